@@ -1,0 +1,184 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "clearance/distance.h"
+
+#include <Eigen/Eigenvalues>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+
+namespace cooperage::clearance {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr int kLeaf = 4;
+
+double boxDistance2(const Vec3& low, const Vec3& high, const Vec3& p) {
+  const Vec3 d = (low - p).cwiseMax(p - high).cwiseMax(0.0);
+  return d.squaredNorm();
+}
+
+/// Nearest point of a triangle (Ericson, Real-Time Collision Detection, 5.1.5). Feature: 0 to 2 corner, 3 to 5 edge
+/// (ab, bc, ca), 6 face.
+Vec3 nearestOnTriangle(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c, int& feature) {
+  const Vec3 ab = b - a, ac = c - a, ap = p - a;
+  const double d1 = ab.dot(ap), d2 = ac.dot(ap);
+  if (d1 <= 0 && d2 <= 0) return feature = 0, a;
+  const Vec3 bp = p - b;
+  const double d3 = ab.dot(bp), d4 = ac.dot(bp);
+  if (d3 >= 0 && d4 <= d3) return feature = 1, b;
+  const double vc = d1 * d4 - d3 * d2;
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return feature = 3, Vec3(a + d1 / (d1 - d3) * ab);
+  const Vec3 cp = p - c;
+  const double d5 = ab.dot(cp), d6 = ac.dot(cp);
+  if (d6 >= 0 && d5 <= d6) return feature = 2, c;
+  const double vb = d5 * d2 - d1 * d6;
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return feature = 5, Vec3(a + d2 / (d2 - d6) * ac);
+  const double va = d3 * d6 - d5 * d4;
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0)
+    return feature = 4, Vec3(b + (d4 - d3) / ((d4 - d3) + (d5 - d6)) * (c - b));
+  const double denominator = 1 / (va + vb + vc);
+  feature = 6;
+  return a + ab * (vb * denominator) + ac * (vc * denominator);
+}
+
+}  // namespace
+
+MeshDistance::MeshDistance(const shape::Mesh& mesh) : vertices_(mesh.vertices), triangles_(mesh.triangles) {
+  const std::size_t n = triangles_.size();
+  faceNormal_.resize(n);
+  centre_.resize(n);
+  edgeNormal_.resize(n);
+  cornerNormal_.assign(vertices_.size(), Vec3::Zero());
+  std::map<std::pair<int, int>, Vec3> edges;
+  const auto key = [](int a, int b) { return std::make_pair(std::min(a, b), std::max(a, b)); };
+  low_ = Vec3::Constant(1e300);
+  high_ = -low_;
+  for (std::size_t i = 0; i < n; ++i) {
+    const auto& t = triangles_[i];
+    const Vec3 &a = vertices_[u(t[0])], &b = vertices_[u(t[1])], &c = vertices_[u(t[2])];
+    const Vec3 normal = (b - a).cross(c - a);
+    faceNormal_[i] = normal.norm() > 0 ? Vec3(normal.normalized()) : Vec3::Zero();
+    centre_[i] = (a + b + c) / 3;
+    for (std::size_t k = 0; k < 3; ++k) {
+      const Vec3 &x = vertices_[u(t[k])], &y = vertices_[u(t[(k + 1) % 3])], &z = vertices_[u(t[(k + 2) % 3])];
+      const Vec3 e = y - x, f = z - x;
+      cornerNormal_[u(t[k])] += std::atan2(e.cross(f).norm(), e.dot(f)) * faceNormal_[i];
+      const auto at = edges.try_emplace(key(t[k], t[(k + 1) % 3]), Vec3::Zero()).first;
+      at->second += faceNormal_[i];
+      low_ = low_.cwiseMin(x);
+      high_ = high_.cwiseMax(x);
+    }
+  }
+  for (std::size_t i = 0; i < n; ++i)
+    for (std::size_t k = 0; k < 3; ++k) edgeNormal_[i][k] = edges[key(triangles_[i][k], triangles_[i][(k + 1) % 3])];
+  order_.resize(n);
+  std::iota(order_.begin(), order_.end(), 0);
+  nodes_.reserve(n);
+  if (n > 0) build(0, static_cast<int>(n));
+}
+
+int MeshDistance::build(int first, int count) {
+  const int index = static_cast<int>(nodes_.size());
+  nodes_.emplace_back();
+  Vec3 low = Vec3::Constant(1e300), high = -low, cl = low, ch = high;
+  for (int i = first; i < first + count; ++i) {
+    const int t = order_[u(i)];
+    for (int k : triangles_[u(t)]) {
+      low = low.cwiseMin(vertices_[u(k)]);
+      high = high.cwiseMax(vertices_[u(k)]);
+    }
+    cl = cl.cwiseMin(centre_[u(t)]);
+    ch = ch.cwiseMax(centre_[u(t)]);
+  }
+  nodes_[u(index)].low = low;
+  nodes_[u(index)].high = high;
+  if (count <= kLeaf) {
+    nodes_[u(index)].first = first;
+    nodes_[u(index)].count = count;
+    return index;
+  }
+  Eigen::Index axis = 0;
+  (ch - cl).maxCoeff(&axis);
+  const int half = count / 2;
+  std::nth_element(order_.begin() + first, order_.begin() + first + half, order_.begin() + first + count,
+                   [&](int a, int b) { return centre_[u(a)][axis] < centre_[u(b)][axis]; });
+  build(first, half);
+  const int right = build(first + half, count - half);
+  nodes_[u(index)].right = right;
+  return index;
+}
+
+void MeshDistance::nearest(int index, const Vec3& p, double& best, Vec3& at, int& triangle, int& feature) const {
+  const Node& node = nodes_[u(index)];
+  if (node.right < 0) {
+    for (int i = node.first; i < node.first + node.count; ++i) {
+      const int t = order_[u(i)];
+      const auto& c = triangles_[u(t)];
+      int f = 6;
+      const Vec3 x = nearestOnTriangle(p, vertices_[u(c[0])], vertices_[u(c[1])], vertices_[u(c[2])], f);
+      const double d = (x - p).squaredNorm();
+      if (d < best) {
+        best = d;
+        at = x;
+        triangle = t;
+        feature = f;
+      }
+    }
+    return;
+  }
+  const int a = index + 1, b = node.right;
+  const double da = boxDistance2(nodes_[u(a)].low, nodes_[u(a)].high, p);
+  const double db = boxDistance2(nodes_[u(b)].low, nodes_[u(b)].high, p);
+  const int near = da <= db ? a : b, far = da <= db ? b : a;
+  if (std::min(da, db) < best) nearest(near, p, best, at, triangle, feature);
+  if (std::max(da, db) < best) nearest(far, p, best, at, triangle, feature);
+}
+
+double MeshDistance::signedDistance(const Vec3& p, double limit) const {
+  double best = limit < 1e150 ? limit * limit : 1e300;
+  Vec3 at = p;
+  int triangle = -1, feature = 6;
+  nearest(0, p, best, at, triangle, feature);
+  if (triangle < 0) return limit;
+  const Vec3& normal = feature == 6  ? faceNormal_[u(triangle)]
+                       : feature < 3 ? cornerNormal_[u(triangles_[u(triangle)][u(feature)])]
+                                     : edgeNormal_[u(triangle)][u(feature - 3)];
+  const double d = std::sqrt(best);
+  return (p - at).dot(normal) < 0 ? -d : d;
+}
+
+shape::Mesh shrunk(const shape::Mesh& mesh, double distance) {
+  std::vector<std::vector<Vec3>> normals(mesh.vertices.size());
+  for (const auto& t : mesh.triangles) {
+    const Vec3 &a = mesh.vertices[u(t[0])], &b = mesh.vertices[u(t[1])], &c = mesh.vertices[u(t[2])];
+    const Vec3 n = (b - a).cross(c - a);
+    if (!(n.norm() > 0)) continue;
+    const Vec3 unit = n.normalized();
+    for (int k : t) {
+      auto& list = normals[u(k)];
+      // one vote for each direction, however many triangles share it
+      if (std::none_of(list.begin(), list.end(), [&](const Vec3& o) { return o.dot(unit) > 0.9999; }))
+        list.push_back(unit);
+    }
+  }
+  shape::Mesh out = mesh;
+  for (std::size_t i = 0; i < mesh.vertices.size(); ++i) {
+    Mat3 A = Mat3::Zero();
+    Vec3 b = Vec3::Zero();
+    for (const Vec3& n : normals[i]) {
+      A += n * n.transpose();
+      b -= distance * n;
+    }
+    const Eigen::SelfAdjointEigenSolver<Mat3> eigen(A);
+    Vec3 d = Vec3::Zero();
+    for (int k = 0; k < 3; ++k)
+      if (eigen.eigenvalues()[k] > 0.05) d += eigen.eigenvectors().col(k).dot(b) / eigen.eigenvalues()[k] * eigen.eigenvectors().col(k);
+    if (d.norm() > 4 * distance) d *= 4 * distance / d.norm();  // a needle's tip
+    out.vertices[i] += d;
+  }
+  return out;
+}
+
+}  // namespace cooperage::clearance

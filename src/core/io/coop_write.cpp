@@ -1,0 +1,273 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <fmt/format.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "io/coop_file.h"
+
+namespace cooperage::io {
+namespace {
+
+using namespace model;
+using Json = nlohmann::ordered_json;
+constexpr std::size_t kLine = 118;  // an object that fits stays on one line
+
+class Writer {
+ public:
+  explicit Writer(const Mechanism& m) : m_(m) {}
+
+  Json run() {
+    Json j;
+    j["format"] = "cooperage";
+    j["version"] = 1;
+    j["title"] = m_.title;
+    j["units"] = {{"length", m_.units.length},
+                  {"angle", m_.units.angle},
+                  {"mass", m_.units.mass},
+                  {"time", m_.units.time},
+                  {"force", m_.units.force}};
+    list(j, "parameters", m_.parameters, [&](const Parameter& p) {
+      Json o{{"name", p.name}, {"value", field(p.value)}};
+      return with(std::move(o), p.extra);
+    });
+    list(j, "links", m_.links, [&](const Link& l) { return link(l); });
+    list(j, "joints", m_.joints, [&](const Joint& x) { return joint(x); });
+    list(j, "couplings", m_.couplings, [&](const Coupling& c) { return coupling(c); });
+    list(j, "drives", m_.drives, [&](const Drive& d) { return drive(d); });
+    list(j, "gauges", m_.gauges, [&](const Gauge& g) { return gauge(g); });
+    list(j, "requirements", m_.requirements, [&](const Requirement& r) { return requirement(r); });
+    list(j, "runs", m_.runs, [&](const Run& r) { return oneRun(r); });
+    return with(std::move(j), m_.extra);
+  }
+
+ private:
+  static Json with(Json o, const Extra& extra) {
+    for (const auto& [key, text] : extra) o[key] = Json::parse(text);
+    return o;
+  }
+  template <class T, class F>
+  static void list(Json& j, const char* key, const std::vector<std::shared_ptr<const T>>& items, F write) {
+    Json array = Json::array();
+    for (const auto& item : items) array.push_back(write(*item));
+    j[key] = std::move(array);
+  }
+  Json field(const Field& f) const {
+    if (f.formula) return fieldText(m_, f);
+    if (f.number == std::floor(f.number) && std::abs(f.number) < 1e15) return static_cast<std::int64_t>(f.number);
+    return f.number;
+  }
+  template <std::size_t N>
+  Json fields(const std::array<Field, N>& f) const {
+    Json array = Json::array();
+    for (const Field& x : f) array.push_back(field(x));
+    return array;
+  }
+  Json placement(const Placement& p) const { return {{"at", fields(p.at)}, {"turn", fields(p.turn)}}; }
+  static Json colour(const Colour& c) {
+    const auto byte = [](double x) { return static_cast<int>(std::lround(255 * x)); };
+    return fmt::format("#{:02x}{:02x}{:02x}", byte(c.r), byte(c.g), byte(c.b));
+  }
+  std::string name(Id id, const char* member = "") const { return nameOf(m_, {id, member}, false); }
+  std::string name(const Symbol& s) const { return nameOf(m_, s, false); }
+
+  Json body(const Body& b) const {
+    Json o{{"name", b.name}};
+    if (b.kind == BodyKind::file) {
+      o["file"] = b.file;
+      o["solid"] = b.solid;
+    } else {
+      o["element"] = elementName(b.kind);
+      const auto figure = [&](const std::string& key) {
+        const auto it = b.figures.find(key);
+        return it == b.figures.end() ? Json(0) : field(it->second);
+      };
+      if (b.kind == BodyKind::box)
+        o["size"] = Json::array({figure("size x"), figure("size y"), figure("size z")});
+      else
+        for (const std::string& key : elementFigures(b.kind)) o[key] = figure(key);
+    }
+    o["placement"] = placement(b.placement);
+    if (b.colour) o["colour"] = colour(*b.colour);
+    if (b.hidden) o["hidden"] = true;
+    return with(std::move(o), b.extra);
+  }
+
+  Json link(const Link& l) const {
+    Json o{{"name", l.name}};
+    if (l.ground) o["ground"] = true;
+    if (l.hidden) o["hidden"] = true;
+    o["placement"] = placement(l.placement);
+    if (l.colour) o["colour"] = colour(*l.colour);
+    list(o, "bodies", l.bodies, [&](const Body& b) { return body(b); });
+    list(o, "seats", l.seats, [&](const Seat& s) {
+      return with({{"name", s.name}, {"at", fields(s.at)}, {"axis", fields(s.axis)}, {"ref", fields(s.ref)}}, s.extra);
+    });
+    return with(std::move(o), l.extra);
+  }
+
+  Json joint(const Joint& x) const {
+    Json o{{"name", x.name}, {"kind", infoOf(x.kind).name}, {"between", {name(x.seats[0]), name(x.seats[1])}}};
+    for (const auto& [key, f] : x.home) o["home"][key] = field(f);
+    for (const auto& [key, s] : x.stops)
+      o["stops"][key] = Json::array({s.low ? field(*s.low) : Json(), s.high ? field(*s.high) : Json()});
+    if (x.held) o["held"] = true;
+    if (!x.enabled) o["enabled"] = false;
+    if (x.flip) o["flip"] = true;
+    const auto set = [](const Field& f) { return f.formula || f.number != 0; };
+    if (set(x.slideOffset) || set(x.turnOffset))
+      o["offset"] = {{"slide", field(x.slideOffset)}, {"turn", field(x.turnOffset)}};
+    if (x.kind == JointKind::screw) o["lead"] = field(x.lead);
+    return with(std::move(o), x.extra);
+  }
+
+  Json coupling(const Coupling& c) const {
+    static const char* kKinds[] = {"linear", "gear", "ratio", "rack", "belt", "screw"};
+    Json o{{"name", c.name}, {"kind", kKinds[static_cast<int>(c.kind)]}};
+    Json figures = Json::array(), values = Json::array();
+    for (const Field& f : c.figures) figures.push_back(field(f));
+    for (const Symbol& s : c.values) values.push_back(name(s));
+    if (c.kind == CouplingKind::linear) {
+      Json terms = Json::array();
+      for (std::size_t i = 0; i < c.values.size(); ++i) terms.push_back(Json::array({values[i], figures[i]}));
+      o["terms"] = std::move(terms);
+    } else {
+      o["values"] = values;
+    }
+    switch (c.kind) {
+      case CouplingKind::gear:
+        o["teeth"] = figures;
+        if (c.internal) o["internal"] = true;
+        if (c.flip) o["flip"] = true;
+        break;
+      case CouplingKind::ratio: o["ratio"] = figures[0]; break;
+      case CouplingKind::rack:
+        o["radius"] = figures[0];
+        if (c.flip) o["flip"] = true;
+        break;
+      case CouplingKind::screw: o["lead"] = figures[0]; break;
+      case CouplingKind::belt:
+        o[c.teeth ? "teeth" : "radii"] = figures;
+        if (c.flip) o["crossed"] = true;
+        break;
+      case CouplingKind::linear: break;
+    }
+    if (!c.enabled) o["enabled"] = false;
+    return with(std::move(o), c.extra);
+  }
+
+  Json drive(const Drive& d) const {
+    Json o{{"name", d.name}, {"value", name(d.value)}};
+    Json rows = Json::array();
+    for (const ProgrammeRow& r : d.programme) {
+      Json row{{"law", r.law}};
+      for (const char* key : {"to", "by", "speed", "acceleration", "mean", "amplitude", "frequency", "phase", "up",
+                              "down", "formula", "end_speed", "end_acceleration", "time"}) {
+        const auto it = r.figures.find(key);
+        if (it != r.figures.end()) row[key] = field(it->second);
+      }
+      if (!r.list.empty()) {
+        row["coefficients"] = Json::array();
+        for (const Field& f : r.list) row["coefficients"].push_back(field(f));
+      }
+      rows.push_back(with(std::move(row), r.extra));
+    }
+    o["programme"] = std::move(rows);
+    if (d.reverse) o["reverse"] = true;
+    if (!d.enabled) o["enabled"] = false;
+    return with(std::move(o), d.extra);
+  }
+
+  Json gauge(const Gauge& g) const {
+    Json o{{"name", g.name}, {"kind", g.kind}};
+    if (g.of.size() == 1) {
+      o["of"] = name(g.of[0]);
+    } else {
+      o["of"] = Json::array();
+      for (const Symbol& s : g.of) o["of"].push_back(name(s));
+    }
+    if (g.in) o["in"] = name(*g.in);
+    if (!g.component.empty()) o["component"] = g.component;
+    if (g.about) o["about"] = name(*g.about);
+    return with(std::move(o), g.extra);
+  }
+
+  Json requirement(const Requirement& r) const {
+    const auto g = findById(m_.gauges, r.gauge);
+    Json o{{"name", r.name}, {"gauge", g ? g->name : ""}, {"measure", r.measure}};
+    if (r.at) o["at"] = field(*r.at);
+    if (r.min) o["min"] = field(*r.min);
+    if (r.max) o["max"] = field(*r.max);
+    return with(std::move(o), r.extra);
+  }
+
+  Json oneRun(const Run& r) const {
+    Json o{{"name", r.name}};
+    if (r.duration) o["duration"] = field(*r.duration);
+    if (r.sweep)
+      o["sweep"] = {{"drive", name(r.sweep->drive)},
+                    {"from", field(r.sweep->from)},
+                    {"to", field(r.sweep->to)},
+                    {"speed", field(r.sweep->speed)}};
+    o["steps"] = r.steps;
+    o["axis"] = r.axis == 0 ? "time" : name(r.axis);
+    if (r.drives) {
+      o["drives"] = Json::array();
+      for (Id id : *r.drives) o["drives"].push_back(name(id));
+    }
+    for (const auto& [id, f] : r.start) o["start"][name(id)] = field(f);
+    if (r.atLimit != "stop") o["at_limit"] = r.atLimit;
+    if (r.pastStops) o["past_stops"] = true;
+    if (r.stopAtContact) o["stop_at_contact"] = true;
+    if (r.accuracy) o["accuracy"] = field(*r.accuracy);
+    if (r.fitDepth) o["fit_depth"] = field(*r.fitDepth);
+    if (r.fitAngle) o["fit"]["angle"] = field(*r.fitAngle);
+    if (r.fitLength) o["fit"]["length"] = field(*r.fitLength);
+    o["check"] = r.check;
+    for (const auto& [a, b] : r.leaveOut) o["pairs"]["leave_out"].push_back(Json::array({name(a), name(b)}));
+    return with(std::move(o), r.extra);
+  }
+
+  const Mechanism& m_;
+};
+
+void print(const Json& j, int indent, std::string& out) {
+  const std::string flat = j.dump(-1, ' ', false, Json::error_handler_t::replace);
+  std::string spaced;
+  bool quoted = false;
+  for (std::size_t i = 0; i < flat.size(); ++i) {
+    spaced += flat[i];
+    if (quoted && flat[i] == '\\') {
+      spaced += flat[++i];
+      continue;
+    }
+    if (flat[i] == '"') quoted = !quoted;
+    if (!quoted && (flat[i] == ',' || flat[i] == ':')) spaced += ' ';
+  }
+  const bool nested = j.is_structured() && !j.empty();
+  if (!nested || (indent > 0 && spaced.size() + static_cast<std::size_t>(indent) <= kLine)) {
+    out += spaced;
+    return;
+  }
+  const std::string pad(static_cast<std::size_t>(indent) + 1, ' ');
+  out += j.is_object() ? "{" : "[";
+  bool first = true;
+  for (const auto& [key, value] : j.items()) {
+    out += first ? "\n" : ",\n";
+    first = false;
+    out += pad;
+    if (j.is_object()) out += Json(key).dump() + ": ";
+    print(value, indent + 1, out);
+  }
+  out += "\n" + std::string(static_cast<std::size_t>(indent), ' ') + (j.is_object() ? "}" : "]");
+}
+
+}  // namespace
+
+std::string writeCoop(const Mechanism& mechanism) {
+  std::string out;
+  print(Writer(mechanism).run(), 0, out);
+  return out + "\n";
+}
+
+}  // namespace cooperage::io

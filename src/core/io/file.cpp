@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <fstream>
+#include <sstream>
+
+#include "io/coop_file.h"
+
+namespace cooperage::io {
+
+Result<std::string> readFile(const std::filesystem::path& path) {
+  std::error_code ec;
+  if (std::filesystem::is_directory(path, ec))
+    return Error{"file", path.string(), fmt::format("{}: is a folder, not a file", path.string())};
+  std::ifstream in(path, std::ios::binary);
+  std::ostringstream out;
+  if (!in) return Error{"file", path.string(), fmt::format("{}: can't be opened; is the name right?", path.string())};
+  out << in.rdbuf();
+  if (in.bad()) return Error{"file", path.string(), fmt::format("{}: can't be read", path.string())};
+  return out.str();
+}
+
+Status writeFile(const std::filesystem::path& path, std::string_view content) {
+  const std::filesystem::path part = path.string() + fmt::format(".{}.part", ::getpid());
+  {
+    std::ofstream out(part, std::ios::binary | std::ios::trunc);
+    out.write(content.data(), static_cast<std::streamsize>(content.size()));
+    out.flush();
+    if (!out) {
+      std::error_code ignored;
+      std::filesystem::remove(part, ignored);
+      return Error{"file", path.string(),
+                   fmt::format("{}: can't be written; is the folder there and writable?", path.string())};
+    }
+  }
+  std::error_code ec;
+  std::filesystem::rename(part, path, ec);
+  if (ec) {
+    std::filesystem::remove(part, ec);
+    return Error{"file", path.string(), fmt::format("{}: can't be replaced", path.string())};
+  }
+  return Done{};
+}
+
+Result<model::Mechanism> loadCoop(const std::filesystem::path& path) {
+  auto text = readFile(path);
+  if (!text.ok()) return text.error();
+  auto m = readCoop(*text);
+  if (!m.ok()) {
+    Error e = m.error();
+    e.text = path.filename().string() + ": " + e.text;
+    return e;
+  }
+  return m;
+}
+
+Status saveCoop(const model::Mechanism& mechanism, const std::filesystem::path& path) {
+  return writeFile(path, writeCoop(mechanism));
+}
+
+}  // namespace cooperage::io

@@ -1,0 +1,140 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "io/report.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+namespace cooperage::io {
+
+using Json = nlohmann::ordered_json;
+
+namespace {
+
+Json number(double x) { return std::isfinite(x) ? Json(x) : Json(); }
+Json triple(const Vec3& v) { return Json::array({number(v.x()), number(v.y()), number(v.z())}); }
+
+Json messageList(const std::vector<Message>& messages) {
+  Json list = Json::array();
+  static const char* kSeverity[] = {"note", "warning", "error"};
+  for (const Message& m : messages)
+    list.push_back({{"severity", kSeverity[static_cast<int>(m.severity)]}, {"code", m.code}, {"objects", m.objects}, {"text", m.text}});
+  return list;
+}
+std::string text(const Json& j) { return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n"; }
+std::string nameOf(const model::Resolved& r, int link) { return r.links[static_cast<std::size_t>(link)].name; }
+
+std::string escaped(const std::string& s) {
+  std::string out;
+  for (char c : s) switch (c) {
+      case '&': out += "&amp;"; break;
+      case '<': out += "&lt;"; break;
+      case '>': out += "&gt;"; break;
+      case '"': out += "&quot;"; break;
+      default: out += c;
+    }
+  return out;
+}
+
+}  // namespace
+
+std::string messagesJson(const std::vector<Message>& messages) { return text({{"messages", messageList(messages)}}); }
+
+std::string infoJson(const kinematics::Mobility& m, const std::vector<Message>& messages) {
+  Json redundant = Json::array();
+  for (const auto& r : m.redundantJoints) redundant.push_back({{"joint", r.joint}, {"rows", r.rows}, {"cure", r.cure}});
+  return text({{"freedoms", m.freedoms},
+               {"driven", m.driven},
+               {"left", m.left},
+               {"idle", m.idle},
+               {"redundant", m.redundant},
+               {"instantaneous", m.instantaneous},
+               {"left_freedoms", m.leftFreedoms},
+               {"redundant_joints", redundant},
+               {"messages", messageList(messages)}});
+}
+
+std::string runJson(const kinematics::RunResult& result) {
+  const DocumentUnits si{"m", "rad", "kg", "s", "N"};
+  Json columns = Json::array(), rows = Json::array();
+  for (const auto& c : result.columns) columns.push_back(c.head(si));
+  for (const auto& r : result.rows) {
+    Json row = Json::array();
+    for (double x : r) row.push_back(number(x));
+    rows.push_back(std::move(row));
+  }
+  Json j{{"completed", result.travel.completed},
+         {"from", result.axis.empty() ? Json() : number(result.axis.front())},
+         {"to", result.axis.empty() ? Json() : number(result.axis.back())}};
+  if (result.travel.ended) {
+    const auto& e = *result.travel.ended;
+    j["ended"] = {{"kind", e.kind}, {"at", number(e.at)}, {"joint", e.joint}, {"gap", number(e.gap)}};
+  } else {
+    j["ended"] = Json();
+  }
+  j["columns"] = std::move(columns);
+  j["rows"] = std::move(rows);
+  j["messages"] = messageList(result.travel.messages);
+  return text(j);
+}
+
+std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r) {
+  Json interference = Json::array(), clearances = Json::array(), requirements = Json::array(), stops = Json::array(),
+       left = Json::array(), touching = Json::array();
+  for (const auto& i : c.interference)
+    interference.push_back({{"links", {nameOf(r, i.linkA), nameOf(r, i.linkB)}},
+                            {"from", number(i.from)},
+                            {"to", number(i.to)},
+                            {"first", number(i.first)},
+                            {"deepest", {{"at", number(i.deepest.at)}, {"depth", number(i.deepest.depth)}, {"point", triple(i.deepest.point)}}}});
+  for (const auto& p : c.clearances)
+    clearances.push_back({{"links", {nameOf(r, p.linkA), nameOf(r, p.linkB)}}, {"least", number(p.least)}, {"at", number(p.at)}});
+  for (const auto& q : c.requirements)
+    requirements.push_back({{"name", q.name}, {"value", number(q.value)}, {"met", q.met}, {"where", number(q.where)}});
+  for (const auto& s : c.stops)
+    stops.push_back({{"joint", s.joint},
+                     {"value", s.value},
+                     {"least", number(s.least)},
+                     {"greatest", number(s.greatest)},
+                     {"low", s.low ? number(*s.low) : Json()},
+                     {"high", s.high ? number(*s.high) : Json()}});
+  for (const auto& l : c.leftOut) left.push_back({{"links", {nameOf(r, l.linkA), nameOf(r, l.linkB)}}, {"why", l.why}});
+  for (const auto& t : c.touching) touching.push_back({nameOf(r, t.first), nameOf(r, t.second)});
+  return text({{"interference", interference},
+               {"clearances", clearances},
+               {"requirements", requirements},
+               {"stops", stops},
+               {"touching", touching},
+               {"accuracy", number(c.accuracy)},
+               {"left_out", left},
+               {"messages", messageList(c.messages)}});
+}
+
+std::string envelopeJson(const clearance::Envelope& e, bool outline) {
+  return text({{"volume", number(e.volume)},
+               {"bound", {number(e.low), number(e.high)}},
+               {"box", {triple(e.boxLow), triple(e.boxHigh)}},
+               {"outline_area", outline ? number(e.outlineArea) : Json()},
+               {"error", number(e.error)},
+               {"poses", e.poses}});
+}
+
+std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r) {
+  std::size_t failures = c.interference.size();
+  for (const auto& q : c.requirements) failures += q.met ? 0 : 1;
+  std::string out = fmt::format("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuite name=\"cooperage\" tests=\"{}\" failures=\"{}\">\n",
+                                c.requirements.size() + std::max<std::size_t>(1, c.interference.size()), failures);
+  if (c.interference.empty()) out += "  <testcase classname=\"interference\" name=\"no links overlap\"/>\n";
+  for (const auto& i : c.interference)
+    out += fmt::format("  <testcase classname=\"interference\" name=\"{} - {}\"><failure message=\"overlap from {} to {}, {} mm deep\"/></testcase>\n",
+                       escaped(nameOf(r, i.linkA)), escaped(nameOf(r, i.linkB)), formatNumber(i.from, 8), formatNumber(i.to, 8),
+                       formatNumber(i.deepest.depth * 1e3, 5));
+  for (const auto& q : c.requirements) {
+    out += fmt::format("  <testcase classname=\"requirement\" name=\"{}\"", escaped(q.name));
+    out += q.met ? "/>\n" : fmt::format("><failure message=\"not met: {} (SI)\"/></testcase>\n", formatNumber(q.value, 10));
+  }
+  return out + "</testsuite>\n";
+}
+
+}  // namespace cooperage::io

@@ -1,0 +1,501 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/edits.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+namespace cooperage::model {
+
+Mechanism changedLink(const Mechanism& m, Id id, const std::function<void(Link&)>& edit) {
+  return changed<Link>(m, &Mechanism::links, id, edit);
+}
+Mechanism changedJoint(const Mechanism& m, Id id, const std::function<void(Joint&)>& edit) {
+  return changed<Joint>(m, &Mechanism::joints, id, edit);
+}
+Mechanism changedBody(const Mechanism& m, Id id, const std::function<void(Body&)>& edit) {
+  const auto place = findBody(m, id);
+  if (!place) return m;
+  return changedLink(m, place->link->id, [&](Link& l) { change<Body>(l.bodies, id, edit); });
+}
+Mechanism changedSeat(const Mechanism& m, Id id, const std::function<void(Seat&)>& edit) {
+  const auto place = findSeat(m, id);
+  if (!place) return m;
+  return changedLink(m, place->link->id, [&](Link& l) { change<Seat>(l.seats, id, edit); });
+}
+
+Mechanism addLink(const Mechanism& m, Link link) {
+  Mechanism out = m;
+  if (link.id == 0) link.id = newId();
+  link.name = freeName(m.links, link.name);
+  out.links.push_back(std::make_shared<const Link>(std::move(link)));
+  return out;
+}
+
+Mechanism grounded(const Mechanism& m, const std::vector<Id>& links, bool ground) {
+  Mechanism out = m;
+  for (Id id : links) change<Link>(out.links, id, [&](Link& l) { l.ground = ground; });
+  return out;
+}
+
+Mechanism shown(const Mechanism& m, const std::vector<Id>& ids, bool visible) {
+  Mechanism out = m;
+  for (Id id : ids) {
+    change<Link>(out.links, id, [&](Link& l) { l.hidden = !visible; });
+    out = changedBody(out, id, [&](Body& b) { b.hidden = !visible; });
+  }
+  return out;
+}
+
+namespace {
+
+template <class T>
+bool renameIn(std::vector<std::shared_ptr<const T>>& list, Id id, const std::string& name, Error& error) {
+  if (!findById(list, id)) return false;
+  const auto other = findByName(list, name);
+  if (other && other->id != id)
+    error = {"name", name, fmt::format("the name '{}' is taken; choose another", name)};
+  else
+    change<T>(list, id, [&](T& x) { x.name = name; });
+  return true;
+}
+
+}  // namespace
+
+Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
+  if (name.empty()) return Error{"name", "", "the name is empty"};
+  if (name.find('/') != std::string::npos) return Error{"name", name, "a name can't hold a '/'"};
+  if (name.find('\'') != std::string::npos) return Error{"name", name, "a name can't hold a single quote"};
+  Mechanism out = m;
+  Error error;
+  if (findById(m.parameters, id) && !isParameterName(name))
+    return Error{"name", name,
+                 fmt::format("'{}' can't name a parameter: use letters, digits and _, and no unit or function", name)};
+  bool found = renameIn(out.parameters, id, name, error) || renameIn(out.links, id, name, error) ||
+               renameIn(out.joints, id, name, error) || renameIn(out.couplings, id, name, error) ||
+               renameIn(out.drives, id, name, error) || renameIn(out.gauges, id, name, error) ||
+               renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error);
+  if (const auto body = findBody(m, id)) {
+    out = changedBody(m, id, [&](Body& b) { b.name = name; });
+    found = true;
+  }
+  if (const auto seat = findSeat(m, id)) {
+    const auto other = findByName(seat->link->seats, name);
+    if (other && other->id != id)
+      error = {"name", name, fmt::format("the link {} has a seat '{}' already", seat->link->name, name)};
+    out = changedSeat(m, id, [&](Seat& s) { s.name = name; });
+    found = true;
+  }
+  if (!error.text.empty()) return error;
+  if (!found) return Error{"name", name, "there is nothing to rename"};
+  return out;
+}
+
+namespace {
+
+template <class T, class F>
+void dropIf(std::vector<std::shared_ptr<const T>>& list, F gone) {
+  list.erase(std::remove_if(list.begin(), list.end(), [&](const auto& x) { return gone(*x); }), list.end());
+}
+
+/// All formulas of a mechanism, with the object that holds them.
+void eachFormula(const Mechanism& m, const std::function<void(const Field&, const std::string&)>& visit) {
+  for (const auto& p : m.parameters) visit(p->value, "parameter " + p->name);
+  const auto placement = [&](const Placement& p, const std::string& owner) {
+    for (const Field& f : p.at) visit(f, owner);
+    for (const Field& f : p.turn) visit(f, owner);
+  };
+  for (const auto& l : m.links) {
+    placement(l->placement, "link " + l->name);
+    for (const auto& b : l->bodies) {
+      placement(b->placement, "body " + b->name);
+      for (const auto& [key, f] : b->figures) visit(f, "body " + b->name);
+    }
+    for (const auto& s : l->seats)
+      for (const Triple* t : {&s->at, &s->axis, &s->ref})
+        for (const Field& f : *t) visit(f, "seat " + l->name + "/" + s->name);
+  }
+  for (const auto& j : m.joints) {
+    for (const auto& [key, f] : j->home) visit(f, "joint " + j->name);
+    for (const auto& [key, s] : j->stops) {
+      if (s.low) visit(*s.low, "joint " + j->name);
+      if (s.high) visit(*s.high, "joint " + j->name);
+    }
+    for (const Field* f : {&j->slideOffset, &j->turnOffset, &j->lead}) visit(*f, "joint " + j->name);
+  }
+  for (const auto& c : m.couplings)
+    for (const Field& f : c->figures) visit(f, "coupling " + c->name);
+  for (const auto& d : m.drives)
+    for (const auto& row : d->programme) {
+      for (const auto& [key, f] : row.figures) visit(f, "drive " + d->name);
+      for (const Field& f : row.list) visit(f, "drive " + d->name);
+    }
+  for (const auto& q : m.requirements)
+    for (const auto* f : {&q->min, &q->max, &q->at})
+      if (*f) visit(**f, "requirement " + q->name);
+  for (const auto& r : m.runs) {
+    for (const auto* f : {&r->duration, &r->accuracy, &r->fitDepth, &r->fitAngle, &r->fitLength})
+      if (*f) visit(**f, "run " + r->name);
+    if (r->sweep)
+      for (const Field* f : {&r->sweep->from, &r->sweep->to, &r->sweep->speed}) visit(*f, "run " + r->name);
+    for (const auto& [id, f] : r->start) visit(f, "run " + r->name);
+  }
+}
+
+}  // namespace
+
+Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
+  Mechanism out = m;
+  std::set<Id> gone(ids.begin(), ids.end());
+  const auto is = [&](Id id) { return gone.count(id) > 0; };
+  for (const auto& l : m.links) {
+    if (is(l->id))
+      for (const auto& s : l->seats) gone.insert(s->id);
+    change<Link>(out.links, l->id, [&](Link& x) {
+      dropIf(x.bodies, [&](const Body& b) { return is(b.id); });
+      dropIf(x.seats, [&](const Seat& s) { return is(s.id); });
+    });
+  }
+  // keep the very same part where nothing changed, so that results on it stay fresh
+  for (std::size_t i = 0; i < m.links.size(); ++i)
+    if (out.links[i]->bodies.size() == m.links[i]->bodies.size() &&
+        out.links[i]->seats.size() == m.links[i]->seats.size())
+      out.links[i] = m.links[i];
+  dropIf(out.links, [&](const Link& l) { return is(l.id); });
+  dropIf(out.joints, [&](const Joint& j) {
+    const bool drop = is(j.id) || is(j.seats[0]) || is(j.seats[1]);
+    if (drop) gone.insert(j.id);
+    return drop;
+  });
+  dropIf(out.couplings, [&](const Coupling& c) {
+    return is(c.id) || std::any_of(c.values.begin(), c.values.end(), [&](const Symbol& s) { return is(s.id); });
+  });
+  dropIf(out.drives, [&](const Drive& d) {
+    const bool drop = is(d.id) || is(d.value.id);
+    if (drop) gone.insert(d.id);
+    return drop;
+  });
+  dropIf(out.gauges, [&](const Gauge& g) {
+    const bool drop = is(g.id) || (g.in && is(*g.in)) || (g.about && is(g.about->id)) ||
+                      std::any_of(g.of.begin(), g.of.end(), [&](const Symbol& s) { return is(s.id); });
+    if (drop) gone.insert(g.id);
+    return drop;
+  });
+  dropIf(out.requirements, [&](const Requirement& q) { return is(q.id) || is(q.gauge); });
+  dropIf(out.runs, [&](const Run& r) { return is(r.id) || (r.sweep && is(r.sweep->drive)); });
+  for (const auto& r : std::vector<std::shared_ptr<const Run>>(out.runs)) {
+    const auto names = [&](const Run& x) {
+      return is(x.axis) || (x.drives && std::any_of(x.drives->begin(), x.drives->end(), is)) ||
+             std::any_of(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }) ||
+             std::any_of(x.leaveOut.begin(), x.leaveOut.end(), [&](const auto& p) { return is(p.first) || is(p.second); });
+    };
+    if (!names(*r)) continue;
+    change<Run>(out.runs, r->id, [&](Run& x) {
+      if (is(x.axis)) x.axis = 0;
+      if (x.drives) x.drives->erase(std::remove_if(x.drives->begin(), x.drives->end(), is), x.drives->end());
+      x.start.erase(std::remove_if(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }),
+                    x.start.end());
+      x.leaveOut.erase(std::remove_if(x.leaveOut.begin(), x.leaveOut.end(),
+                                      [&](const auto& p) { return is(p.first) || is(p.second); }),
+                       x.leaveOut.end());
+    });
+  }
+  dropIf(out.parameters, [&](const Parameter& p) { return is(p.id); });
+  std::string user, parameter;
+  eachFormula(out, [&](const Field& f, const std::string& owner) {
+    if (!f.formula || !user.empty()) return;
+    for (const Symbol& s : f.formula->references())
+      if (is(s.id)) {
+        user = owner;
+        parameter = nameOf(m, s, false);
+      }
+  });
+  if (!user.empty())
+    return Error{"in-use", parameter, fmt::format("{} is used by {}; change that first", parameter, user)};
+  return out;
+}
+
+Placement placementOf(const Pose& pose, const DocumentUnits& units) {
+  Placement p;
+  const double mm = units.factor(dimension::kLength);
+  const auto tidy = [](double x) {  // figures for people: no 1e-17 from a rotation matrix
+    const double rounded = std::round(x * 1e12) / 1e12;
+    return rounded == 0 ? 0.0 : rounded;
+  };
+  for (int i = 0; i < 3; ++i) p.at[static_cast<std::size_t>(i)] = Field(tidy(pose.p[i] / mm));
+  Quat q(pose.R);
+  q.normalize();
+  if (q.w() < 0) q.coeffs() = -q.coeffs();
+  p.turn = {Field(tidy(q.w())), Field(tidy(q.x())), Field(tidy(q.y())), Field(tidy(q.z()))};
+  return p;
+}
+
+Result<Pose> poseOf(const Mechanism& m, const Placement& placement) {
+  Vec3 at;
+  Eigen::Vector4d turn;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const auto v = evaluateField(m, placement.at[i], dimension::kLength);
+    if (!v.ok()) return v.error();
+    at[static_cast<Eigen::Index>(i)] = *v;
+  }
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto v = evaluateField(m, placement.turn[i], dimension::kPlain);
+    if (!v.ok()) return v.error();
+    turn[static_cast<Eigen::Index>(i)] = *v;
+  }
+  if (!(turn.norm() > 1e-12)) return Error{"zero-turn", "", "the turn is a quaternion of length zero"};
+  return toPose(at, turn);
+}
+
+std::pair<Mechanism, Id> regrouped(const Mechanism& m, const std::vector<Id>& bodies, Id link,
+                                   const std::string& name) {
+  Mechanism out = m;
+  std::vector<std::pair<Body, Pose>> moved;  // with their pose in ground
+  std::set<Id> sources;
+  for (Id id : bodies) {
+    const auto place = findBody(m, id);
+    if (!place || place->link->id == link) continue;
+    const auto linkPose = poseOf(m, place->link->placement), bodyPose = poseOf(m, place->body->placement);
+    moved.emplace_back(*place->body, linkPose.ok() && bodyPose.ok() ? *linkPose * *bodyPose : Pose{});
+    sources.insert(place->link->id);
+    change<Link>(out.links, place->link->id,
+                 [&](Link& l) { dropIf(l.bodies, [&](const Body& b) { return b.id == id; }); });
+  }
+  if (moved.empty()) return {m, link};
+  if (link == 0) {
+    Link fresh;
+    fresh.id = newId();
+    fresh.name = name;
+    const auto first = findBody(m, moved.front().first.id);
+    fresh.placement = first->link->placement;  // the axes of the link that the bodies come from
+    link = fresh.id;
+    out = addLink(out, std::move(fresh));
+  }
+  const auto target = poseOf(out, findLink(out, link)->placement);
+  const Pose inverse = target.ok() ? target->inverse() : Pose{};
+  change<Link>(out.links, link, [&](Link& l) {
+    for (auto& [body, pose] : moved) {
+      body.placement = placementOf(inverse * pose, m.units);
+      l.bodies.push_back(std::make_shared<const Body>(body));
+    }
+  });
+  std::vector<Id> empty;
+  for (Id id : sources) {
+    const auto l = findLink(out, id);
+    if (l && l->bodies.empty() && l->seats.empty()) empty.push_back(id);
+  }
+  const auto cleaned = removed(out, empty);
+  return {cleaned.ok() ? *cleaned : out, link};
+}
+
+Mechanism separated(const Mechanism& m, const std::vector<Id>& bodies) {
+  Mechanism out = m;
+  for (Id id : bodies) {
+    const auto place = findBody(out, id);
+    if (!place || (place->link->bodies.size() == 1 && place->link->seats.empty())) continue;
+    out = regrouped(out, {id}, 0, place->body->name).first;
+  }
+  return out;
+}
+
+Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,
+                                        bool keepInPlace, const std::vector<Pose>& linkPoses) {
+  if (first.link == second.link) return Error{"same-link", "", "both places are on one link; pick the second on another"};
+  Mechanism out = m;
+  const auto index = [&](Id id) {
+    for (std::size_t i = 0; i < m.links.size(); ++i)
+      if (m.links[i]->id == id) return i;
+    return m.links.size();
+  };
+  const std::size_t ia = index(first.link), ib = index(second.link);
+  if (ia >= linkPoses.size() || ib >= linkPoses.size()) return Error{"missing-link", "", "the link is gone; pick again"};
+  Mat3 axesA, axesB;
+  if (!axesFrom(first.axis, first.ref, axesA) || !axesFrom(second.axis, second.ref, axesB))
+    return Error{"zero-axis", "", "the picked place has no direction; pick a face or an edge"};
+  const Pose placeA{axesA, first.at};
+  // in place, the second seat stands where the first does: nothing moves, and the joint's values are zero here
+  const Pose placeB = keepInPlace ? placeA : Pose{axesB, second.at};
+  const double mm = m.units.factor(dimension::kLength);
+  const auto addSeat = [&](Id link, const Pose& linkPose, const Pose& place, const std::string& base) {
+    Seat s;
+    s.id = newId();
+    const Pose local = linkPose.inverse() * place;
+    const Placement figures = placementOf({local.R, local.p}, m.units);
+    s.at = figures.at;
+    const auto direction = [](const Vec3& v) {
+      Triple t;
+      for (int i = 0; i < 3; ++i) {
+        const double r = std::round(v[i] * 1e12) / 1e12;
+        t[static_cast<std::size_t>(i)] = Field(r == 0 ? 0.0 : r);
+      }
+      return t;
+    };
+    s.axis = direction(local.R.col(2));
+    s.ref = direction(local.R.col(0));
+    out = changedLink(out, link, [&](Link& l) {
+      s.name = freeName(l.seats, base.empty() ? "seat" : base);
+      l.seats.push_back(std::make_shared<const Seat>(s));
+    });
+    return s.id;
+  };
+  (void)mm;
+  Joint j;
+  j.id = newId();
+  j.kind = kind;
+  j.name = freeName(m.joints, m.links[ib]->name + " - " + m.links[ia]->name);
+  j.seats[0] = first.seat ? first.seat : addSeat(first.link, linkPoses[ia], placeA, first.name);
+  j.seats[1] = second.seat && !keepInPlace ? second.seat : addSeat(second.link, linkPoses[ib], placeB, second.name);
+  if (!keepInPlace) {
+    // the axes are laid on one another the way that turns the moved link less
+    const bool opposed = placeA.R.col(2).dot(placeB.R.col(2)) < 0;
+    j.flip = opposed && kind != JointKind::spherical;
+    const Pose flip = j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
+    const bool moveFirst = m.links[ib]->ground && !m.links[ia]->ground;
+    Pose wantedB = placeA * flip;  // where the second seat should come
+    if (kind == JointKind::spherical) wantedB.R = placeB.R;
+    const Pose shift = wantedB * placeB.inverse();
+    const std::size_t im = moveFirst ? ia : ib;
+    const Pose after = (moveFirst ? shift.inverse() : shift) * linkPoses[im];
+    out = changedLink(out, m.links[im]->id, [&](Link& l) { l.placement = placementOf(after, m.units); });
+  }
+  out.joints.push_back(std::make_shared<const Joint>(j));
+  return std::pair<Mechanism, Id>{std::move(out), j.id};
+}
+
+namespace {
+
+/// Rewrites one field for new units.
+class UnitChange {
+ public:
+  UnitChange(const Mechanism& m, const DocumentUnits& to) : m_(m), to_(to) {}
+  void operator()(Field& f, const Dimension& d) const {
+    const double factor = m_.units.factor(d) / to_.factor(d);
+    if (d.isPlain() || factor == 1) return;
+    if (!f.formula) {
+      const double v = f.number * factor;
+      f.number = std::abs(v) < 1e15 ? std::round(v * 1e12) / 1e12 : v;
+      if (f.number == 0) f.number = v;
+      return;
+    }
+    // a formula without any unit was in the old document units: say so in it
+    const auto q = f.formula->evaluate([&](const Symbol& s) -> Result<Quantity> {
+      const auto p = findById(m_.parameters, s.id);
+      if (!p) return Error{"expression", "", "not a parameter"};
+      if (!p->value.formula) return Quantity{p->value.number, {}, false};
+      const auto r = resolve(m_);
+      if (!r.ok()) return r.error();
+      for (const auto& [id, value] : r->parameters)
+        if (id == s.id) return value;
+      return Error{"expression", "", "not a parameter"};
+    });
+    if (!q.ok() || q->hasUnit) return;
+    auto wrapped = parseField(m_, "(" + fieldText(m_, f) + ") * 1 " + m_.units.label(d));
+    if (wrapped.ok()) f = *wrapped;
+  }
+  void triple(Triple& t, const Dimension& d) const {
+    for (Field& f : t) (*this)(f, d);
+  }
+
+ private:
+  const Mechanism& m_;
+  const DocumentUnits& to_;
+};
+
+template <class T, class F>
+void changeAll(std::vector<std::shared_ptr<const T>>& list, F edit) {
+  for (auto& item : list) {
+    auto copy = std::make_shared<T>(*item);
+    edit(*copy);
+    item = std::move(copy);
+  }
+}
+
+}  // namespace
+
+Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
+  Mechanism out = m;
+  const UnitChange rewrite(m, units);
+  const auto resolved = resolve(m);
+  const auto valueDimension = [&](const Symbol& s) {
+    const auto j = findJoint(m, s.id);
+    if (!j) return dimension::kAngle;
+    const int i = valueIndex(j->kind, s.member);
+    return i < 0 ? dimension::kAngle : dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(i)]);
+  };
+  changeAll(out.links, [&](Link& l) {
+    rewrite.triple(l.placement.at, dimension::kLength);
+    changeAll(l.bodies, [&](Body& b) {
+      rewrite.triple(b.placement.at, dimension::kLength);
+      for (auto& [key, f] : b.figures) rewrite(f, dimension::kLength);
+    });
+    changeAll(l.seats, [&](Seat& s) { rewrite.triple(s.at, dimension::kLength); });
+  });
+  changeAll(out.joints, [&](Joint& j) {
+    for (auto& [key, f] : j.home) rewrite(f, valueDimension({j.id, key}));
+    for (auto& [key, s] : j.stops) {
+      if (s.low) rewrite(*s.low, valueDimension({j.id, key}));
+      if (s.high) rewrite(*s.high, valueDimension({j.id, key}));
+    }
+    rewrite(j.slideOffset, dimension::kLength);
+    rewrite(j.turnOffset, dimension::kAngle);
+    rewrite(j.lead, dimension::kLength);
+  });
+  changeAll(out.couplings, [&](Coupling& c) {
+    if (c.kind == CouplingKind::ratio)
+      rewrite(c.figures[0], valueDimension(c.values[1]) + (-1.0 * valueDimension(c.values[0])));
+    else if (c.kind == CouplingKind::rack || c.kind == CouplingKind::screw || (c.kind == CouplingKind::belt && !c.teeth))
+      for (Field& f : c.figures) rewrite(f, dimension::kLength);
+  });
+  changeAll(out.drives, [&](Drive& d) {
+    for (auto& row : d.programme) {
+      for (auto& [key, f] : row.figures)
+        if (const auto dim = figureDimension(row.law, key, valueDimension(d.value))) rewrite(f, *dim);
+      for (Field& f : row.list) rewrite(f, valueDimension(d.value));
+    }
+  });
+  changeAll(out.requirements, [&](Requirement& q) {
+    if (!resolved.ok()) return;
+    for (const auto& g : resolved->gauges) {
+      if (g.id != q.gauge) continue;
+      if (q.min) rewrite(*q.min, g.dimension);
+      if (q.max) rewrite(*q.max, g.dimension);
+    }
+  });
+  changeAll(out.runs, [&](Run& r) {
+    const auto driveDimension = [&](Id id) {
+      const auto d = findById(m.drives, id);
+      return d ? valueDimension(d->value) : dimension::kAngle;
+    };
+    if (r.duration) rewrite(*r.duration, dimension::kTime);
+    if (r.accuracy) rewrite(*r.accuracy, dimension::kLength);
+    if (r.fitDepth) rewrite(*r.fitDepth, dimension::kLength);
+    if (r.fitAngle) rewrite(*r.fitAngle, dimension::kAngle);
+    if (r.sweep) {
+      const Dimension d = driveDimension(r.sweep->drive);
+      rewrite(r.sweep->from, d);
+      rewrite(r.sweep->to, d);
+      rewrite(r.sweep->speed, d + (-1.0 * dimension::kTime));
+    }
+    for (auto& [id, f] : r.start) rewrite(f, driveDimension(id));
+  });
+  out.units = units;
+  return out;
+}
+
+Result<Mechanism> withParameters(const Mechanism& m, const std::vector<std::string>& settings) {
+  Mechanism out = m;
+  for (const std::string& setting : settings) {
+    const std::size_t at = setting.find('=');
+    if (at == std::string::npos) return Error{"set", setting, fmt::format("--set {}: should be NAME=EXPR", setting)};
+    const std::string name = setting.substr(0, at);
+    const auto p = findByName(m.parameters, name);
+    if (!p) return Error{"set", name, fmt::format("--set {}: there is no parameter '{}'", setting, name)};
+    const auto f = parseField(m, setting.substr(at + 1));
+    if (!f.ok()) return Error{"set", name, fmt::format("--set {}: {}", name, f.error().text)};
+    change<Parameter>(out.parameters, p->id, [&](Parameter& x) { x.value = *f; });
+  }
+  return out;
+}
+
+}  // namespace cooperage::model

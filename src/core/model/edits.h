@@ -1,0 +1,90 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "base/geometry.h"
+#include "model/mechanism.h"
+#include "model/resolve.h"
+
+/// Changes of the document. Each takes a mechanism and gives a new one that shares all parts it did not touch.
+namespace cooperage::model {
+
+/// A copy of a list with one part changed.
+template <class T>
+void change(std::vector<std::shared_ptr<const T>>& list, Id id, const std::function<void(T&)>& edit) {
+  for (auto& item : list)
+    if (item->id == id) {
+      auto copy = std::make_shared<T>(*item);
+      edit(*copy);
+      item = std::move(copy);
+    }
+}
+template <class T>
+Mechanism changed(const Mechanism& m, std::vector<std::shared_ptr<const T>> Mechanism::*list, Id id,
+                  const std::function<void(T&)>& edit) {
+  Mechanism out = m;
+  change<T>(out.*list, id, edit);
+  return out;
+}
+Mechanism changedLink(const Mechanism& m, Id id, const std::function<void(Link&)>& edit);
+Mechanism changedJoint(const Mechanism& m, Id id, const std::function<void(Joint&)>& edit);
+Mechanism changedBody(const Mechanism& m, Id id, const std::function<void(Body&)>& edit);
+Mechanism changedSeat(const Mechanism& m, Id id, const std::function<void(Seat&)>& edit);
+
+/// `base`, or `base 2`, `base 3` ... whichever no object of the kind bears yet. '/' becomes '-'.
+template <class T>
+std::string freeName(const std::vector<std::shared_ptr<const T>>& list, std::string base) {
+  for (char& c : base)
+    if (c == '/') c = '-';
+  if (base.empty()) base = "part";
+  std::string name = base;
+  for (int n = 2; findByName(list, name); ++n) name = base + " " + std::to_string(n);
+  return name;
+}
+
+Mechanism addLink(const Mechanism& m, Link link);
+Mechanism grounded(const Mechanism& m, const std::vector<Id>& links, bool ground);
+/// Hides or shows links and bodies.
+Mechanism shown(const Mechanism& m, const std::vector<Id>& ids, bool visible);
+
+/// Gives an object (link, seat, body, joint, drive, gauge, requirement, run, parameter, coupling) another name.
+Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name);
+
+/// Takes objects away with all that hangs on them (a link's joints, a joint's drives and gauges ...).
+/// Error if a formula still uses a parameter.
+Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids);
+
+/// Moves bodies to a link (0: a new link of that name); they stay where they are in space. Links left without bodies,
+/// seats and joints go. @return the new mechanism and the link's id
+std::pair<Mechanism, Id> regrouped(const Mechanism& m, const std::vector<Id>& bodies, Id link, const std::string& name);
+/// Each of the bodies becomes a link of its own, named after it.
+Mechanism separated(const Mechanism& m, const std::vector<Id>& bodies);
+
+/// Plain figures as a placement in document units.
+Placement placementOf(const Pose& pose, const DocumentUnits& units);
+/// Pose of a placement that holds plain numbers and formulas alike.
+Result<Pose> poseOf(const Mechanism& m, const Placement& placement);
+
+/// What a pick on a link gives: a place in ground axes.
+struct Place {
+  Id link = 0;
+  std::string name;  ///< for the new seat: "bore", "pin end"
+  Vec3 at, axis, ref;
+  Id seat = 0;  ///< an existing seat to use again
+};
+/// Makes a joint between two places. Keep in place: the second seat is put where the first is, so nothing moves.
+/// Bring together: the second link is moved so that its place meets the first (the grounded one stays).
+/// @param linkPoses X_GL of every link at home, as the user sees them while picking
+/// @return the mechanism and the joint's id
+Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,
+                                        bool keepInPlace, const std::vector<Pose>& linkPoses);
+
+/// Other document units; plain numbers are rewritten so that every size stays.
+Mechanism withUnits(const Mechanism& m, const DocumentUnits& units);
+
+/// Sets parameters by NAME=EXPR texts, as the command line does.
+Result<Mechanism> withParameters(const Mechanism& m, const std::vector<std::string>& settings);
+
+}  // namespace cooperage::model

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/mechanism.h"
+
+#include <atomic>
+#include <charconv>
+
+namespace cooperage::model {
+
+Id newId() {
+  static std::atomic<Id> next{1};
+  return next++;
+}
+
+std::shared_ptr<const Link> findLink(const Mechanism& m, Id id) { return findById(m.links, id); }
+std::shared_ptr<const Joint> findJoint(const Mechanism& m, Id id) { return findById(m.joints, id); }
+
+std::optional<SeatPlace> findSeat(const Mechanism& m, Id id) {
+  for (const auto& link : m.links)
+    if (auto seat = findById(link->seats, id)) return SeatPlace{link, seat};
+  return std::nullopt;
+}
+
+std::optional<BodyPlace> findBody(const Mechanism& m, Id id) {
+  for (const auto& link : m.links)
+    if (auto body = findById(link->bodies, id)) return BodyPlace{link, body};
+  return std::nullopt;
+}
+
+std::string nameOf(const Mechanism& m, const Symbol& s, bool quotes) {
+  const auto wrap = [&](const std::string& name) { return quotes ? quoted(name) : name; };
+  if (const auto p = findById(m.parameters, s.id)) return p->name;
+  if (const auto j = findJoint(m, s.id)) return wrap(j->name) + (s.member.empty() ? "" : "." + s.member);
+  if (const auto l = findLink(m, s.id)) return wrap(l->name);
+  if (const auto seat = findSeat(m, s.id)) return wrap(seat->link->name + "/" + seat->seat->name);
+  if (const auto d = findById(m.drives, s.id)) return wrap(d->name);
+  return s.member.empty() ? "?" : s.member;
+}
+
+std::optional<Symbol> findJointValue(const Mechanism& m, const std::string& text) {
+  const std::size_t dot = text.rfind('.');
+  if (dot == std::string::npos) return std::nullopt;
+  const auto joint = findByName(m.joints, text.substr(0, dot));
+  if (!joint || valueIndex(joint->kind, text.substr(dot + 1)) < 0) return std::nullopt;
+  return Symbol{joint->id, text.substr(dot + 1)};
+}
+
+std::optional<Symbol> resolveName(const Mechanism& m, std::string_view name) {
+  const std::string text(name);
+  if (const auto p = findByName(m.parameters, text)) return Symbol{p->id, ""};
+  return findJointValue(m, text);
+}
+
+Result<Field> parseField(const Mechanism& m, std::string_view text) {
+  while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front()))) text.remove_prefix(1);
+  while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back()))) text.remove_suffix(1);
+  double number = 0;
+  const auto end = std::from_chars(text.data(), text.data() + text.size(), number);
+  if (end.ec == std::errc() && end.ptr == text.data() + text.size() && std::isfinite(number)) return Field(number);
+  auto formula = Expression::parse(text, [&](std::string_view name) { return resolveName(m, name); });
+  if (!formula.ok()) return formula.error();
+  return Field(std::move(formula).value());
+}
+
+std::string fieldText(const Mechanism& m, const Field& field) {
+  if (!field.formula) return formatNumber(field.number);
+  return field.formula->text([&](const Symbol& s) { return nameOf(m, s, true); });
+}
+
+const char* elementName(BodyKind kind) {
+  switch (kind) {
+    case BodyKind::file: return "file";
+    case BodyKind::box: return "box";
+    case BodyKind::cylinder: return "cylinder";
+    case BodyKind::sphere: return "sphere";
+    case BodyKind::bar: return "bar";
+  }
+  return "";
+}
+
+const std::vector<std::string>& elementFigures(BodyKind kind) {
+  static const std::vector<std::string> kFile, kBox{"size x", "size y", "size z"}, kCylinder{"radius", "length"},
+      kSphere{"radius"}, kBar{"length", "width", "thickness", "bore"};
+  switch (kind) {
+    case BodyKind::box: return kBox;
+    case BodyKind::cylinder: return kCylinder;
+    case BodyKind::sphere: return kSphere;
+    case BodyKind::bar: return kBar;
+    case BodyKind::file: break;
+  }
+  return kFile;
+}
+
+}  // namespace cooperage::model

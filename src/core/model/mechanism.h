@@ -1,0 +1,245 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <array>
+#include <cstdint>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "base/expression.h"
+#include "base/units.h"
+#include "model/joint_kind.h"
+
+namespace cooperage::model {
+
+/// Never reused within a process; 0 means none. Names live in the objects, formulas and references hold ids.
+using Id = std::uint64_t;
+Id newId();
+
+/// Keys of the file that this version does not know, as JSON texts; written back as they came.
+using Extra = std::vector<std::pair<std::string, std::string>>;
+
+/// A number field: a plain number in the document's units, or a formula with units.
+struct Field {
+  double number = 0;
+  std::shared_ptr<const Expression> formula;
+
+  Field() = default;
+  Field(double plain) : number(plain) {}  // NOLINT(google-explicit-constructor): plain numbers are fields
+  explicit Field(Expression e) : formula(std::make_shared<const Expression>(std::move(e))) {}
+};
+
+using Triple = std::array<Field, 3>;
+
+/// Takes link axes to ground (or body axes to the link); turn is a quaternion w, x, y, z.
+struct Placement {
+  Triple at;
+  std::array<Field, 4> turn{Field(1), Field(0), Field(0), Field(0)};
+};
+
+struct Colour {
+  double r = 0, g = 0, b = 0;  ///< sRGB, 0 to 1
+};
+
+enum class BodyKind { file, box, cylinder, sphere, bar };
+
+/// One solid of a link: from a geometry file, or an element made of a few figures.
+struct Body {
+  Id id = 0;
+  std::string name;
+  BodyKind kind = BodyKind::box;
+  std::string file;                        ///< relative to the document's folder, of a file body
+  int solid = 0;                           ///< index in the file
+  std::map<std::string, Field> figures;    ///< of an element: "size x", "radius", "length" ...
+  Placement placement;                     ///< in link axes
+  std::optional<Colour> colour;
+  bool hidden = false;
+  Extra extra;
+};
+
+/// A named place on a link, in link axes: z = axis, x = ref, y = axis x ref.
+struct Seat {
+  Id id = 0;
+  std::string name;
+  Triple at, axis{Field(0), Field(0), Field(1)}, ref{Field(1), Field(0), Field(0)};
+  Extra extra;
+};
+
+struct Link {
+  Id id = 0;
+  std::string name;
+  bool ground = false;
+  bool hidden = false;
+  Placement placement;
+  std::vector<std::shared_ptr<const Body>> bodies;
+  std::vector<std::shared_ptr<const Seat>> seats;
+  std::optional<Colour> colour;
+  Extra extra;
+};
+
+struct Stops {
+  std::optional<Field> low, high;
+};
+
+struct Joint {
+  Id id = 0;
+  std::string name;
+  JointKind kind = JointKind::revolute;
+  std::array<Id, 2> seats{};  ///< first, second
+  std::map<std::string, Field> home;
+  std::map<std::string, Stops> stops;
+  bool held = false, enabled = true, flip = false;
+  Field slideOffset, turnOffset;
+  Field lead;  ///< of a screw
+  Extra extra;
+};
+
+enum class CouplingKind { linear, gear, ratio, rack, belt, screw };
+
+/// One row of values of joints (see FILE: linear, ratio, rack, belt, screw; gear without carrier).
+struct Coupling {
+  Id id = 0;
+  std::string name;
+  CouplingKind kind = CouplingKind::linear;
+  std::vector<Symbol> values;  ///< joint values, in order
+  std::vector<Field> figures;  ///< coefficients, teeth, radii, ratio or lead
+  bool flip = false;           ///< flip, or crossed of a belt
+  bool internal = false;
+  bool teeth = false;  ///< a belt given by teeth (a chain)
+  bool enabled = true;
+  Extra extra;
+};
+
+/// One row of a programme. The figures are those that the law needs, by their names in the file.
+struct ProgrammeRow {
+  std::string law;
+  std::map<std::string, Field> figures;
+  std::vector<Field> list;  ///< coefficients of "polynomial"
+  Extra extra;
+};
+
+struct Drive {
+  Id id = 0;
+  std::string name;
+  Symbol value;  ///< JOINT.VALUE
+  std::vector<ProgrammeRow> programme;
+  bool reverse = false, enabled = true;
+  Extra extra;
+};
+
+/// A measured quantity. `of` names what it measures; their meaning depends on the kind.
+struct Gauge {
+  Id id = 0;
+  std::string name, kind;
+  std::vector<Symbol> of;   ///< joint values, seats or links
+  std::optional<Id> in;     ///< link whose axes and motion count; ground if none
+  std::string component;    ///< x, y, z or size
+  std::optional<Symbol> about;
+  Extra extra;
+};
+
+struct Requirement {
+  Id id = 0;
+  std::string name;
+  Id gauge = 0;
+  std::string measure = "range";
+  std::optional<Field> min, max, at;
+  Extra extra;
+};
+
+struct Sweep {
+  Id drive = 0;
+  Field from, to, speed;
+};
+
+struct Run {
+  Id id = 0;
+  std::string name;
+  std::optional<Field> duration;
+  std::optional<Sweep> sweep;
+  int steps = 360;
+  Id axis = 0;  ///< a drive, or 0 for time
+  std::optional<std::vector<Id>> drives;  ///< which act; all enabled ones if absent
+  std::vector<std::pair<Id, Field>> start;
+  std::string atLimit = "stop";
+  bool pastStops = false, stopAtContact = false;
+  std::optional<Field> accuracy, fitDepth, fitAngle, fitLength;
+  std::vector<std::string> check{"interference", "requirements", "stops"};
+  std::vector<std::pair<Id, Id>> leaveOut;  ///< pairs of links
+  Extra extra;
+};
+
+struct Parameter {
+  Id id = 0;
+  std::string name;
+  Field value;
+  Extra extra;
+};
+
+/// The document: an immutable tree of shared parts. A change makes a new tree that shares all parts it did not touch,
+/// so that a snapshot is a pointer and a result knows by pointers whether what it read has changed.
+struct Mechanism {
+  std::string title;
+  DocumentUnits units;
+  std::vector<std::shared_ptr<const Parameter>> parameters;
+  std::vector<std::shared_ptr<const Link>> links;
+  std::vector<std::shared_ptr<const Joint>> joints;
+  std::vector<std::shared_ptr<const Coupling>> couplings;
+  std::vector<std::shared_ptr<const Drive>> drives;
+  std::vector<std::shared_ptr<const Gauge>> gauges;
+  std::vector<std::shared_ptr<const Requirement>> requirements;
+  std::vector<std::shared_ptr<const Run>> runs;
+  Extra extra;
+};
+using MechanismPtr = std::shared_ptr<const Mechanism>;
+
+/// Where a seat or a body stands: its link and itself.
+struct SeatPlace {
+  std::shared_ptr<const Link> link;
+  std::shared_ptr<const Seat> seat;
+};
+struct BodyPlace {
+  std::shared_ptr<const Link> link;
+  std::shared_ptr<const Body> body;
+};
+
+std::shared_ptr<const Link> findLink(const Mechanism& m, Id id);
+std::shared_ptr<const Joint> findJoint(const Mechanism& m, Id id);
+std::optional<SeatPlace> findSeat(const Mechanism& m, Id id);
+std::optional<BodyPlace> findBody(const Mechanism& m, Id id);
+
+template <class T>
+std::shared_ptr<const T> findById(const std::vector<std::shared_ptr<const T>>& list, Id id) {
+  for (const auto& item : list)
+    if (item->id == id) return item;
+  return nullptr;
+}
+template <class T>
+std::shared_ptr<const T> findByName(const std::vector<std::shared_ptr<const T>>& list, const std::string& name) {
+  for (const auto& item : list)
+    if (item->name == name) return item;
+  return nullptr;
+}
+
+/// Present name of what a formula, drive or gauge refers to: "crank", "main bearing.turn", "frame/datum".
+/// @param quotes put names that are no identifiers in quotes, as formulas want them
+std::string nameOf(const Mechanism& m, const Symbol& symbol, bool quotes);
+
+/// A joint value by its text "JOINT.VALUE" (split at the last dot).
+std::optional<Symbol> findJointValue(const Mechanism& m, const std::string& text);
+/// Looks a formula's name up: a parameter, else a joint value.
+std::optional<Symbol> resolveName(const Mechanism& m, std::string_view name);
+
+/// Reads a number field as a user types it: a plain number stays one, all else is a formula.
+Result<Field> parseField(const Mechanism& m, std::string_view text);
+/// The text of a field as a user sees it.
+std::string fieldText(const Mechanism& m, const Field& field);
+
+const char* elementName(BodyKind kind);
+/// The figures that an element needs, in order, with what they are called in its card.
+const std::vector<std::string>& elementFigures(BodyKind kind);
+
+}  // namespace cooperage::model

@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepTools.hxx>
+#include <BRep_Tool.hxx>
+#include <Bnd_Box.hxx>
+#include <Poly_Triangulation.hxx>
+#include <Standard_Failure.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <map>
+#include <unordered_map>
+
+#include "shape/solid.h"
+
+namespace cooperage::shape {
+namespace {
+
+constexpr double kMm = 1e-3;
+constexpr double kWeld = 1e-6;  // mm; nodes on a common edge are the same to rounding
+
+/// Joins equal points so that triangles share corners.
+class Welder {
+ public:
+  explicit Welder(Mesh& mesh) : mesh_(mesh) {}
+  int add(const gp_Pnt& p) {
+    const std::array<long long, 3> key{cell(p.X()), cell(p.Y()), cell(p.Z())};
+    const auto [it, fresh] = known_.try_emplace(key, static_cast<int>(mesh_.vertices.size()));
+    if (fresh) mesh_.vertices.emplace_back(p.X() * kMm, p.Y() * kMm, p.Z() * kMm);
+    return it->second;
+  }
+
+ private:
+  static long long cell(double x) { return std::llround(x / (10 * kWeld)); }
+  Mesh& mesh_;
+  std::map<std::array<long long, 3>, int> known_;
+};
+
+void addFace(const TopoDS_Face& face, Welder& weld, Mesh& mesh) {
+  TopLoc_Location location;
+  const Handle(Poly_Triangulation) tri = BRep_Tool::Triangulation(face, location);
+  if (tri.IsNull()) return;
+  const gp_Trsf trsf = location.Transformation();
+  std::vector<int> index(static_cast<std::size_t>(tri->NbNodes()) + 1);
+  for (int i = 1; i <= tri->NbNodes(); ++i)
+    index[static_cast<std::size_t>(i)] = weld.add(tri->Node(i).Transformed(trsf));
+  const bool reversed = face.Orientation() == TopAbs_REVERSED;
+  for (int i = 1; i <= tri->NbTriangles(); ++i) {
+    int a = 0, b = 0, c = 0;
+    tri->Triangle(i).Get(a, b, c);
+    if (reversed) std::swap(b, c);
+    const int x = index[static_cast<std::size_t>(a)], y = index[static_cast<std::size_t>(b)],
+              z = index[static_cast<std::size_t>(c)];
+    if (x != y && y != z && z != x) mesh.triangles.push_back({x, y, z});
+  }
+}
+
+}  // namespace
+
+Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
+  Mesh mesh;
+  try {
+    // a copy without the display mesh: shapes are shared between threads and never changed
+    const TopoDS_Shape copy = BRepBuilderAPI_Copy(shape, true, false).Shape();
+    BRepMesh_IncrementalMesh(copy, deflection / kMm, false, 0.6, false);
+    Welder weld(mesh);
+    for (TopExp_Explorer e(copy, TopAbs_FACE); e.More(); e.Next()) addFace(TopoDS::Face(e.Current()), weld, mesh);
+  } catch (const Standard_Failure& e) {
+    return Error{"mesh", "", std::string("a solid can't be tessellated: ") + e.GetMessageString()};
+  }
+  if (mesh.triangles.empty()) return Error{"mesh", "", "a solid has no faces to tessellate"};
+  return mesh;
+}
+
+void meshForDisplay(const TopoDS_Shape& shape) {
+  Bnd_Box box;
+  BRepBndLib::Add(shape, box, false);
+  const double size = box.IsVoid() ? 1 : std::sqrt(box.SquareExtent());
+  BRepMesh_IncrementalMesh(shape, std::max(0.02, size / 1500), false, 0.3, false);
+}
+
+double volumeOf(const Mesh& mesh) {
+  double six = 0;
+  for (const auto& t : mesh.triangles)
+    six += mesh.vertices[static_cast<std::size_t>(t[0])].dot(
+        mesh.vertices[static_cast<std::size_t>(t[1])].cross(mesh.vertices[static_cast<std::size_t>(t[2])]));
+  return six / 6;
+}
+
+}  // namespace cooperage::shape

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <map>
+#include <mutex>
+
+#include "model/resolve.h"
+#include "shape/solid.h"
+
+namespace cooperage::shape {
+
+/// Keeps the solids of a document's files and elements, each read and meshed once. Any thread may ask.
+class ShapeStore {
+ public:
+  explicit ShapeStore(SolidReader reader = readStep) : reader_(std::move(reader)) {}
+
+  /// Folder against which file names of bodies are taken.
+  void setFolder(std::filesystem::path folder);
+  std::filesystem::path folder() const;
+
+  /// All solids of a file; read anew when the file has changed on disk.
+  Result<std::vector<SolidPtr>> file(const std::string& name, Progress* progress = nullptr);
+  /// The solid of one body. The error names the body.
+  Result<SolidPtr> body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress = nullptr);
+  /// Its mesh in body axes, m, true to the deflection.
+  Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection);
+  /// Puts solids in that were read already (after an import).
+  void put(const std::string& name, std::vector<SolidPtr> solids);
+
+ private:
+  struct FileEntry {
+    std::filesystem::file_time_type time;
+    std::uintmax_t size = 0;
+    std::vector<SolidPtr> solids;
+  };
+  SolidReader reader_;
+  mutable std::mutex mutex_;
+  std::filesystem::path folder_;
+  std::map<std::string, FileEntry> files_;
+  std::map<std::pair<int, std::vector<double>>, SolidPtr> elements_;
+  std::map<std::pair<const Solid*, double>, std::pair<SolidPtr, std::shared_ptr<const Mesh>>> meshes_;
+};
+
+}  // namespace cooperage::shape

@@ -1,0 +1,78 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <TopoDS_Shape.hxx>
+#include <array>
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/geometry.h"
+#include "base/progress.h"
+#include "base/result.h"
+#include "model/mechanism.h"
+
+namespace cooperage::shape {
+
+/// Closed triangle mesh in m, corners shared between triangles, counter-clockwise seen from outside.
+struct Mesh {
+  std::vector<Vec3> vertices;
+  std::vector<std::array<int, 3>> triangles;
+};
+
+/// A solid as a file or an element gives it. OCCT stays in mm. Never changed after it was made.
+struct Solid {
+  TopoDS_Shape shape;  ///< mm, in the axes of the file or the element; carries the mesh for display
+  std::string name;
+  std::optional<model::Colour> colour;
+};
+using SolidPtr = std::shared_ptr<const Solid>;
+
+/// Reads a geometry file into its solids, in the file's order, placements applied.
+/// The error names the file and what is wrong: empty, cut off, damaged with faces missing, no solid in it.
+using SolidReader = std::function<Result<std::vector<SolidPtr>>(const std::filesystem::path&, Progress*)>;
+
+/// Reads a STEP file in this process.
+Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progress* progress = nullptr);
+
+/// Looks a STEP text over without the reader: header and end, entities that are referred to and missing.
+Status stepTextHealth(const std::string& text, const std::string& fileName);
+/// Number of faces that the text defines.
+int stepFaceCount(const std::string& text);
+
+/// Solids as one binary file, to hand over between processes.
+Status writeSolids(const std::vector<SolidPtr>& solids, const std::filesystem::path& path);
+Result<std::vector<SolidPtr>> readSolids(const std::filesystem::path& path);
+
+/// Parts of a STEP file to write: shape in mm, name, colour, placement.
+struct StepPart {
+  TopoDS_Shape shape;
+  std::string name;
+  std::optional<model::Colour> colour;
+  Pose placement;
+};
+/// Writes an assembly of named, coloured, placed parts (one part alone is written without an assembly).
+Status writeStep(const std::vector<StepPart>& parts, const std::string& name, const std::filesystem::path& path);
+
+/// Shape of a drawn element; figures in m as model::elementFigures() orders them. Box, cylinder and sphere are centred;
+/// a bar has its first pivot at the origin, the second at (length, 0, 0), its thickness centred in z, bore = diameter.
+Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double>& figures);
+
+/// Tessellates a copy of the shape; deflection in m is the greatest distance of mesh and surface.
+Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection);
+/// Gives the shape itself a mesh fine enough to look at.
+void meshForDisplay(const TopoDS_Shape& shape);
+/// Volume enclosed by a mesh, m^3 (divergence theorem).
+double volumeOf(const Mesh& mesh);
+
+/// A place that a picked face, edge or vertex offers, in the shape's axes, m.
+struct Snap {
+  std::string word;  ///< "axis middle", "axis end", "centre", "middle", "end", "corner"
+  Vec3 at, axis, ref;
+};
+/// All places of a sub-shape, the most likely first.
+std::vector<Snap> snapsOf(const TopoDS_Shape& subShape);
+
+}  // namespace cooperage::shape
