@@ -6,16 +6,28 @@
 #include <fcl/narrowphase/distance.h>
 
 #include <algorithm>
+#include <mutex>
 
 namespace cooperage::clearance {
 
 struct LinkGeometry::Part {
   using Model = fcl::BVHModel<fcl::OBBRSSd>;
   shape::Mesh mesh;  // link axes
-  std::unique_ptr<MeshDistance> distance;
-  std::shared_ptr<Model> whole, inner;
-  Vec3 centre = Vec3::Zero();
+  std::shared_ptr<Model> inner;
+  Vec3 low = Vec3::Zero(), high = Vec3::Zero(), centre = Vec3::Zero();
   double radius = 0;
+
+  /// Made when first asked for: most parts never come near enough to another.
+  const MeshDistance& distance() const {
+    std::call_once(distanceOnce_, [this] { distance_ = std::make_unique<MeshDistance>(mesh); });
+    return *distance_;
+  }
+  Model* whole() const;
+
+ private:
+  mutable std::once_flag distanceOnce_, wholeOnce_;
+  mutable std::unique_ptr<MeshDistance> distance_;
+  mutable std::shared_ptr<Model> whole_;
 };
 
 namespace {
@@ -33,6 +45,15 @@ std::shared_ptr<LinkGeometry::Part::Model> modelOf(const shape::Mesh& mesh) {
   return model;
 }
 
+}  // namespace
+
+LinkGeometry::Part::Model* LinkGeometry::Part::whole() const {
+  std::call_once(wholeOnce_, [this] { whole_ = modelOf(mesh); });
+  return whole_.get();
+}
+
+namespace {
+
 fcl::Transform3d transformOf(const Pose& p) {
   fcl::Transform3d t = fcl::Transform3d::Identity();
   t.linear() = p.R;
@@ -49,9 +70,9 @@ bool contained(const LinkGeometry::Part& inner, const Pose& pi, const LinkGeomet
                double tolerance) {
   if (inner.radius > outer.radius) return false;
   const Vec3 p = po.inverse() * (pi * inner.mesh.vertices.front());
-  if ((p.array() < outer.distance->low().array()).any() || (p.array() > outer.distance->high().array()).any())
+  if ((p.array() < outer.low.array()).any() || (p.array() > outer.high.array()).any())
     return false;
-  return outer.distance->signedDistance(p) < -tolerance;
+  return outer.distance().signedDistance(p) < -tolerance;
 }
 
 bool crosses(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb, bool whole) {
@@ -62,7 +83,7 @@ bool crosses(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const
       if (far(*x, pa, *y, pb)) continue;
       fcl::CollisionRequestd request(1, false);
       fcl::CollisionResultd result;
-      fcl::collide(whole ? x->whole.get() : x->inner.get(), ta, whole ? y->whole.get() : y->inner.get(), tb, request,
+      fcl::collide(whole ? x->whole() : x->inner.get(), ta, whole ? y->whole() : y->inner.get(), tb, request,
                    result);
       if (result.isCollision()) return true;
       if (contained(*x, pa, *y, pb, 1e-5) || contained(*y, pb, *x, pa, 1e-5)) return true;
@@ -80,13 +101,13 @@ class DepthSearch {
   Depth run() {
     Vec3 low = Vec3::Constant(1e300), high = -low;
     for (int i = 0; i < 8; ++i) {
-      const Vec3 &l = a_.distance->low(), &h = a_.distance->high();
+      const Vec3 &l = a_.low, &h = a_.high;
       const Vec3 corner = toB_ * Vec3(i & 1 ? h.x() : l.x(), i & 2 ? h.y() : l.y(), i & 4 ? h.z() : l.z());
       low = low.cwiseMin(corner);
       high = high.cwiseMax(corner);
     }
-    low_ = low.cwiseMax(b_.distance->low());
-    high_ = high.cwiseMin(b_.distance->high());
+    low_ = low.cwiseMax(b_.low);
+    high_ = high.cwiseMin(b_.high);
     if ((low_.array() > high_.array()).any()) return best_;
     constexpr int kGrid = 9;
     for (int i = 0; i < kGrid; ++i)
@@ -102,9 +123,9 @@ class DepthSearch {
 
  private:
   double value(const Vec3& p) const {
-    const double b = b_.distance->signedDistance(p);
+    const double b = b_.distance().signedDistance(p);
     if (b > 1e-12) return -1;
-    const double a = a_.distance->signedDistance(toA_ * p);
+    const double a = a_.distance().signedDistance(toA_ * p);
     if (a > 1e-12) return -1;
     return std::max(-a, -b);
   }
@@ -164,13 +185,17 @@ Result<std::shared_ptr<const LinkGeometry>> LinkGeometry::make(const model::Reso
     auto part = std::make_shared<Part>();
     part->mesh = **mesh;
     for (Vec3& v : part->mesh.vertices) v = body.placement * v;
-    part->distance = std::make_unique<MeshDistance>(part->mesh);
-    part->whole = modelOf(part->mesh);
+    part->low = Vec3::Constant(1e300);
+    part->high = -part->low;
+    for (const Vec3& v : part->mesh.vertices) {
+      part->low = part->low.cwiseMin(v);
+      part->high = part->high.cwiseMax(v);
+    }
     part->inner = modelOf(shrunk(part->mesh, 0.5 * tolerance));
-    part->centre = 0.5 * (part->distance->low() + part->distance->high());
-    part->radius = 0.5 * (part->distance->high() - part->distance->low()).norm();
-    low = low.cwiseMin(part->distance->low());
-    high = high.cwiseMax(part->distance->high());
+    part->centre = 0.5 * (part->low + part->high);
+    part->radius = 0.5 * (part->high - part->low).norm();
+    low = low.cwiseMin(part->low);
+    high = high.cwiseMax(part->high);
     g->parts_.push_back(std::move(part));
     if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
   }
@@ -202,7 +227,7 @@ double gap(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const P
       if ((pa * x->centre - pb * y->centre).norm() - x->radius - y->radius >= least) continue;
       fcl::DistanceRequestd request;
       fcl::DistanceResultd result;
-      fcl::distance(x->whole.get(), ta, y->whole.get(), tb, request, result);
+      fcl::distance(x->whole(), ta, y->whole(), tb, request, result);
       least = std::min(least, std::max(0.0, result.min_distance));
       if (contained(*x, pa, *y, pb, 0) || contained(*y, pb, *x, pa, 0)) least = 0;
       if (least == 0) return 0;

@@ -78,17 +78,20 @@ class TravelCheck {
   }
 
   void findHits() {
+    constexpr std::size_t kChunk = 30;  // poses: small enough that two cores share the few costly pairs
+    for (Pair& pair : pairs_) pair.hit.assign(poses_.size(), 0);
+    const std::size_t chunks = (poses_.size() + kChunk - 1) / kChunk, total = chunks * pairs_.size();
     std::atomic<std::size_t> done{0};
-    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t p) {
-      Pair& pair = pairs_[p];
-      pair.hit.assign(poses_.size(), 0);
+    tbb::parallel_for(std::size_t(0), total, [&](std::size_t task) {
+      Pair& pair = pairs_[task / chunks];
       const auto &ga = *geometry_.links[u(pair.a)], &gb = *geometry_.links[u(pair.b)];
-      for (std::size_t i = 0; i < poses_.size(); ++i) {
+      const std::size_t first = task % chunks * kChunk, last = std::min(first + kChunk, poses_.size());
+      for (std::size_t i = first; i < last; ++i) {
         if (cancelled()) return;
         pair.hit[i] = overlapBeyondTolerance(ga, poses_[i][u(pair.a)], gb, poses_[i][u(pair.b)]) ? 1 : 0;
       }
       const std::size_t count = ++done;
-      if (progress_) progress_->report(0.8 * static_cast<double>(count) / static_cast<double>(pairs_.size()));
+      if (progress_) progress_->report(0.8 * static_cast<double>(count) / static_cast<double>(total));
     });
   }
 

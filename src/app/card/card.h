@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QScrollArea>
+
+#include "../session.h"
+
+class QFormLayout;
+class QVBoxLayout;
+
+namespace cooperage::app {
+
+/// The card of the selection: exact figures, edited in place.
+class Card : public QScrollArea {
+  Q_OBJECT
+ public:
+  Card(Session& session, QWidget* parent = nullptr);
+
+ private:
+  void rebuild();
+  void refreshLive();
+  void heading(const QString& title, const QString& kind);
+  QFormLayout* section(const QString& title = {});
+  void nameField(QFormLayout* form, model::Id id, const std::string& name);
+  void figure(QFormLayout* form, const QString& label, const model::Field& field, const Dimension& wanted,
+              std::function<model::Mechanism(const model::Field&)> change);
+  void placement(QFormLayout* form, const model::Placement& p,
+                 std::function<model::Mechanism(const model::Placement&)> change);
+  void note(QFormLayout* form, const QString& text);
+  void button(QFormLayout* form, const QString& text, std::function<void()> press, bool primary = false);
+
+  void showLink(const model::Link& link);
+  void showBody(const model::Link& link, const model::Body& body);
+  void showSeat(const model::Link& link, const model::Seat& seat);
+  void showJoint(const model::Joint& joint);
+  void showDrive(const model::Drive& drive);
+  void showGauge(const model::Gauge& gauge);
+  void showRequirement(const model::Requirement& requirement);
+  void showRun(const model::Run& run);
+  void showParameter(const model::Parameter& parameter);
+  void showInterference();
+  void showMechanism();
+  void parameters();
+  void live(QFormLayout* form, const QString& label, std::function<QString()> text);
+
+  Session& session_;
+  QWidget* body_ = nullptr;
+  QVBoxLayout* column_ = nullptr;
+  std::vector<std::pair<class QLabel*, std::function<QString()>>> live_;
+  bool rebuilding_ = false;
+};
+
+}  // namespace cooperage::app

@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QLabel>
+#include <QLineEdit>
+#include <functional>
+
+#include "../session.h"
+
+namespace cooperage::app {
+
+/// One figure: takes plain numbers, units and formulas, shows the error in place and keeps the last good value.
+class NumberField : public QWidget {
+  Q_OBJECT
+ public:
+  /// @param wanted what the figure is; plain numbers are in document units
+  /// @param commit gets the field that was typed; returns false if the document refuses it
+  NumberField(Session& session, const model::Field& field, const Dimension& wanted,
+              std::function<bool(const model::Field&)> commit, QWidget* parent = nullptr);
+  void setField(const model::Field& field);
+  QLineEdit* edit() { return edit_; }
+
+ private:
+  void finish();
+  void showValue(const QString& text);
+  Session& session_;
+  model::Field field_;
+  Dimension wanted_;
+  std::function<bool(const model::Field&)> commit_;
+  QLineEdit* edit_;
+  QLabel* note_;
+};
+
+}  // namespace cooperage::app

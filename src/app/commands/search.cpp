@@ -1,0 +1,104 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "search.h"
+
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QVBoxLayout>
+
+#include "../theme.h"
+
+namespace cooperage::app {
+
+Search::Search(Session& session, Actions& actions, QWidget* parent) : QFrame(parent), session_(session), actions_(actions) {
+  setObjectName(QStringLiteral("search"));
+  setStyleSheet(QStringLiteral("#search { background: %1; border: 1px solid %2; border-radius: 8px; }").arg(theme().panel.name(), theme().line.name()));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(8, 8, 8, 8);
+  edit_ = new QLineEdit;
+  edit_->setObjectName(QStringLiteral("search text"));
+  edit_->setPlaceholderText(tr("Find a command or an object"));
+  list_ = new QListWidget;
+  list_->setFrameShape(QFrame::NoFrame);
+  list_->setStyleSheet(QStringLiteral("QListWidget { background: transparent; } QListWidget::item { padding: 5px 6px; border-radius: 4px; } QListWidget::item:selected { background: %1; color: %2; }")
+                           .arg(theme().accentTint.name(), theme().accent.name()));
+  column->addWidget(edit_);
+  column->addWidget(list_);
+  edit_->installEventFilter(this);
+  connect(edit_, &QLineEdit::textChanged, this, &Search::filter);
+  connect(list_, &QListWidget::itemActivated, this, &Search::take);
+  connect(list_, &QListWidget::itemClicked, this, &Search::take);
+  hide();
+}
+
+void Search::popUp() {
+  resize(420, 340);
+  move((parentWidget()->width() - width()) / 2, 40);
+  edit_->clear();
+  filter({});
+  show();
+  raise();
+  edit_->setFocus();
+}
+
+void Search::filter(const QString& text) {
+  list_->clear();
+  const auto fits = [&](const QString& s) {
+    for (const QString& word : text.split(' ', Qt::SkipEmptyParts))
+      if (!s.contains(word, Qt::CaseInsensitive)) return false;
+    return true;
+  };
+  for (QAction* a : actions_.all()) {
+    const QString name = QString(a->text()).remove('&');
+    if (!a->isEnabled() || !fits(name)) continue;
+    const QString key = a->shortcut().toString(QKeySequence::NativeText);
+    auto* item = new QListWidgetItem(key.isEmpty() ? name : name + QStringLiteral("    ") + key, list_);
+    item->setData(Qt::UserRole, a->objectName());
+  }
+  const auto& m = *session_.mechanism();
+  const auto object = [&](const std::string& name, model::Id id, const QString& kind) {
+    const QString s = QString::fromStdString(name);
+    if (text.isEmpty() || !fits(s + ' ' + kind)) return;
+    auto* item = new QListWidgetItem(s + QStringLiteral("    ") + kind, list_);
+    item->setData(Qt::UserRole + 1, QVariant::fromValue<qulonglong>(id));
+  };
+  for (const auto& l : m.links) object(l->name, l->id, tr("link"));
+  for (const auto& j : m.joints) object(j->name, j->id, tr("joint"));
+  for (const auto& d : m.drives) object(d->name, d->id, tr("drive"));
+  for (const auto& g : m.gauges) object(g->name, g->id, tr("gauge"));
+  for (const auto& p : m.parameters) object(p->name, p->id, tr("parameter"));
+  list_->setCurrentRow(0);
+}
+
+void Search::take() {
+  const auto* item = list_->currentItem();
+  hide();
+  if (!item) return;
+  if (const auto id = item->data(Qt::UserRole + 1); id.isValid()) {
+    session_.select({id.toULongLong()});
+    return;
+  }
+  if (QAction* a = actions_.find(item->data(Qt::UserRole).toString())) a->trigger();
+}
+
+bool Search::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::KeyPress) {
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->key() == Qt::Key_Escape) {
+      hide();
+      return true;
+    }
+    if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
+      take();
+      return true;
+    }
+    if (key->key() == Qt::Key_Down || key->key() == Qt::Key_Up) {
+      const int row = list_->currentRow() + (key->key() == Qt::Key_Down ? 1 : -1);
+      list_->setCurrentRow(std::clamp(row, 0, std::max(0, list_->count() - 1)));
+      return true;
+    }
+  }
+  if (event->type() == QEvent::FocusOut) hide();
+  return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace cooperage::app

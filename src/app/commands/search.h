@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QFrame>
+#include <QListWidget>
+
+#include "../session.h"
+#include "actions.h"
+
+class QLineEdit;
+
+namespace cooperage::app {
+
+/// Finds commands and objects by part of their name, and runs or selects them.
+class Search : public QFrame {
+  Q_OBJECT
+ public:
+  Search(Session& session, Actions& actions, QWidget* parent);
+  void popUp();
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  void filter(const QString& text);
+  void take();
+  Session& session_;
+  Actions& actions_;
+  QLineEdit* edit_;
+  QListWidget* list_;
+};
+
+}  // namespace cooperage::app

@@ -1,0 +1,159 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QElapsedTimer>
+#include <QRegularExpression>
+#include <QSettings>
+#include <QTimer>
+#include <clocale>
+#include <cstdio>
+
+#include "main_window.h"
+#include "theme.h"
+
+using namespace cooperage;
+using namespace cooperage::app;
+
+namespace {
+
+/// Lets queued work and jobs come to an end before a picture is taken.
+void settle(Session& session, int milliseconds) {
+  QElapsedTimer clock;
+  clock.start();
+  while (clock.elapsed() < milliseconds || session.jobs().busy() || session.isLoading()) {
+    QApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (clock.elapsed() > 120000) break;
+  }
+}
+
+bool goToPlace(Session& session, const QString& at) {
+  RunData* run = session.run();
+  if (!run) return false;
+  const auto& m = *session.mechanism();
+  const auto f = model::parseField(m, at.toStdString());
+  if (!f.ok()) return false;
+  const auto v = model::evaluateField(m, *f, run->result.axisDimension);
+  if (!v.ok()) return false;
+  session.setCursor(run->travel->timeOf(*v));
+  return true;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (qEnvironmentVariableIsEmpty("DISPLAY")) {
+    std::fprintf(stderr, "cooperage: there is no display; start it in a graphical session, or use scripts/demo or cooperage-cli\n");
+    return 2;
+  }
+  QApplication application(argc, argv);
+  std::setlocale(LC_NUMERIC, "C");  // QApplication takes the user's; files and figures have a decimal point
+  QApplication::setApplicationName(QStringLiteral("cooperage"));
+  QApplication::setOrganizationName(QStringLiteral("cooperage"));
+  QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
+  QCommandLineParser parser;
+  parser.setApplicationDescription(QStringLiteral("Drives mechanisms through their travel and checks them"));
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("the mechanism to open"));
+  const QCommandLineOption stage(QStringLiteral("stage"), QStringLiteral("stage to show: shape, join, drive, run, check, hand-over"), QStringLiteral("STAGE"));
+  const QCommandLineOption at(QStringLiteral("at"), QStringLiteral("place on the travel axis, after the run is computed"), QStringLiteral("VALUE"));
+  const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("size of the window"), QStringLiteral("WxH"));
+  const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("save a picture of the window and quit"), QStringLiteral("OUT.png"));
+  const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("dark palette"));
+  const QCommandLineOption light(QStringLiteral("light"), QStringLiteral("light palette"));
+  const QCommandLineOption select(QStringLiteral("select"), QStringLiteral("object to select"), QStringLiteral("NAME"));
+  const QCommandLineOption envelope(QStringLiteral("envelope"), QStringLiteral("link whose envelope is swept"), QStringLiteral("LINK"));
+  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("id of a view action, for example \"front\""), QStringLiteral("VIEW"));
+  const QCommandLineOption fps(QStringLiteral("scene-fps"), QStringLiteral("play the run and print scene_fps"));
+  for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps}) parser.addOption(o);
+  parser.process(application);
+
+  const bool useDark = parser.isSet(dark) || (!parser.isSet(light) && QSettings().value(QStringLiteral("dark"), false).toBool());
+  applyTheme(application, useDark);
+  Session session;
+  MainWindow window(session);
+  if (parser.isSet(size)) {
+    const auto parts = parser.value(size).split('x');
+    if (parts.size() != 2 || parts[0].toInt() < 200 || parts[1].toInt() < 200) {
+      std::fprintf(stderr, "cooperage: --size should look like 1280x800\n");
+      return 2;
+    }
+    window.resize(parts[0].toInt(), parts[1].toInt());
+  }
+  static const QStringList kStages{"shape", "join", "drive", "run", "check", "hand-over"};
+  const auto stageIndex = kStages.indexOf(parser.value(stage));
+  if (parser.isSet(stage) && stageIndex < 0) {
+    std::fprintf(stderr, "cooperage: there is no stage '%s'\n", qPrintable(parser.value(stage)));
+    return 2;
+  }
+  window.show();
+  window.activateWindow();
+  const bool batch = parser.isSet(shot) || parser.isSet(fps);
+  if (!parser.positionalArguments().isEmpty()) {
+    QString problem;
+    const auto hold = QObject::connect(&session, &Session::said, [&problem](const QString& text, bool error) { if (error) problem = text; });
+    const bool ok = window.openPath(parser.positionalArguments().first());
+    QObject::disconnect(hold);
+    if (!ok && batch) {
+      std::fprintf(stderr, "cooperage: %s\n", qPrintable(problem));
+      return 2;
+    }
+  }
+  if (stageIndex >= 0) session.setStage(static_cast<Stage>(stageIndex));
+  if (!batch) return QApplication::exec();
+
+  window.setAskBeforeLoss(false);
+  settle(session, 200);
+  if (stageIndex >= 3 || parser.isSet(at) || parser.isSet(fps)) {
+    if (static_cast<Stage>(stageIndex) == Stage::check)
+      session.startCheck();
+    else
+      session.startRun();
+    settle(session, 50);
+    if (session.check() && !session.check()->result.interference.empty() && !parser.isSet(at)) session.chooseInterference(0);
+  }
+  if (parser.isSet(at) && !goToPlace(session, parser.value(at))) {
+    std::fprintf(stderr, "cooperage: --at %s can't be reached\n", qPrintable(parser.value(at)));
+    return 2;
+  }
+  if (parser.isSet(envelope))
+    if (const auto l = model::findByName(session.mechanism()->links, parser.value(envelope).toStdString())) {
+      session.startEnvelope(l->id, 2e-3, 1e-3);
+      settle(session, 50);
+    }
+  if (parser.isSet(select)) {
+    const std::string name = parser.value(select).toStdString();
+    const auto& m = *session.mechanism();
+    if (const auto j = model::findByName(m.joints, name))
+      session.select({j->id});
+    else if (const auto l = model::findByName(m.links, name))
+      session.select({l->id});
+    else if (const auto d = model::findByName(m.drives, name))
+      session.select({d->id});
+  }
+  if (parser.isSet(view))
+    if (QAction* a = window.actions()->find(QStringLiteral("view ") + parser.value(view))) a->trigger();
+  settle(session, 300);
+  if (parser.isSet(fps)) {
+    // the whole window is repainted for every pose, as when playing
+    const double end = session.run() ? session.run()->result.travel.steps.back().t : 0;
+    QElapsedTimer clock;
+    clock.start();
+    const int frames = 120;
+    for (int i = 0; i < frames; ++i) {
+      session.setCursor(end * i / frames);
+      window.scene()->repaint();
+      window.strip()->lanes()->repaint();
+      QApplication::processEvents();
+    }
+    std::printf("scene_fps %.1f frames/s\n", frames * 1000.0 / static_cast<double>(clock.elapsed()));
+    return 0;
+  }
+  window.scene()->invalidate(false);
+  settle(session, 60);
+  if (!window.grab().save(parser.value(shot), "PNG")) {
+    std::fprintf(stderr, "cooperage: %s can't be written\n", qPrintable(parser.value(shot)));
+    return 2;
+  }
+  return 0;
+}

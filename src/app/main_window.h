@@ -1,0 +1,78 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QMainWindow>
+
+#include "commands/actions.h"
+#include "commands/search.h"
+#include "scene/scene_bar.h"
+#include "session.h"
+#include "stages/panels.h"
+#include "strip/strip.h"
+
+class QLabel;
+class QMenu;
+class QStackedWidget;
+
+namespace cooperage::app {
+
+class Card;
+class Rail;
+
+/// Lays the window out and binds actions to what its parts can do; holds no logic of the mechanism.
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit MainWindow(Session& session, QWidget* parent = nullptr);
+
+  Scene* scene() { return scene_; }
+  Strip* strip() { return strip_; }
+  Actions* actions() { return actions_; }
+  StagePanel* panel(Stage stage) { return panels_[static_cast<std::size_t>(stage)]; }
+  JoinPanel* joinPanel() { return join_; }
+  FreedomChip* chip() { return chip_; }
+  QString statusText() const;
+
+  bool openPath(const QString& path);
+  /// Asks before changes are lost. @return true to go on
+  bool mayLoseChanges();
+  /// Opens without asking, for tests and screenshots.
+  void setAskBeforeLoss(bool ask) { ask_ = ask; }
+
+ protected:
+  void closeEvent(QCloseEvent* e) override;
+  void dragEnterEvent(QDragEnterEvent* e) override;
+  void dropEvent(QDropEvent* e) override;
+
+ private:
+  void makeActions();
+  void makeMenus();
+  void refreshTitle();
+  bool save();
+  bool saveAs();
+  void open();
+  void deleteSelection();
+  void showMessage(const QString& text, bool error);
+  void fillRecent();
+
+  Session& session_;
+  Actions* actions_;
+  Scene* scene_ = nullptr;
+  FreedomChip* chip_ = nullptr;
+  Strip* strip_ = nullptr;
+  Card* card_ = nullptr;
+  Rail* rail_ = nullptr;
+  QStackedWidget* ledger_ = nullptr;
+  std::vector<StagePanel*> panels_;
+  ShapePanel* shape_ = nullptr;
+  JoinPanel* join_ = nullptr;
+  DrivePanel* drive_ = nullptr;
+  RunPanel* run_ = nullptr;
+  CheckPanel* check_ = nullptr;
+  HandOverPanel* hand_ = nullptr;
+  Search* search_ = nullptr;
+  QLabel *name_ = nullptr, *status_ = nullptr;
+  QMenu* recent_ = nullptr;
+  bool ask_ = true;
+};
+
+}  // namespace cooperage::app

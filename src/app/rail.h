@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QWidget>
+
+#include "stages/stage_panel.h"
+
+namespace cooperage::app {
+
+/// The stages in the order of the work; none is ever locked.
+class Rail : public QWidget {
+  Q_OBJECT
+ public:
+  Rail(Session& session, QWidget* parent = nullptr);
+  /// Panels tell their state; one a stage, in order.
+  void watch(const std::vector<StagePanel*>& panels);
+
+ private:
+  void refresh();
+  Session& session_;
+  std::vector<class RailButton*> buttons_;
+  std::vector<StagePanel*> panels_;
+};
+
+}  // namespace cooperage::app

@@ -1,0 +1,111 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "scene_bar.h"
+
+#include <QButtonGroup>
+#include <QEvent>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QToolButton>
+
+#include "../theme.h"
+
+namespace cooperage::app {
+namespace {
+
+QString panelStyle(const char* name, int radius) {
+  const Theme& t = theme();
+  QColor fill = t.panel;
+  return QStringLiteral("#%1 { background: rgba(%2,%3,%4,238); border: 1px solid %5; border-radius: %6px; }")
+      .arg(QLatin1String(name)).arg(fill.red()).arg(fill.green()).arg(fill.blue()).arg(t.line.name()).arg(radius);
+}
+
+}  // namespace
+
+FreedomChip::FreedomChip(Session& session, Scene& scene) : QFrame(&scene), session_(session) {
+  setObjectName(QStringLiteral("chip"));
+  setStyleSheet(panelStyle("chip", 14));
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(13, 4, 13, 4);
+  label_ = new QLabel;
+  label_->setTextFormat(Qt::RichText);
+  row->addWidget(label_);
+  connect(&session_, &Session::documentChanged, this, &FreedomChip::refresh);
+  connect(&session_, &Session::posesChanged, this, &FreedomChip::refresh);
+  move(12, 10);
+  refresh();
+}
+
+QString FreedomChip::text() const { return label_->text(); }
+
+void FreedomChip::refresh() {
+  const Theme& t = theme();
+  const auto& m = *session_.mechanism();
+  QString s;
+  const auto coloured = [](const QString& text, const QColor& c) { return QStringLiteral("<span style='color:%1'>%2</span>").arg(c.name(), text); };
+  const QString gap = QStringLiteral(" &nbsp; ");
+  if (m.links.empty()) {
+    s = coloured(tr("nothing here yet"), t.mute);
+  } else if (!session_.homeProblem().isEmpty()) {
+    s = coloured(tr("\u2715 home can't be closed"), t.bad);
+  } else if (const auto& mob = session_.mobility()) {
+    s = mob->freedoms == 1 ? tr("<b>1</b> freedom") : tr("<b>%1</b> freedoms").arg(mob->freedoms);
+    if (mob->driven > 0) s += tr(", %1 driven").arg(mob->driven);
+    const int left = mob->left - mob->idle;
+    if (mob->freedoms == 0)
+      s += gap + coloured(tr("rigid"), t.mute);
+    else if (left == 0)
+      s += gap + coloured(tr("\u2713 determined"), t.ok);
+    else
+      s += gap + coloured(tr("%1 left").arg(left), t.warn);
+    if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);
+  }
+  if (session_.isByHand()) s += gap + coloured(tr("moved by hand"), t.accent);
+  label_->setText(s);
+  adjustSize();
+}
+
+SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
+  setObjectName(QStringLiteral("scenebar"));
+  setStyleSheet(panelStyle("scenebar", 8));
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(3, 3, 3, 3);
+  row->setSpacing(2);
+  auto* looks = new QButtonGroup(this);
+  const std::pair<Look, QString> kinds[] = {{Look::edges, tr("Edges")}, {Look::shaded, tr("Shaded")}, {Look::wireframe, tr("Wire")}, {Look::seeThrough, tr("See-through")}};
+  for (const auto& [look, text] : kinds) {
+    auto* b = new QToolButton;
+    b->setText(text);
+    b->setCheckable(true);
+    b->setChecked(scene.look() == look);
+    b->setObjectName(QStringLiteral("look ") + text);
+    b->setToolTip(tr("Show the parts %1").arg(text.toLower()));
+    b->setFocusPolicy(Qt::TabFocus);
+    looks->addButton(b, static_cast<int>(look));
+    row->addWidget(b);
+  }
+  looks->setExclusive(true);
+  connect(looks, &QButtonGroup::idClicked, &scene, [&scene](int id) { scene.setLook(static_cast<Look>(id)); });
+  connect(&scene, &Scene::lookChanged, this, [looks, &scene] { looks->button(static_cast<int>(scene.look()))->setChecked(true); });
+  auto* fit = new QToolButton;
+  fit->setIcon(icon(QStringLiteral("lucide/maximize")));
+  fit->setToolTip(tr("Fit all (F)"));
+  fit->setAccessibleName(tr("Fit all"));
+  fit->setFocusPolicy(Qt::TabFocus);
+  connect(fit, &QToolButton::clicked, &scene, &Scene::fitAll);
+  row->addWidget(fit);
+  scene.installEventFilter(this);
+  adjustSize();
+  place();
+}
+
+void SceneBar::place() { move(std::max(0, scene_.width() - width() - 12), 10); }
+
+bool SceneBar::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::Resize || event->type() == QEvent::Show) {
+    adjustSize();
+    place();
+  }
+  return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace cooperage::app

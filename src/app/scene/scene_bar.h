@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QFrame>
+
+#include "scene.h"
+
+class QLabel;
+class QToolButton;
+
+namespace cooperage::app {
+
+/// Over the scene: freedoms / driven / redundant, and what is odd about the pose.
+class FreedomChip : public QFrame {
+  Q_OBJECT
+ public:
+  FreedomChip(Session& session, Scene& scene);
+  QString text() const;
+
+ private:
+  void refresh();
+  Session& session_;
+  QLabel* label_;
+};
+
+/// Over the scene: how it looks, and where from.
+class SceneBar : public QFrame {
+  Q_OBJECT
+ public:
+  explicit SceneBar(Scene& scene);
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  void place();
+  Scene& scene_;
+};
+
+}  // namespace cooperage::app

@@ -1,0 +1,611 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session.h"
+
+#include <QDir>
+#include <QElapsedTimer>
+#include <QFileInfo>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QUndoCommand>
+
+#include "io/coop_file.h"
+#include "step_process.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+}  // namespace
+
+/// One change of the document: holds before and after, so undo is exact.
+class DocumentCommand : public QUndoCommand {
+ public:
+  DocumentCommand(Session& session, const QString& text, MechanismPtr before, MechanismPtr after, int merge)
+      : QUndoCommand(text), session_(session), before_(std::move(before)), after_(std::move(after)), merge_(merge) {}
+  void undo() override { session_.setMechanism(before_); }
+  void redo() override { session_.setMechanism(after_); }
+  int id() const override { return merge_ == 0 ? -1 : merge_; }
+  bool mergeWith(const QUndoCommand* other) override {
+    after_ = static_cast<const DocumentCommand*>(other)->after_;
+    return true;
+  }
+
+ private:
+  Session& session_;
+  MechanismPtr before_, after_;
+  int merge_;
+};
+
+Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess) {
+  undo_.setUndoLimit(1000);
+  connect(&undo_, &QUndoStack::cleanChanged, this, &Session::fileChanged);
+  autosave_.setInterval(10000);
+  connect(&autosave_, &QTimer::timeout, this, &Session::autosave);
+  autosave_.start();
+  setMechanism(std::make_shared<const Mechanism>());
+}
+
+Session::~Session() {
+  jobs_.stop();
+  loader_.stop();
+}
+
+QString Session::title() const {
+  return path_.isEmpty() ? tr("untitled") : QFileInfo(path_).completeBaseName();
+}
+
+bool Session::apply(const QString& text, const Result<Mechanism>& changed, int merge) {
+  if (!changed.ok()) {
+    say(q(changed.error().text), true);
+    return false;
+  }
+  if (const auto r = resolve(*changed); !r.ok()) {
+    say(q(r.error().text), true);
+    return false;
+  }
+  undo_.push(new DocumentCommand(*this, text, mechanism_, std::make_shared<const Mechanism>(*changed), merge));
+  return true;
+}
+
+void Session::setMechanism(MechanismPtr mechanism) {
+  mechanism_ = std::move(mechanism);
+  auto r = resolve(*mechanism_);
+  // only documents that can be worked out become the present one
+  resolved_ = std::make_unique<Resolved>(r.ok() ? std::move(r).value() : Resolved{});
+  std::vector<Id> kept;
+  for (Id id : selection_)
+    if (findLink(*mechanism_, id) || findJoint(*mechanism_, id) || findSeat(*mechanism_, id) || findBody(*mechanism_, id) ||
+        findById(mechanism_->drives, id) || findById(mechanism_->gauges, id) || findById(mechanism_->requirements, id) ||
+        findById(mechanism_->runs, id) || findById(mechanism_->parameters, id))
+      kept.push_back(id);
+  const bool fewer = kept.size() != selection_.size();
+  selection_ = std::move(kept);
+  drag_.reset();
+  workOut();
+  takeSolids();
+  emit documentChanged();
+  if (fewer) emit selectionChanged();
+  emit posesChanged();
+  loadGeometry();
+}
+
+/// Home pose and freedoms; milliseconds for what people build by hand.
+void Session::workOut() {
+  homeProblem_.clear();
+  home_.reset();
+  mobility_.reset();
+  system_.reset();
+  auto system = kinematics::System::compile(*resolved_);
+  if (!system.ok()) {
+    homeProblem_ = q(system.error().text);
+  } else {
+    system_ = std::make_unique<kinematics::System>(std::move(system).value());
+    auto home = kinematics::assemble(*system_, *resolved_);
+    if (!home.ok()) {
+      homeProblem_ = q(home.error().text);
+    } else {
+      home_ = std::move(home).value();
+      mobility_ = kinematics::analyse(*system_, *resolved_, *home_);
+    }
+  }
+  showHome();
+}
+
+void Session::showHome() {
+  byHand_ = false;
+  atCursor_ = false;
+  poses_.clear();
+  if (home_) {
+    kinematics::Solver solver(*system_, {});
+    solver.forward(home_->configuration);
+    for (std::size_t i = 0; i < resolved_->links.size(); ++i) poses_.push_back(solver.linkPose(static_cast<int>(i)));
+  } else {
+    for (const auto& l : resolved_->links) poses_.push_back(l.placement);
+  }
+}
+
+void Session::goHome() {
+  drag_.reset();
+  showHome();
+  emit posesChanged();
+}
+
+void Session::newDocument() {
+  jobs_.stop();
+  loader_.stop();
+  run_.reset();
+  check_.reset();
+  envelope_.reset();
+  solids_.clear();
+  bodyProblems_.clear();
+  path_.clear();
+  selection_.clear();
+  currentRun_ = 0;
+  chosenInterference_ = -1;
+  store_.setFolder({});
+  undo_.clear();
+  setMechanism(std::make_shared<const Mechanism>());
+  emit selectionChanged();
+  emit resultsChanged();
+  emit fileChanged();
+}
+
+bool Session::open(const QString& path) {
+  // everything that can fail comes before anything is changed
+  const auto loaded = io::loadCoop(path.toStdString());
+  if (!loaded.ok()) {
+    say(q(loaded.error().text), true);
+    return false;
+  }
+  if (const auto r = resolve(*loaded); !r.ok()) {
+    say(QFileInfo(path).fileName() + QStringLiteral(": ") + q(r.error().text), true);
+    return false;
+  }
+  newDocument();
+  path_ = QFileInfo(path).absoluteFilePath();
+  store_.setFolder(QFileInfo(path_).absolutePath().toStdString());
+  setMechanism(std::make_shared<const Mechanism>(*loaded));
+  remember(path_);
+  emit fileChanged();
+  return true;
+}
+
+bool Session::save(const QString& path) {
+  const QString target = QFileInfo(path).absoluteFilePath();
+  Mechanism m = *mechanism_;
+  const QString oldFolder = path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath();
+  const QString newFolder = QFileInfo(target).absolutePath();
+  if (oldFolder != newFolder) {  // names of geometry files count from the document's folder
+    const QDir from(oldFolder), to(newFolder);
+    for (const auto& l : mechanism_->links)
+      for (const auto& b : l->bodies)
+        if (b->kind == BodyKind::file)
+          m = changedBody(m, b->id, [&](Body& x) {
+            const QString file = q(x.file);
+            const QString absolute = QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file);
+            x.file = to.relativeFilePath(absolute).toStdString();
+          });
+  }
+  if (const Status s = io::saveCoop(m, target.toStdString()); !s.ok()) {
+    say(q(s.error().text), true);
+    return false;
+  }
+  path_ = target;
+  store_.setFolder(newFolder.toStdString());
+  if (oldFolder != newFolder) {
+    undo_.push(new DocumentCommand(*this, tr("Save in another folder"), mechanism_, std::make_shared<const Mechanism>(m), 0));
+  }
+  undo_.setClean();
+  remember(path_);
+  emit fileChanged();
+  say(tr("Saved %1").arg(QFileInfo(path_).fileName()));
+  return true;
+}
+
+QStringList Session::recentFiles() { return QSettings().value(QStringLiteral("recent")).toStringList(); }
+
+void Session::remember(const QString& path) {
+  QStringList files = recentFiles();
+  files.removeAll(path);
+  files.prepend(path);
+  while (files.size() > 8) files.removeLast();
+  QSettings().setValue(QStringLiteral("recent"), files);
+}
+
+void Session::autosave() {
+  if (!isChanged()) return;
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
+  QDir().mkpath(folder);
+  const auto ignored = io::saveCoop(*mechanism_, (folder + QStringLiteral("/autosave.coop")).toStdString());
+  if (!ignored.ok()) say(q(ignored.error().text), true);
+}
+
+bool Session::isSelected(Id id) const { return std::find(selection_.begin(), selection_.end(), id) != selection_.end(); }
+
+void Session::select(std::vector<Id> ids) {
+  if (ids == selection_) return;
+  selection_ = std::move(ids);
+  emit selectionChanged();
+}
+
+void Session::setStage(Stage stage) {
+  if (stage == stage_) return;
+  stage_ = stage;
+  emit stageChanged();
+}
+
+void Session::chooseInterference(int index) {
+  chosenInterference_ = index;
+  if (check_ && run_ && index >= 0 && index < static_cast<int>(check_->result.interference.size()))
+    setCursor(check_->result.interference[static_cast<std::size_t>(index)].deepest.time);
+  emit selectionChanged();
+}
+
+// ---------------------------------------------------------------- geometry
+
+shape::SolidPtr Session::solid(Id body) const {
+  const auto it = solids_.find(body);
+  return it == solids_.end() ? nullptr : it->second;
+}
+
+QString Session::bodyProblem(Id body) const {
+  const auto it = bodyProblems_.find(body);
+  return it == bodyProblems_.end() ? QString() : it->second;
+}
+
+/// Elements are made at once; files come from the loader.
+void Session::takeSolids() {
+  for (const auto& l : resolved_->links)
+    for (const auto& b : l.bodies) {
+      if (b.kind == BodyKind::file) continue;
+      auto made = store_.body(b, l.name);
+      if (made.ok())
+        solids_[b.id] = *made;
+      else
+        bodyProblems_[b.id] = q(made.error().text);
+    }
+}
+
+void Session::loadGeometry() {
+  std::vector<std::pair<Resolved::BodyR, std::string>> missing;
+  for (const auto& l : resolved_->links)
+    for (const auto& b : l.bodies)
+      if (b.kind == BodyKind::file && !solids_.count(b.id) && !bodyProblems_.count(b.id)) missing.emplace_back(b, l.name);
+  if (missing.empty()) {
+    emit geometryChanged();
+    return;
+  }
+  auto found = std::make_shared<std::map<Id, shape::SolidPtr>>();
+  auto problems = std::make_shared<std::map<Id, QString>>();
+  loader_.start(
+      tr("Reading geometry"),
+      [this, missing, found, problems](SharedProgress& progress) {
+        std::size_t n = 0;
+        for (const auto& [body, link] : missing) {
+          auto s = store_.body(body, link, &progress);
+          if (progress.cancelled()) return;
+          if (s.ok())
+            (*found)[body.id] = *s;
+          else
+            (*problems)[body.id] = q(s.error().text);
+          progress.report(static_cast<double>(++n) / static_cast<double>(missing.size()));
+        }
+      },
+      [this, found, problems] {
+        for (const auto& [id, s] : *found) solids_[id] = s;
+        for (const auto& [id, text] : *problems) bodyProblems_[id] = text;
+        if (!problems->empty()) say(problems->begin()->second, true);
+        emit geometryChanged();
+        emit documentChanged();
+      });
+}
+
+void Session::importStep(const QString& path) {
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
+  jobs_.start(
+      tr("Importing %1").arg(QFileInfo(path).fileName()),
+      [read, absolute](SharedProgress& progress) { *read = readStepInProcess(absolute.toStdString(), &progress); },
+      [this, read, absolute] {
+        auto& solids = **read;
+        if (!solids.ok()) {
+          say(solids.error().cancelled ? tr("Import cancelled") : q(solids.error().text), !solids.error().cancelled);
+          return;
+        }
+        const std::string file =
+            path_.isEmpty() ? absolute.toStdString() : QFileInfo(path_).absoluteDir().relativeFilePath(absolute).toStdString();
+        store_.put(file, *solids);
+        Mechanism m = *mechanism_;
+        std::vector<Id> fresh;
+        int index = 0;
+        for (const auto& s : *solids) {
+          Link link;
+          link.id = newId();
+          link.name = s->name.empty() ? QFileInfo(absolute).completeBaseName().toStdString() : s->name;
+          Body body;
+          body.id = newId();
+          body.name = freeName(std::vector<std::shared_ptr<const Body>>{}, link.name);
+          body.kind = BodyKind::file;
+          body.file = file;
+          body.solid = index++;
+          body.colour = s->colour;
+          solids_[body.id] = s;
+          link.bodies.push_back(std::make_shared<const Body>(body));
+          fresh.push_back(link.id);
+          m = addLink(m, std::move(link));
+        }
+        if (apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m)) {
+          select(fresh);
+          say(tr("%n solid(s) imported, each as a link", nullptr, static_cast<int>(fresh.size())));
+        }
+      });
+}
+
+// ---------------------------------------------------------------- hand
+
+bool Session::beginDrag(Id link, const Vec3& grabbed) {
+  if (!home_ || !system_) return false;
+  int index = -1;
+  for (std::size_t i = 0; i < resolved_->links.size(); ++i)
+    if (resolved_->links[i].id == link) index = static_cast<int>(i);
+  if (index < 0 || system_->nodeOfLink[static_cast<std::size_t>(index)] == 0) return false;
+  handBeforeDrag_ = byHand_;
+  poseBeforeDrag_ = byHand_ ? handPose_ : home_->configuration;
+  if (atCursor_ && run_ && !isRunStale()) {
+    kinematics::TravelStep s;
+    if (run_->travel->poseAt(run_->result.travel, cursor_, s)) poseBeforeDrag_ = s.c;
+  }
+  drag_ = std::make_unique<kinematics::Drag>(*system_, *resolved_, poseBeforeDrag_, index, grabbed);
+  return true;
+}
+
+void Session::dragTo(const Vec3& target) {
+  if (!drag_) return;
+  handPose_ = drag_->pull(target);
+  poses_ = drag_->linkPoses();
+  byHand_ = true;
+  atCursor_ = false;
+  emit posesChanged();
+}
+
+void Session::endDrag(bool keep) {
+  if (!drag_) return;
+  drag_.reset();
+  if (!keep) {
+    goHome();
+    return;
+  }
+  emit posesChanged();
+}
+
+void Session::takeAsHome() {
+  if (!byHand_ || !home_) return;
+  Mechanism m = *mechanism_;
+  for (std::size_t i = 0; i < resolved_->links.size(); ++i) {
+    if (resolved_->links[i].ground) continue;
+    m = changedLink(m, resolved_->links[i].id, [&](Link& l) { l.placement = placementOf(poses_[i], m.units); });
+  }
+  // imposed home values would pull the mechanism back: they take the present value
+  for (std::size_t i = 0; i < resolved_->joints.size(); ++i) {
+    const auto& r = resolved_->joints[i];
+    m = changedJoint(m, r.id, [&](Joint& j) {
+      for (auto& [key, field] : j.home) {
+        const int v = valueIndex(j.kind, key);
+        const double value = kinematics::jointValue(*system_, handPose_, static_cast<int>(i), v, *resolved_);
+        field = Field(std::round(value / m.units.factor(dimensionOf(infoOf(j.kind).values[static_cast<std::size_t>(v)])) * 1e9) / 1e9);
+      }
+    });
+  }
+  apply(tr("Take pose as home"), m);
+}
+
+// ---------------------------------------------------------------- run
+
+int Session::currentRun() const {
+  for (std::size_t i = 0; i < resolved_->runs.size(); ++i)
+    if (resolved_->runs[i].id == currentRun_) return static_cast<int>(i);
+  return resolved_->runs.empty() ? -1 : 0;
+}
+void Session::setCurrentRun(Id id) {
+  currentRun_ = id;
+  emit resultsChanged();
+}
+
+void Session::startRun() {
+  const int index = currentRun();
+  if (index < 0) {
+    say(tr("There is no run yet: add one in stage Run"), true);
+    return;
+  }
+  struct Answer {
+    std::unique_ptr<RunData> data;
+    QString problem;
+  };
+  auto answer = std::make_shared<Answer>();
+  const auto source = mechanism_;
+  const auto resolved = std::make_shared<const Resolved>(*resolved_);
+  auto* store = &store_;
+  auto* cache = &geometryCache_;
+  jobs_.start(
+      tr("Computing %1").arg(q(resolved->runs[static_cast<std::size_t>(index)].name)),
+      [answer, source, resolved, index, store, cache](SharedProgress& progress) {
+        QElapsedTimer clock;
+        clock.start();
+        auto travel = kinematics::TravelRun::prepare(*resolved, index);
+        if (!travel.ok()) {
+          answer->problem = q(travel.error().text);
+          return;
+        }
+        kinematics::ClearanceAt clearanceAt;
+        for (const auto& g : resolved->gauges)
+          if (g.kind == "clearance" && !clearanceAt) {
+            auto geometry = clearance::geometryFor(*resolved, index, *store, *cache, &progress);
+            if (!geometry.ok()) {
+              answer->problem = q(geometry.error().text);
+              return;
+            }
+            clearanceAt = clearance::clearanceWith(*geometry);
+          }
+        auto data = std::make_unique<RunData>();
+        data->source = source;
+        data->travel = std::move(travel).value();
+        data->measurer = std::make_unique<kinematics::Measurer>(*data->travel, clearanceAt);
+        data->result = kinematics::tabulate(*data->travel, *data->measurer, &progress);
+        data->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+        answer->data = std::move(data);
+      },
+      [this, answer] {
+        if (!answer->problem.isEmpty()) {
+          say(answer->problem, true);
+          return;
+        }
+        if (answer->data->result.travel.cancelled) {
+          say(tr("Run cancelled"));
+          return;
+        }
+        run_ = std::move(answer->data);
+        for (const auto& m : run_->result.travel.messages)
+          if (m.severity == Severity::error) say(q(m.text), true);
+        setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
+        emit resultsChanged();
+      });
+}
+
+void Session::startCheck() {
+  const int index = currentRun();
+  if (index < 0) {
+    say(tr("There is no run to check yet: add one in stage Run"), true);
+    return;
+  }
+  struct Answer {
+    std::unique_ptr<CheckData> data;
+    std::unique_ptr<RunData> run;
+    QString problem;
+  };
+  auto answer = std::make_shared<Answer>();
+  const auto source = mechanism_;
+  const auto resolved = std::make_shared<const Resolved>(*resolved_);
+  auto* store = &store_;
+  auto* cache = &geometryCache_;
+  jobs_.start(
+      tr("Checking %1").arg(q(resolved->runs[static_cast<std::size_t>(index)].name)),
+      [answer, source, resolved, index, store, cache](SharedProgress& progress) {
+        QElapsedTimer clock;
+        clock.start();
+        auto travel = kinematics::TravelRun::prepare(*resolved, index);
+        if (!travel.ok()) {
+          answer->problem = q(travel.error().text);
+          return;
+        }
+        auto geometry = clearance::geometryFor(*resolved, index, *store, *cache, &progress);
+        if (!geometry.ok()) {
+          answer->problem = geometry.error().cancelled ? tr("Check cancelled") : q(geometry.error().text);
+          return;
+        }
+        auto run = std::make_unique<RunData>();
+        run->source = source;
+        run->travel = std::move(travel).value();
+        run->measurer = std::make_unique<kinematics::Measurer>(*run->travel, clearance::clearanceWith(*geometry));
+        run->result = kinematics::tabulate(*run->travel, *run->measurer, &progress);
+        run->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+        auto data = std::make_unique<CheckData>();
+        data->source = source;
+        if (!run->result.travel.cancelled)
+          data->result = clearance::checkTravel(*run->travel, *run->measurer, run->result, *geometry, &progress);
+        if (run->result.travel.cancelled || data->result.cancelled) {
+          answer->problem = tr("Check cancelled");
+          return;
+        }
+        answer->run = std::move(run);
+        answer->data = std::move(data);
+      },
+      [this, answer] {
+        if (!answer->problem.isEmpty()) {
+          say(answer->problem, true);
+          return;
+        }
+        run_ = std::move(answer->run);
+        check_ = std::move(answer->data);
+        chosenInterference_ = -1;
+        setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
+        emit resultsChanged();
+        const auto n = check_->result.interference.size();
+        say(n == 0 ? tr("No links overlap at any step") : tr("%n interference(s) found", nullptr, static_cast<int>(n)));
+      });
+}
+
+void Session::startEnvelope(Id link, double clearanceLength, double accuracy) {
+  const int index = currentRun();
+  if (index < 0) {
+    say(tr("There is no run to sweep yet: add one in stage Run"), true);
+    return;
+  }
+  struct Answer {
+    std::unique_ptr<EnvelopeData> data;
+    QString problem;
+  };
+  auto answer = std::make_shared<Answer>();
+  const auto source = mechanism_;
+  const auto resolved = std::make_shared<const Resolved>(*resolved_);
+  auto* store = &store_;
+  jobs_.start(
+      tr("Sweeping the envelope"),
+      [answer, source, resolved, index, store, link, clearanceLength, accuracy](SharedProgress& progress) {
+        auto travel = kinematics::TravelRun::prepare(*resolved, index);
+        if (!travel.ok()) {
+          answer->problem = q(travel.error().text);
+          return;
+        }
+        kinematics::Measurer measurer(**travel);
+        const auto steps = (*travel)->run(&progress);
+        clearance::EnvelopeOptions options;
+        for (std::size_t i = 0; i < resolved->links.size(); ++i)
+          if (resolved->links[i].id == link) options.links = {static_cast<int>(i)};
+        options.clearance = clearanceLength;
+        options.accuracy = accuracy;
+        auto swept = clearance::sweep(**travel, measurer, steps, *store, options, &progress);
+        if (!swept.ok()) {
+          answer->problem = swept.error().cancelled ? tr("Envelope cancelled") : q(swept.error().text);
+          return;
+        }
+        answer->data = std::make_unique<EnvelopeData>();
+        answer->data->source = source;
+        answer->data->link = link;
+        answer->data->envelope = std::move(swept).value();
+      },
+      [this, answer] {
+        if (!answer->problem.isEmpty()) {
+          say(answer->problem, true);
+          return;
+        }
+        envelope_ = std::move(answer->data);
+        emit resultsChanged();
+        emit geometryChanged();
+      });
+}
+
+void Session::clearEnvelope() {
+  envelope_.reset();
+  emit resultsChanged();
+  emit geometryChanged();
+}
+
+void Session::setCursor(double t) {
+  if (!run_ || run_->result.travel.steps.empty()) return;
+  cursor_ = std::clamp(t, run_->result.travel.steps.front().t, run_->result.travel.steps.back().t);
+  kinematics::TravelStep s;
+  if (run_->travel->poseAt(run_->result.travel, cursor_, s)) {
+    run_->measurer->row(s, cursorRow_);
+    if (!isRunStale()) {
+      run_->measurer->linkPoses(s, poses_);
+      byHand_ = false;
+      atCursor_ = true;
+      emit posesChanged();
+    }
+  }
+  emit cursorChanged();
+}
+
+}  // namespace cooperage::app

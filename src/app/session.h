@@ -1,0 +1,174 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QObject>
+#include <QString>
+#include <QTimer>
+#include <QUndoStack>
+#include <map>
+#include <memory>
+#include <optional>
+#include <set>
+
+#include "clearance/envelope.h"
+#include "clearance/travel_check.h"
+#include "jobs.h"
+#include "kinematics/drag.h"
+#include "kinematics/gauges.h"
+#include "model/edits.h"
+#include "shape/shape_store.h"
+
+namespace cooperage::app {
+
+enum class Stage { shape, join, drive, run, check, handOver };
+
+/// A computed run with what it was computed from. Only the interface thread touches it once it is here.
+struct RunData {
+  model::MechanismPtr source;
+  std::unique_ptr<kinematics::TravelRun> travel;
+  std::unique_ptr<kinematics::Measurer> measurer;
+  kinematics::RunResult result;
+  double milliseconds = 0;
+};
+struct CheckData {
+  model::MechanismPtr source;
+  clearance::CheckResult result;
+};
+struct EnvelopeData {
+  model::MechanismPtr source;
+  model::Id link = 0;
+  clearance::Envelope envelope;
+};
+
+/// The open document and all that is worked out from it: home pose, freedoms, run, check. Knows no widget. Every
+/// change goes through apply(), which makes one undo step; what is computed from an older document is stale.
+class Session : public QObject {
+  Q_OBJECT
+ public:
+  explicit Session(QObject* parent = nullptr);
+  ~Session() override;
+
+  // --- document ---
+  const model::MechanismPtr& mechanism() const { return mechanism_; }
+  const model::Resolved& resolved() const { return *resolved_; }
+  QString path() const { return path_; }
+  QString title() const;
+  bool isChanged() const { return !undo_.isClean(); }
+  QUndoStack* undoStack() { return &undo_; }
+  /// Makes the change the present document, as one undo step; refused with a message if it can't be worked out.
+  /// @param merge changes with the same key that follow one another are one step (slider, knot)
+  bool apply(const QString& text, const Result<model::Mechanism>& changed, int merge = 0);
+  void newDocument();
+  bool open(const QString& path);
+  bool save(const QString& path);
+  static QStringList recentFiles();
+
+  // --- selection and stage ---
+  const std::vector<model::Id>& selection() const { return selection_; }
+  bool isSelected(model::Id id) const;
+  void select(std::vector<model::Id> ids);
+  Stage stage() const { return stage_; }
+  void setStage(Stage stage);
+  /// Index of the interference chosen in the list, or -1.
+  int chosenInterference() const { return chosenInterference_; }
+  void chooseInterference(int index);
+
+  // --- geometry ---
+  shape::ShapeStore& store() { return store_; }
+  /// Solid of a body if it is loaded.
+  shape::SolidPtr solid(model::Id body) const;
+  QString bodyProblem(model::Id body) const;
+  bool isLoading() const { return loader_.busy(); }
+  /// Imports a STEP file: each solid a link, placements kept.
+  void importStep(const QString& path);
+
+  // --- pose ---
+  const kinematics::System* system() const { return system_.get(); }
+  const std::optional<kinematics::Home>& home() const { return home_; }
+  QString homeProblem() const { return homeProblem_; }
+  const std::optional<kinematics::Mobility>& mobility() const { return mobility_; }
+  /// Poses of all links as shown: by hand, at the cursor of the run, or home.
+  const std::vector<Pose>& poses() const { return poses_; }
+  bool isAtHome() const { return !byHand_ && !atCursor_; }
+  bool isByHand() const { return byHand_; }
+  void goHome();
+  bool beginDrag(model::Id link, const Vec3& grabbed);
+  void dragTo(const Vec3& target);
+  void endDrag(bool keep);
+  bool isDragging() const { return drag_ != nullptr; }
+  /// The present hand pose becomes home: joint values are written as home values.
+  void takeAsHome();
+
+  // --- run, check, envelope ---
+  JobRunner& jobs() { return jobs_; }
+  int currentRun() const;
+  void setCurrentRun(model::Id id);
+  void startRun();
+  void startCheck();
+  void startEnvelope(model::Id link, double clearance, double accuracy);
+  RunData* run() const { return run_.get(); }
+  bool isRunStale() const { return run_ && run_->source != mechanism_; }
+  const CheckData* check() const { return check_.get(); }
+  bool isCheckStale() const { return check_ && check_->source != mechanism_; }
+  const EnvelopeData* envelope() const { return envelope_.get(); }
+  void clearEnvelope();
+  /// Cursor on the run's time, s.
+  double cursor() const { return cursor_; }
+  void setCursor(double t);
+  /// Values of the table row at the cursor (solved there, not interpolated).
+  const std::vector<double>& cursorRow() const { return cursorRow_; }
+
+  /// Says something to the user; errors stay until the next action.
+  void say(const QString& text, bool error = false) { emit said(text, error); }
+
+ signals:
+  void documentChanged();
+  void fileChanged();
+  void selectionChanged();
+  void stageChanged();
+  void geometryChanged();
+  void posesChanged();
+  void resultsChanged();
+  void cursorChanged();
+  void said(const QString& text, bool error);
+
+ private:
+  friend class DocumentCommand;
+  void setMechanism(model::MechanismPtr mechanism);
+  void workOut();
+  void showHome();
+  void loadGeometry();
+  void takeSolids();
+  void remember(const QString& path);
+  void autosave();
+
+  model::MechanismPtr mechanism_;
+  std::unique_ptr<model::Resolved> resolved_;
+  QUndoStack undo_;
+  QString path_;
+  std::vector<model::Id> selection_;
+  Stage stage_ = Stage::shape;
+  int chosenInterference_ = -1;
+  shape::ShapeStore store_;
+  clearance::GeometryCache geometryCache_;
+  std::map<model::Id, shape::SolidPtr> solids_;
+  std::map<model::Id, QString> bodyProblems_;
+  std::unique_ptr<kinematics::System> system_;
+  std::optional<kinematics::Home> home_;
+  QString homeProblem_;
+  std::optional<kinematics::Mobility> mobility_;
+  std::vector<Pose> poses_;
+  bool byHand_ = false, atCursor_ = false;
+  std::unique_ptr<kinematics::Drag> drag_;
+  kinematics::Configuration handPose_, poseBeforeDrag_;
+  bool handBeforeDrag_ = false;
+  model::Id currentRun_ = 0;
+  std::unique_ptr<RunData> run_;
+  std::unique_ptr<CheckData> check_;
+  std::unique_ptr<EnvelopeData> envelope_;
+  double cursor_ = 0;
+  std::vector<double> cursorRow_;
+  QTimer autosave_;
+  JobRunner loader_, jobs_;  // last: they stop before what they read goes
+};
+
+}  // namespace cooperage::app

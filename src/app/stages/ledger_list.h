@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QListView>
+#include <QStandardItemModel>
+#include <functional>
+
+#include "../theme.h"
+#include "model/mechanism.h"
+
+namespace cooperage::app {
+
+/// One row of a ledger: a mark, a name, what there is to know about it, and its state as a tag.
+struct LedgerRow {
+  model::Id id = 0;
+  int index = -1;  ///< for rows that are no objects of the document (an interference)
+  QString icon;    ///< "joints/revolute", or empty with a colour patch
+  QColor patch;    ///< colour of a link
+  QString title, detail, tag;
+  Tone tone = Tone::none;
+  int indent = 0;
+  bool heading = false, faded = false, editable = false;
+};
+
+/// A list of such rows, with keyboard, multi-selection and screen-reader texts.
+class LedgerList : public QListView {
+  Q_OBJECT
+ public:
+  explicit LedgerList(QWidget* parent = nullptr);
+  void setRows(const std::vector<LedgerRow>& rows);
+  const std::vector<LedgerRow>& rows() const { return rows_; }
+  /// Selects the rows of these ids without telling.
+  void showSelection(const std::function<bool(const LedgerRow&)>& selected);
+  std::vector<const LedgerRow*> chosen() const;
+  /// Rectangle of a row in the viewport, for tests.
+  QRect rectOf(int row) const { return visualRect(model_.index(row, 0)); }
+  void editRow(int row) { edit(model_.index(row, 0)); }
+
+ signals:
+  void chosenChanged();
+  void renamed(model::Id id, const QString& name);
+
+ private:
+  QStandardItemModel model_;
+  std::vector<LedgerRow> rows_;
+  bool quiet_ = false;
+};
+
+}  // namespace cooperage::app

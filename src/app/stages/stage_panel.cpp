@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "stage_panel.h"
+
+#include <QHBoxLayout>
+#include <QPushButton>
+
+namespace cooperage::app {
+
+StagePanel::StagePanel(Session& session, const QString& title, QWidget* parent) : QWidget(parent), session_(session) {
+  column_ = new QVBoxLayout(this);
+  column_->setContentsMargins(0, 0, 0, 0);
+  column_->setSpacing(0);
+  auto* head = new QHBoxLayout;
+  head->setContentsMargins(12, 11, 12, 7);
+  title_ = new QLabel(title);
+  title_->setProperty("heading", true);
+  subtitle_ = new QLabel;
+  subtitle_->setProperty("mute", true);
+  subtitle_->setFont(uiFont(8.5));
+  head->addWidget(title_);
+  head->addStretch(1);
+  head->addWidget(subtitle_);
+  column_->addLayout(head);
+  list_ = new LedgerList;
+  list_->setAccessibleName(tr("Ledger of stage %1").arg(title));
+  column_->addWidget(list_, 1);
+  hint_ = new QLabel;
+  hint_->setObjectName(QStringLiteral("hint"));
+  hint_->setWordWrap(true);
+  hint_->setTextFormat(Qt::RichText);
+  hint_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+  auto* frame = new QVBoxLayout;
+  frame->setContentsMargins(10, 6, 10, 10);
+  frame->addWidget(hint_);
+  column_->addLayout(frame);
+  connect(list_, &LedgerList::chosenChanged, this, [this] { rowsChosen(list_->chosen()); });
+  connect(list_, &LedgerList::renamed, this, [this](model::Id id, const QString& name) {
+    if (!session_.apply(tr("Rename"), model::renamed(*session_.mechanism(), id, name.trimmed().toStdString()))) refresh();
+  });
+  connect(hint_, &QLabel::linkActivated, this, [this](const QString& link) { followHint(link); });
+  connect(&session_, &Session::documentChanged, this, &StagePanel::refresh);
+  connect(&session_, &Session::resultsChanged, this, &StagePanel::refresh);
+  connect(&session_, &Session::selectionChanged, this, [this] {
+    list_->showSelection([this](const LedgerRow& r) { return rowSelected(r); });
+    afterRefresh();
+  });
+}
+
+void StagePanel::refresh() {
+  list_->setRows(rows());
+  list_->showSelection([this](const LedgerRow& r) { return rowSelected(r); });
+  subtitle_->setText(subtitle());
+  const QString text = hint();
+  hint_->setVisible(!text.isEmpty());
+  const Theme& t = theme();
+  hint_->setStyleSheet(QStringLiteral("QLabel { border: 1px dashed %1; border-radius: 8px; padding: 8px 10px; background: %2; color: %3; }")
+                           .arg(t.accent.name(), t.accentTint.name(), t.dark ? t.ink.name() : QStringLiteral("#0c4f4f")));
+  QString rich = text;
+  rich.replace(QStringLiteral("<a "), QStringLiteral("<a style='color:%1' ").arg(t.accent.name()));
+  hint_->setText(text.isEmpty() ? QString() : tr("<b>Next</b> ") + rich);
+  afterRefresh();
+}
+
+void StagePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
+  std::vector<model::Id> ids;
+  for (const auto* r : rows)
+    if (r->id) ids.push_back(r->id);
+  session_.select(ids);
+}
+
+QPushButton* StagePanel::tool(const QString& iconName, const QString& text, const QString& tip, const QString& objectName,
+                              std::function<void()> press) {
+  auto* b = new QPushButton(text);
+  if (!iconName.isEmpty()) b->setIcon(icon(iconName));
+  b->setToolTip(tip);
+  b->setAccessibleName(tip);
+  b->setObjectName(objectName);
+  connect(b, &QPushButton::clicked, this, [press] { press(); });
+  return b;
+}
+
+void StagePanel::toolRow(const std::vector<QWidget*>& widgets) {
+  auto* row = new QHBoxLayout;
+  row->setContentsMargins(10, 2, 10, 6);
+  row->setSpacing(5);
+  for (QWidget* w : widgets) row->addWidget(w);
+  row->addStretch(1);
+  column_->insertLayout(tools_++, row);
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QFrame>
+#include <QLabel>
+#include <QVBoxLayout>
+
+#include "../session.h"
+#include "ledger_list.h"
+
+class QPushButton;
+
+namespace cooperage::app {
+
+/// Ledger of one stage: what is there, what is wrong, what comes next.
+class StagePanel : public QWidget {
+  Q_OBJECT
+ public:
+  StagePanel(Session& session, const QString& title, QWidget* parent = nullptr);
+  LedgerList* list() { return list_; }
+  /// How the rail shows this stage: sign and tone.
+  virtual std::pair<QString, Tone> state() const { return {}; }
+
+ public slots:
+  void refresh();
+
+ protected:
+  virtual std::vector<LedgerRow> rows() const = 0;
+  /// The next thing that the mechanism lacks (rich text; links call followHint), or empty.
+  virtual QString hint() const { return {}; }
+  virtual QString subtitle() const { return {}; }
+  virtual void followHint(const QString& link) { Q_UNUSED(link); }
+  virtual void rowsChosen(const std::vector<const LedgerRow*>& rows);
+  virtual bool rowSelected(const LedgerRow& row) const { return row.id != 0 && session_.isSelected(row.id); }
+  virtual void afterRefresh() {}
+
+  QPushButton* tool(const QString& iconName, const QString& text, const QString& tip, const QString& objectName,
+                    std::function<void()> press);
+  void toolRow(const std::vector<QWidget*>& widgets);
+  void insertAbove(QWidget* widget) { column_->insertWidget(tools_++, widget); }
+
+  Session& session_;
+
+ private:
+  QLabel *title_, *subtitle_, *hint_;
+  LedgerList* list_;
+  QVBoxLayout* column_;
+  int tools_ = 1;
+};
+
+}  // namespace cooperage::app

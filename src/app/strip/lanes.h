@@ -1,0 +1,54 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QWidget>
+
+#include "../session.h"
+
+namespace cooperage::app {
+
+/// All lanes over one travel axis: programmes, gauges with their bands, stops, interference bars, and one cursor.
+class Lanes : public QWidget {
+  Q_OBJECT
+ public:
+  Lanes(Session& session, QWidget* parent = nullptr);
+  /// Pixel of a place on the travel axis, and back.
+  double xOf(double axis) const;
+  double axisOf(double x) const;
+  /// Rectangle of an interference bar, for tests and tooltips.
+  QRectF barRect(int interference) const;
+  int laneCount() const { return static_cast<int>(lanes_.size()); }
+  QString laneTitle(int lane) const { return lanes_[static_cast<std::size_t>(lane)].title; }
+
+ protected:
+  void paintEvent(QPaintEvent* e) override;
+  void mousePressEvent(QMouseEvent* e) override;
+  void mouseMoveEvent(QMouseEvent* e) override;
+  void wheelEvent(QWheelEvent* e) override;
+  void resizeEvent(QResizeEvent* e) override;
+  bool event(QEvent* e) override;
+
+ private:
+  struct Lane {
+    enum Kind { programme, gauge, bars } kind;
+    QString title;
+    int column = -1;  // of the table
+    int drive = -1;   // active drive
+    std::vector<int> interference;
+    double low = 0, high = 1;
+    std::optional<double> bandLow, bandHigh;
+    QColor colour;
+    double top = 0, height = 0;
+  };
+  void rebuild();
+  void place();
+  void paintLane(QPainter& p, const Lane& lane);
+  void paintAxis(QPainter& p);
+  void paintCurve(QPainter& p, const Lane& lane, const QRectF& box);
+  void goTo(double x);
+
+  Session& session_;
+  std::vector<Lane> lanes_;
+  double from_ = 0, to_ = 1, scroll_ = 0, total_ = 0;
+};
+
+}  // namespace cooperage::app

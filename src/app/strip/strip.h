@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QElapsedTimer>
+#include <QTimer>
+#include <QWidget>
+
+#include "lanes.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+class QToolButton;
+
+namespace cooperage::app {
+
+/// Transport and lanes: plays, scrubs, loops, changes speed; shows progress of what is being computed.
+class Strip : public QWidget {
+  Q_OBJECT
+ public:
+  Strip(Session& session, QWidget* parent = nullptr);
+  Lanes* lanes() { return lanes_; }
+  bool isPlaying() const { return timer_.isActive(); }
+
+ public slots:
+  void togglePlay();
+  void toStart();
+  void toEnd();
+  void step(int by);
+  void setLoop(bool on);
+
+ private:
+  void tick();
+  void refresh();
+  void refreshCursor();
+  void refreshJob();
+
+  Session& session_;
+  Lanes* lanes_;
+  QToolButton *play_, *loop_;
+  QLineEdit* position_;
+  QLabel *of_, *info_;
+  QComboBox *speed_, *runs_;
+  QProgressBar* bar_;
+  QPushButton* cancel_;
+  QLabel* job_;
+  QTimer timer_, jobTimer_;
+  QElapsedTimer clock_;
+};
+
+}  // namespace cooperage::app
