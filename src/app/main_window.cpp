@@ -50,7 +50,8 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   upper->addWidget(card_);
   upper->setStretchFactor(1, 1);
   upper->setSizes({266, 690, 258});
-  ledger_->setMinimumWidth(230);
+  ledger_->setMinimumWidth(252);
+  ledger_->setMaximumWidth(420);
   card_->setMinimumWidth(230);
   scene_->setMinimumSize(320, 200);
   auto* whole = new QSplitter(Qt::Vertical);
@@ -89,6 +90,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   connect(session_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);
   refreshTitle();
   showMessage({}, false);
+  scene_->setFocus();
 }
 
 void MainWindow::makeActions() {

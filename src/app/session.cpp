@@ -452,6 +452,7 @@ void Session::startRun() {
         data->source = source;
         data->travel = std::move(travel).value();
         data->measurer = std::make_unique<kinematics::Measurer>(*data->travel, clearanceAt);
+        clock.restart();  // the figure shown is that of the travel, geometry apart
         data->result = kinematics::tabulate(*data->travel, *data->measurer, &progress);
         data->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
         answer->data = std::move(data);
@@ -508,6 +509,7 @@ void Session::startCheck() {
         run->source = source;
         run->travel = std::move(travel).value();
         run->measurer = std::make_unique<kinematics::Measurer>(*run->travel, clearance::clearanceWith(*geometry));
+        clock.restart();
         run->result = kinematics::tabulate(*run->travel, *run->measurer, &progress);
         run->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
         auto data = std::make_unique<CheckData>();

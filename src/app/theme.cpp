@@ -84,8 +84,7 @@ QString styleSheet(const Theme& t) {
     QLineEdit[wrong="true"] { border: 1px solid @bad; background: @badtint; }
     QLineEdit:disabled, QComboBox:disabled { color: @mute; background: @panel; }
     QComboBox::drop-down { border: none; width: 18px; }
-    QComboBox::down-arrow { image: none; border-left: 4px solid transparent; border-right: 4px solid transparent;
-      border-top: 5px solid @mute; margin-right: 6px; }
+    QComboBox::down-arrow { image: url(:/icons/app/down-@shade.svg); width: 12px; height: 12px; margin-right: 6px; }
     QComboBox QAbstractItemView { background: @panel; color: @ink; border: 1px solid @line; selection-background-color: @tint;
       selection-color: @accent; outline: none; }
     QPushButton { background: @field; color: @ink; border: 1px solid @line; border-radius: 6px; padding: 4px 11px; min-height: 18px; }
@@ -110,7 +109,8 @@ QString styleSheet(const Theme& t) {
     QCheckBox::indicator, QRadioButton::indicator { width: 14px; height: 14px; border: 1px solid @mute; background: @field; }
     QCheckBox::indicator { border-radius: 3px; }
     QRadioButton::indicator { border-radius: 7px; }
-    QCheckBox::indicator:checked, QRadioButton::indicator:checked { background: @accent; border-color: @accent; }
+    QRadioButton::indicator:checked { background: qradialgradient(cx:0.5, cy:0.5, radius:0.5, fx:0.5, fy:0.5, stop:0 @accent, stop:0.52 @accent, stop:0.6 @field, stop:1 @field); border-color: @accent; }
+    QCheckBox::indicator:checked { background: @accent; border-color: @accent; image: url(:/icons/app/tick-@shade.svg); }
     QCheckBox:focus, QRadioButton:focus { color: @accent; }
     QProgressBar { background: @line; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }
     QProgressBar::chunk { background: @accent; border-radius: 3px; }
@@ -123,6 +123,7 @@ QString styleSheet(const Theme& t) {
       {"@accent", t.accent},     {"@onaccent", t.onAccent}, {"@tint", t.accentTint}, {"@badtint", t.badTint},
       {"@bad", t.bad},           {"@panel", t.panel},       {"@line", t.line},       {"@ink", t.ink},
       {"@mute", t.mute},         {"@field", t.field}};
+  s.replace(QStringLiteral("@shade"), t.dark ? QStringLiteral("dark") : QStringLiteral("light"));
   for (const auto& [name, colour] : names) s.replace(name, colour.name());
   return s;
 }

@@ -66,6 +66,7 @@ Result<Job> prepare(const Common& c, bool needRun) {
   if (!m.ok()) return m.error();
   Job job{std::move(m).value(), nullptr};
   if (job.mechanism.runs.empty()) {
+    if (const auto usable = model::resolve(job.mechanism); !usable.ok()) return usable.error();
     if (needRun) return Error{"run", "", fmt::format("{}: holds no run; add one under \"runs\"", c.file)};
     auto r = std::make_shared<model::Run>();
     r->id = model::newId();

@@ -62,8 +62,8 @@ OcctView::OcctView(QWidget* parent) : QWidget(parent), d_(std::make_unique<Parts
     }
     d_->viewer = new V3d_Viewer(d_->driver);
     // a soft key light from the upper left, a fill from the right, and the rest from everywhere
-    Handle(V3d_AmbientLight) ambient = new V3d_AmbientLight(Quantity_Color(0.52, 0.51, 0.50, Quantity_TOC_RGB));
-    Handle(V3d_DirectionalLight) key = new V3d_DirectionalLight(gp_Dir(0.45, 0.35, -0.82), Quantity_Color(0.62, 0.61, 0.58, Quantity_TOC_RGB));
+    Handle(V3d_AmbientLight) ambient = new V3d_AmbientLight(Quantity_Color(0.46, 0.46, 0.46, Quantity_TOC_RGB));
+    Handle(V3d_DirectionalLight) key = new V3d_DirectionalLight(gp_Dir(0.45, 0.35, -0.82), Quantity_Color(0.58, 0.57, 0.55, Quantity_TOC_RGB));
     key->SetHeadlight(true);
     key->SetDirection(gp_Dir(0.35, -0.45, -0.82));
     Handle(V3d_DirectionalLight) fill = new V3d_DirectionalLight(gp_Dir(-0.6, 0.1, -0.6), Quantity_Color(0.16, 0.17, 0.19, Quantity_TOC_RGB));

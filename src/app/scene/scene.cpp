@@ -216,8 +216,10 @@ void Scene::refreshColours() {
     entry.state = state;
     QColor c = entry.base;
     if (chosen || hover) c = mixed(c, Qt::white, chosen ? 0.28 : 0.16);
-    Graphic3d_MaterialAspect material(Graphic3d_NOM_PLASTIC);
-    material.SetSpecularColor(Quantity_Color(0.06, 0.06, 0.06, Quantity_TOC_RGB));
+    Graphic3d_MaterialAspect material(Graphic3d_NOM_PLASTIC);  // dull paint: the colour itself, with a hint of shine
+    material.SetAmbientColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
+    material.SetDiffuseColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
+    material.SetSpecularColor(Quantity_Color(0.05, 0.05, 0.05, Quantity_TOC_RGB));
     material.SetShininess(0.15f);
     entry.object->SetMaterial(material);
     entry.object->SetColor(occ(c));
@@ -482,7 +484,7 @@ void Scene::paintJoints(QPainter& p) {
                                                          : QStringLiteral("joints/") + QLatin1String(model::infoOf(j.kind).name);
     p.drawPixmap(QPointF(at.x() - 8, at.y() - 8), iconPixmap(name, driven ? theme().accent : c, 16, devicePixelRatioF()));
     QString label;
-    if (driven) label = drive;
+    if (driven && (stage == Stage::drive || chosen)) label = drive;
     if (chosen && label.isEmpty()) label = QString::fromStdString(j.name);
     if (label.isEmpty()) continue;
     p.setFont(uiFont(8.5, QFont::DemiBold));

@@ -23,7 +23,7 @@ QString panelStyle(const char* name, int radius) {
 
 FreedomChip::FreedomChip(Session& session, Scene& scene) : QFrame(&scene), session_(session) {
   setObjectName(QStringLiteral("chip"));
-  setStyleSheet(panelStyle("chip", 14));
+  setStyleSheet(panelStyle("chip", 11));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(13, 4, 13, 4);
   label_ = new QLabel;
@@ -98,7 +98,7 @@ SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
   place();
 }
 
-void SceneBar::place() { move(std::max(0, scene_.width() - width() - 12), 10); }
+void SceneBar::place() { move(std::max(0, scene_.width() - width() - 12), std::max(0, scene_.height() - height() - 12)); }
 
 bool SceneBar::eventFilter(QObject* watched, QEvent* event) {
   if (event->type() == QEvent::Resize || event->type() == QEvent::Show) {

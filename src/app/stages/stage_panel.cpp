@@ -72,6 +72,12 @@ QPushButton* StagePanel::tool(const QString& iconName, const QString& text, cons
                               std::function<void()> press) {
   auto* b = new QPushButton(text);
   if (!iconName.isEmpty()) b->setIcon(icon(iconName));
+  if (text.isEmpty()) {
+    b->setFixedWidth(30);
+    b->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; }"));
+  } else {
+    b->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 8px; }"));
+  }
   b->setToolTip(tip);
   b->setAccessibleName(tip);
   b->setObjectName(objectName);

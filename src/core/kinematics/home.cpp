@@ -153,8 +153,13 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
   };
   const double accept = std::max(1e-10, std::min(options.fitAngle, options.fitLength * 10));
   for (const auto& [ball, angles] : imposedBalls) c.balls[u(ball)] = ballRotation(angles);
-  double reached = 0, step = 1;
+  // steps of an imposed value are short enough (0.1 rad, 0.1 of size) that the nearest closed pose is on the same branch
   const Configuration start = c;
+  double farthest = 0;
+  for (const auto& [dof, value] : imposed)
+    farthest = std::max(farthest, std::abs(value - start.q[u(dof)]) / system.dofs[u(dof)].scale);
+  const double longest = farthest > 0.1 ? 0.1 / farthest : 1.0;
+  double reached = 0, step = longest;
   if (!imposed.empty()) close(c);  // with the imposed values still where the placements have them
   Configuration last = c;
   while (reached < 1) {
@@ -167,8 +172,8 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
     if (close(trial) <= accept) {
       last = trial;
       reached = next;
-      step *= 2;
-    } else if (step > 1.0 / 128 && !imposed.empty()) {
+      step = std::min(2 * step, longest);
+    } else if (step > longest / 128 && !imposed.empty()) {
       step /= 2;
     } else {
       return cannotClose(system, resolved, solver);

@@ -30,6 +30,9 @@ gp_Trsf trsfOf(const Pose& p) {
   return t;
 }
 
+/// A moved shape would become an instance and lose its colour: leave what stands still alone.
+bool still(const Pose& p) { return p.p.isZero(0) && p.R.isIdentity(0); }
+
 }  // namespace
 
 Status writeStep(const std::vector<StepPart>& parts, const std::string& name, const std::filesystem::path& path) {
@@ -49,7 +52,7 @@ Status writeStep(const std::vector<StepPart>& parts, const std::string& name, co
       call(assembly, name);
     }
     for (const StepPart& part : parts) {
-      const TDF_Label label = shapes->AddShape(single ? part.shape.Moved(trsfOf(part.placement)) : part.shape, false);
+      const TDF_Label label = shapes->AddShape(single && !still(part.placement) ? part.shape.Moved(trsfOf(part.placement)) : part.shape, false);
       call(label, part.name);
       if (part.colour)
         colours->SetColor(label, Quantity_Color(part.colour->r, part.colour->g, part.colour->b, Quantity_TOC_sRGB),

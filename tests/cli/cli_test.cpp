@@ -1,0 +1,220 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <gmock/gmock.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "../core/support.h"
+
+namespace cooperage {
+namespace {
+
+using testing::HasSubstr;
+namespace fs = std::filesystem;
+
+struct Answer {
+  int code = -1;
+  std::string out, err;
+};
+
+class Cli : public testing::Test {
+ protected:
+  void SetUp() override { fs::create_directories(folder_); }
+  void TearDown() override { fs::remove_all(folder_); }
+  static std::string text(const fs::path& p) {
+    std::ifstream in(p, std::ios::binary);
+    std::ostringstream s;
+    s << in.rdbuf();
+    return s.str();
+  }
+  Answer cli(const std::string& arguments) {
+    const std::string command = std::string(COOPERAGE_CLI) + " " + arguments + " >" + (folder_ / "out").string() + " 2>" + (folder_ / "err").string();
+    const int status = std::system(command.c_str());
+    return {WIFEXITED(status) ? WEXITSTATUS(status) : 128, text(folder_ / "out"), text(folder_ / "err")};
+  }
+  std::string write(const std::string& name, const std::string& content) {
+    std::ofstream(folder_ / name, std::ios::binary) << content;
+    return (folder_ / name).string();
+  }
+  static std::vector<std::vector<double>> table(const std::string& csv, std::vector<std::string>& head) {
+    std::istringstream in(csv);
+    std::string line, cell;
+    std::vector<std::vector<double>> rows;
+    for (bool first = true; std::getline(in, line); first = false) {
+      std::istringstream cells(line);
+      std::vector<double> row;
+      while (std::getline(cells, cell, ',')) {
+        if (first)
+          head.push_back(cell);
+        else
+          row.push_back(std::stod(cell));
+      }
+      if (!first) rows.push_back(row);
+    }
+    return rows;
+  }
+  const fs::path folder_ = fs::temp_directory_path() / ("cooperage-cli-test-" + std::to_string(::getpid()));
+  const std::string demo_ = std::string(COOPERAGE_DEMO) + "/hoop-press/hoop-press.coop";
+};
+
+/// The press in closed form: the knuckle is where two circles meet, the ram one toggle below on the axis. All in mm,
+/// crank angle q; derivatives by the rules of calculus.
+Jet ramHeight(const Jet& q) {
+  const double ox = 0, oz = 560, cx = 175, cz = 452, toggle = 120, crank = 34, rod = 136;
+  const Jet bx = Jet(cx) + Jet(crank) * cos(q), bz = Jet(cz) + Jet(crank) * sin(q);
+  const Jet dx = bx - Jet(ox), dz = bz - Jet(oz), d = sqrt(dx * dx + dz * dz);
+  const Jet a = (Jet(toggle * toggle - rod * rod) + d * d) / (Jet(2) * d), h = sqrt(Jet(toggle * toggle) - a * a);
+  const Jet kx = Jet(ox) + (a * dx + h * dz) / d, kz = Jet(oz) + (a * dz - h * dx) / d;
+  return kz - sqrt(Jet(toggle * toggle) - kx * kx);
+}
+
+TEST_F(Cli, TheKnucklePressEqualsTheClosedFormAtEveryStepOfTheTable) {
+  const auto a = cli("run " + demo_ + " --table -");
+  ASSERT_EQ(a.code, 0) << a.err;
+  std::vector<std::string> head;
+  const auto rows = table(a.out, head);
+  ASSERT_EQ(rows.size(), 361u);
+  const auto at = [&](const std::string& name) {
+    const auto it = std::find(head.begin(), head.end(), name);
+    EXPECT_NE(it, head.end()) << name;
+    return static_cast<std::size_t>(it - head.begin());
+  };
+  const std::size_t z = at("ram guide.slide [mm]"), v = at("ram speed [mm/s]"), acc = at("ram acceleration [mm/s^2]");
+  double worst[3] = {0, 0, 0}, size[3] = {0, 0, 0};
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    const double w = kPi;  // 30 rpm
+    const Jet p = ramHeight(Jet(w * 2.0 * static_cast<double>(i) / 360, w, 0, 0));
+    const double expected[3] = {p.v - 320, p.d1, p.d2}, got[3] = {rows[i][z], rows[i][v], rows[i][acc]};
+    for (int k = 0; k < 3; ++k) {
+      worst[k] = std::max(worst[k], std::abs(expected[k] - got[k]));
+      size[k] = std::max(size[k], std::abs(expected[k]));
+    }
+  }
+  for (int k = 0; k < 3; ++k) EXPECT_LT(worst[k] / size[k], 1e-9) << k;
+}
+
+TEST_F(Cli, ASliderCrankOfOurOwnSizesEqualsTheClosedForm) {
+  const auto file = write("crank.coop", test::sliderCrank(27, 95, -6, 0));
+  const auto a = cli("run " + file + " --table " + (folder_ / "t.csv").string());
+  ASSERT_EQ(a.code, 0) << a.err;
+  EXPECT_TRUE(a.out.empty());
+  std::vector<std::string> head;
+  const auto rows = table(text(folder_ / "t.csv"), head);
+  const auto column = static_cast<std::size_t>(std::find(head.begin(), head.end(), "slide.slide acc [mm/s^2]") - head.begin());
+  double worst = 0, size = 0;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    const Jet q(2 * kPi * static_cast<double>(i) / 72, 2 * kPi, 0, 0), y = Jet(27) * sin(q) - Jet(-6);
+    const Jet x = Jet(27) * cos(q) + sqrt(Jet(95 * 95) - y * y);
+    worst = std::max(worst, std::abs(rows[i][column] - x.d2));
+    size = std::max(size, std::abs(x.d2));
+  }
+  EXPECT_LT(worst / size, 1e-9);
+}
+
+TEST_F(Cli, TheCheckFindsTheGuardAndMovingItClears) {
+  const auto a = cli("check " + demo_ + " --json --junit " + (folder_ / "j.xml").string());
+  EXPECT_EQ(a.code, 1) << a.err;
+  const auto j = nlohmann::json::parse(a.out);
+  ASSERT_EQ(j["interference"].size(), 1u);
+  EXPECT_EQ(j["interference"][0]["links"], (nlohmann::json{"rod", "guard"}));
+  const double from = j["interference"][0]["from"], to = j["interference"][0]["to"], at = j["interference"][0]["deepest"]["at"];
+  EXPECT_LT(from, at);
+  EXPECT_LT(at, to);
+  for (const auto& q : j["requirements"]) EXPECT_TRUE(q["met"]) << q;
+  EXPECT_THAT(text(folder_ / "j.xml"), HasSubstr("rod - guard"));
+  const auto plain = cli("check " + demo_);
+  EXPECT_EQ(plain.code, 1);
+  EXPECT_TRUE(plain.out.empty());
+  EXPECT_THAT(plain.err, HasSubstr("rod - guard"));
+  EXPECT_EQ(cli("check " + demo_ + " --set \"guard_gap=27 mm\"").code, 0);
+}
+
+TEST_F(Cli, InfoCountsAndNamesAsJson) {
+  const auto a = cli("info " + demo_ + " --json");
+  EXPECT_EQ(a.code, 0);
+  const auto j = nlohmann::json::parse(a.out);
+  EXPECT_EQ(j["freedoms"], 1);
+  EXPECT_EQ(j["driven"], 1);
+  EXPECT_EQ(j["left"], 0);
+  EXPECT_EQ(j["redundant"], 6);  // two planar loops
+  EXPECT_FALSE(j["redundant_joints"].empty());
+}
+
+TEST_F(Cli, AnEnvelopeIsWrittenAsStlWithItsBounds) {
+  const auto a = cli("envelope " + demo_ + " --links guard,cask --clearance \"1 mm\" --accuracy \"2 mm\" --outline z -o " + (folder_ / "e.stl").string() + " --json");
+  ASSERT_EQ(a.code, 0) << a.err;
+  const auto j = nlohmann::json::parse(a.out);
+  EXPECT_LE(j["bound"][0].get<double>(), j["volume"].get<double>());
+  EXPECT_GE(j["bound"][1].get<double>(), j["volume"].get<double>());
+  // shadow from above, grown by 1 mm: the cask's belly and, beside it, the guard of 6 x 44 mm
+  const double shadow = kPi * 0.086 * 0.086 + 0.008 * 0.046;
+  EXPECT_NEAR(j["outline_area"].get<double>(), shadow, 0.03 * shadow);
+  EXPECT_GT(fs::file_size(folder_ / "e.stl"), 84u);
+}
+
+TEST_F(Cli, UnusableInputIsExit2WithOneLine) {
+  const std::string crank = text(fs::path(COOPERAGE_DEMO) / "hoop-press/parts/crank.step");
+  const auto refused = [&](const std::string& arguments, const std::string& says) {
+    const auto a = cli(arguments);
+    EXPECT_EQ(a.code, 2) << arguments;
+    EXPECT_EQ(std::count(a.err.begin(), a.err.end(), '\n'), 1) << a.err;
+    EXPECT_THAT(a.err, HasSubstr(says));
+  };
+  const std::string out = " -o " + (folder_ / "o.coop").string();
+  refused("import " + write("cut.step", crank.substr(0, crank.size() / 2)) + out, "cut off");
+  refused("import " + write("empty.step", "") + out, "empty");
+  std::string damaged = crank;
+  const auto from = damaged.find("\n#", damaged.size() / 2), to = damaged.find("\n#", from + 900);
+  damaged.erase(from, to - from);
+  refused("import " + write("damaged.step", damaged) + out, "damaged");
+  refused("run " + write("empty.coop", ""), "empty");
+  refused("run " + write("a.coop", R"({"format":"cooperage","version":1,"joints":[{"name":"j","kind":"revolute","between":["gone/a","gone/b"]}]})"), "no link 'gone'");
+  refused("run " + write("b.coop", R"({"format":"cooperage","version":1,"parameters":[{"name":"a","value":"b"},{"name":"b","value":"a"}]})"), "circle");
+  refused("info " + write("c.coop", R"({"format":"cooperage","version":1,"links":[{"name":"l","seats":[{"name":"s","axis":[0,0,0]}]}]})"), "axis is zero");
+  refused("info " + (folder_ / "none.coop").string(), "can't be opened");
+  refused("run " + demo_ + " --run other", "no run 'other'");
+  refused("run " + demo_ + " --set nothing=1", "no parameter 'nothing'");
+  refused("check " + write("d.coop", R"({"format":"cooperage","version":1,"links":[{"name":"l","bodies":[{"name":"b","file":"none.step"}]}],"runs":[{"name":"r","duration":1,"steps":2}]})"), "none.step");
+  const auto json = cli("info " + (folder_ / "b.coop").string() + " --json");
+  EXPECT_EQ(json.code, 2);
+  EXPECT_EQ(nlohmann::json::parse(json.out)["messages"].size(), 1u);
+}
+
+TEST_F(Cli, ATravelThatCantBeCompletedIsExit1AndSaysWhere) {
+  const auto a = cli("run " + write("dead.coop", test::sliderCrank(34, 30, 0, 10)) + " --json");
+  EXPECT_EQ(a.code, 1);
+  const auto j = nlohmann::json::parse(a.out);
+  EXPECT_FALSE(j["completed"]);
+  EXPECT_EQ(j["ended"]["kind"], "dead-point");
+  EXPECT_NEAR(j["ended"]["at"].get<double>(), std::asin(30.0 / 34), 1e-9);
+}
+
+TEST_F(Cli, HomeThatCantCloseAndStopsBrokenAtHomeAreExit2) {
+  auto text = test::sliderCrank(34, 120, 11, 40);
+  const std::string guide = R"({"name":"guide","at":[0,11,0])";
+  text.replace(text.find(guide), guide.size(), R"({"name":"guide","at":[0,400,0])");
+  EXPECT_EQ(cli("run " + write("open.coop", text)).code, 2);
+  auto stops = test::sliderCrank(34, 120, 0, 40);
+  const std::string slide = R"("kind":"prismatic","between":["frame/guide","block/guide"])";
+  stops.replace(stops.find(slide), slide.size(), slide + R"(,"stops":{"slide":[0,20]})");
+  const auto a = cli("run " + write("stops.coop", stops));
+  EXPECT_EQ(a.code, 2);
+  EXPECT_THAT(a.err, HasSubstr("outside its stops"));
+}
+
+TEST_F(Cli, ImportAndExportGoRound) {
+  ASSERT_EQ(cli("export " + demo_ + " --at \"90 deg\" -o " + (folder_ / "pose.step").string()).code, 0);
+  ASSERT_EQ(cli("import " + (folder_ / "pose.step").string() + " -o " + (folder_ / "pose.coop").string()).code, 0);
+  const auto m = io::loadCoop(folder_ / "pose.coop");
+  ASSERT_TRUE(m.ok());
+  EXPECT_EQ(m->links.size(), 13u) << "every solid a link: eight links, the cask of five solids, the toggle of two";
+  EXPECT_TRUE(std::any_of(m->links.begin(), m->links.end(), [](const auto& l) { return l->name == "crank"; }));
+}
+
+}  // namespace
+}  // namespace cooperage
