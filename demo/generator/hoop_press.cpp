@@ -30,8 +30,9 @@ constexpr double kTopZ = 560;                             // upper pivot of the 
 constexpr double kShaftX = 175, kShaftZ = 452;            // crank shaft
 constexpr double kPin = 8, kCrankPin = 10, kPost = 9;     // radii
 
-const model::Colour kStone{0.72, 0.69, 0.64}, kCopper{0.76, 0.46, 0.18}, kPlum{0.49, 0.41, 0.65}, kTeal{0.37, 0.55, 0.51},
-    kSky{0.54, 0.65, 0.71}, kBlue{0.30, 0.48, 0.62}, kOlive{0.51, 0.58, 0.31}, kOak{0.78, 0.63, 0.41}, kIron{0.37, 0.35, 0.32};
+const model::Colour kStone{0.72, 0.69, 0.64}, kCopper{0.76, 0.46, 0.18}, kPlum{0.49, 0.41, 0.65},
+    kTeal{0.37, 0.55, 0.51}, kSky{0.54, 0.65, 0.71}, kBlue{0.30, 0.48, 0.62}, kOlive{0.51, 0.58, 0.31},
+    kOak{0.78, 0.63, 0.41}, kIron{0.37, 0.35, 0.32};
 
 TopoDS_Shape box(double x0, double x1, double y0, double y1, double z0, double z1) {
   return BRepPrimAPI_MakeBox(gp_Pnt(x0, y0, z0), gp_Pnt(x1, y1, z1)).Shape();
@@ -73,12 +74,12 @@ TopoDS_Shape frame() {
   s = fuse(s, box(-165, -135, 30, 70, 20, 640));
   s = fuse(s, box(135, 165, 30, 70, 20, 640));
   s = fuse(s, box(-165, 165, 30, 70, 600, 640));
-  s = fuse(s, box(-22, 22, -19, 70, 580, 640));           // nose over the toggle
-  s = fuse(s, box(-18, 18, -19, 19, kTopZ, 600));         // lug
+  s = fuse(s, box(-22, 22, -19, 70, 580, 640));    // nose over the toggle
+  s = fuse(s, box(-18, 18, -19, 19, kTopZ, 600));  // lug
   s = fuse(s, across(0, kTopZ, 18, -19, 19));
-  s = fuse(s, across(0, kTopZ, kPin, -32, 32));           // pin of the upper toggle
+  s = fuse(s, across(0, kTopZ, kPin, -32, 32));  // pin of the upper toggle
   s = fuse(s, box(135, 207, 30, 70, kShaftZ - 32, kShaftZ + 32));
-  s = cut(s, across(kShaftX, kShaftZ, 15, 20, 80));       // main bearing
+  s = cut(s, across(kShaftX, kShaftZ, 15, 20, 80));  // main bearing
   for (double x : {-112.0, 112.0}) s = fuse(s, upright(x, 0, kPost, 20, 400));
   return tidy(s);
 }
@@ -87,15 +88,15 @@ TopoDS_Shape crank() {
   TopoDS_Shape s = across(0, 0, 50, 10, 26);
   s = fuse(s, across(0, 0, 15, 26, 84));
   s = fuse(s, across(kCrank, 0, kCrankPin, -9, 10));
-  for (double angle : {2.3, 3.14159265358979, 3.98})      // lightening holes opposite the pin show which way it stands
+  for (double angle : {2.3, 3.14159265358979, 3.98})  // lightening holes opposite the pin show which way it stands
     s = cut(s, across(31 * std::cos(angle), 31 * std::sin(angle), 8, 5, 30));
   return tidy(s);
 }
 
 TopoDS_Shape lowerToggle() {
   TopoDS_Shape s = fuse(flatLink(kToggle, 26, 15, 9, 19, 0, 0), flatLink(kToggle, 26, 15, -19, -9, 0, 0));
-  s = fuse(s, across(0, 0, kPin, -31, 31));               // knuckle pin
-  s = fuse(s, across(kToggle, 0, kPin, -21, 21));         // ram pin
+  s = fuse(s, across(0, 0, kPin, -31, 31));        // knuckle pin
+  s = fuse(s, across(kToggle, 0, kPin, -21, 21));  // ram pin
   return tidy(s);
 }
 
@@ -117,12 +118,14 @@ double caskRadius(double z) {
   const double r = (half * half + sagitta * sagitta) / (2 * sagitta);
   return kCaskBelly - r + std::sqrt(r * r - (z - half) * (z - half));
 }
-TopoDS_Shape revolved(const TopoDS_Face& face) { return BRepPrimAPI_MakeRevol(face, gp_Ax1(gp::Origin(), gp::DZ())).Shape(); }
+TopoDS_Shape revolved(const TopoDS_Face& face) {
+  return BRepPrimAPI_MakeRevol(face, gp_Ax1(gp::Origin(), gp::DZ())).Shape();
+}
 
 TopoDS_Shape staves() {
   const gp_Pnt bottom(kCaskEnd, 0, 0), belly(kCaskBelly, 0, kCaskHeight / 2), top(kCaskEnd, 0, kCaskHeight);
-  const gp_Pnt topAxis(0, 0, kCaskHeight - 8), topInner(kCaskEnd - 8, 0, kCaskHeight - 8), rim(kCaskEnd - 8, 0, kCaskHeight),
-      bottomAxis(0, 0, 0);
+  const gp_Pnt topAxis(0, 0, kCaskHeight - 8), topInner(kCaskEnd - 8, 0, kCaskHeight - 8),
+      rim(kCaskEnd - 8, 0, kCaskHeight), bottomAxis(0, 0, 0);
   BRepBuilderAPI_MakeWire wire;
   wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(bottom, belly, top).Value()));
   wire.Add(BRepBuilderAPI_MakeEdge(top, rim));
@@ -154,7 +157,8 @@ bool write(const std::filesystem::path& folder, const char* name, const std::vec
 bool makeHoopPress(const std::filesystem::path& folder) {
   const TopoDS_Shape cheeks =
       compound({flatLink(kToggle, 26, 15, 20, 30, kPin, kPin), flatLink(kToggle, 26, 15, -30, -20, kPin, kPin)});
-  return write(folder, "frame", {{frame(), "frame", kStone, {}}}) && write(folder, "crank", {{crank(), "crank", kCopper, {}}}) &&
+  return write(folder, "frame", {{frame(), "frame", kStone, {}}}) &&
+         write(folder, "crank", {{crank(), "crank", kCopper, {}}}) &&
          write(folder, "rod", {{flatLink(kRod, 22, 17, -8, 8, kPin, kCrankPin), "rod", kPlum, {}}}) &&
          write(folder, "upper-toggle", {{cheeks, "upper toggle", kTeal, {}}}) &&
          write(folder, "lower-toggle", {{lowerToggle(), "lower toggle", kSky, {}}}) &&

@@ -42,7 +42,9 @@ bool goToPlace(Session& session, const QString& at) {
 
 int main(int argc, char** argv) {
   if (qEnvironmentVariableIsEmpty("DISPLAY")) {
-    std::fprintf(stderr, "cooperage: there is no display; start it in a graphical session, or use scripts/demo or cooperage-cli\n");
+    std::fprintf(
+        stderr,
+        "cooperage: there is no display; start it in a graphical session, or use scripts/demo or cooperage-cli\n");
     return 2;
   }
   QApplication application(argc, argv);
@@ -55,20 +57,28 @@ int main(int argc, char** argv) {
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("the mechanism to open"));
-  const QCommandLineOption stage(QStringLiteral("stage"), QStringLiteral("stage to show: shape, join, drive, run, check, hand-over"), QStringLiteral("STAGE"));
-  const QCommandLineOption at(QStringLiteral("at"), QStringLiteral("place on the travel axis, after the run is computed"), QStringLiteral("VALUE"));
+  const QCommandLineOption stage(QStringLiteral("stage"),
+                                 QStringLiteral("stage to show: shape, join, drive, run, check, hand-over"),
+                                 QStringLiteral("STAGE"));
+  const QCommandLineOption at(QStringLiteral("at"),
+                              QStringLiteral("place on the travel axis, after the run is computed"),
+                              QStringLiteral("VALUE"));
   const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("size of the window"), QStringLiteral("WxH"));
-  const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("save a picture of the window and quit"), QStringLiteral("OUT.png"));
+  const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("save a picture of the window and quit"),
+                                QStringLiteral("OUT.png"));
   const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("dark palette"));
   const QCommandLineOption light(QStringLiteral("light"), QStringLiteral("light palette"));
   const QCommandLineOption select(QStringLiteral("select"), QStringLiteral("object to select"), QStringLiteral("NAME"));
-  const QCommandLineOption envelope(QStringLiteral("envelope"), QStringLiteral("link whose envelope is swept"), QStringLiteral("LINK"));
-  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("id of a view action, for example \"front\""), QStringLiteral("VIEW"));
+  const QCommandLineOption envelope(QStringLiteral("envelope"), QStringLiteral("link whose envelope is swept"),
+                                    QStringLiteral("LINK"));
+  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("id of a view action, for example \"front\""),
+                                QStringLiteral("VIEW"));
   const QCommandLineOption fps(QStringLiteral("scene-fps"), QStringLiteral("play the run and print scene_fps"));
   for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps}) parser.addOption(o);
   parser.process(application);
 
-  const bool useDark = parser.isSet(dark) || (!parser.isSet(light) && QSettings().value(QStringLiteral("dark"), false).toBool());
+  const bool useDark =
+      parser.isSet(dark) || (!parser.isSet(light) && QSettings().value(QStringLiteral("dark"), false).toBool());
   applyTheme(application, useDark);
   Session session;
   MainWindow window(session);
@@ -91,7 +101,9 @@ int main(int argc, char** argv) {
   const bool batch = parser.isSet(shot) || parser.isSet(fps);
   if (!parser.positionalArguments().isEmpty()) {
     QString problem;
-    const auto hold = QObject::connect(&session, &Session::said, [&problem](const QString& text, bool error) { if (error) problem = text; });
+    const auto hold = QObject::connect(&session, &Session::said, [&problem](const QString& text, bool error) {
+      if (error) problem = text;
+    });
     const bool ok = window.openPath(parser.positionalArguments().first());
     QObject::disconnect(hold);
     if (!ok && batch) {
@@ -110,7 +122,8 @@ int main(int argc, char** argv) {
     else
       session.startRun();
     settle(session, 50);
-    if (session.check() && !session.check()->result.interference.empty() && !parser.isSet(at)) session.chooseInterference(0);
+    if (session.check() && !session.check()->result.interference.empty() && !parser.isSet(at))
+      session.chooseInterference(0);
   }
   if (parser.isSet(at) && !goToPlace(session, parser.value(at))) {
     std::fprintf(stderr, "cooperage: --at %s can't be reached\n", qPrintable(parser.value(at)));

@@ -84,7 +84,8 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   makeActions();
   makeMenus();
   search_ = new Search(session_, *actions_, this);
-  connect(&session_, &Session::stageChanged, this, [this] { ledger_->setCurrentIndex(static_cast<int>(session_.stage())); });
+  connect(&session_, &Session::stageChanged, this,
+          [this] { ledger_->setCurrentIndex(static_cast<int>(session_.stage())); });
   connect(&session_, &Session::said, this, &MainWindow::showMessage);
   connect(&session_, &Session::fileChanged, this, &MainWindow::refreshTitle);
   connect(session_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);
@@ -95,14 +96,21 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
 
 void MainWindow::makeActions() {
   Actions& a = *actions_;
-  a.add(QStringLiteral("new"), tr("&New"), QKeySequence::New, [this] { if (mayLoseChanges()) session_.newDocument(); });
+  a.add(QStringLiteral("new"), tr("&New"), QKeySequence::New, [this] {
+    if (mayLoseChanges()) session_.newDocument();
+  });
   a.add(QStringLiteral("open"), tr("&Open\u2026"), QKeySequence::Open, [this] { open(); });
   a.add(QStringLiteral("save"), tr("&Save"), QKeySequence::Save, [this] { save(); });
-  a.add(QStringLiteral("save as"), tr("Save &as\u2026"), QKeySequence(QStringLiteral("Ctrl+Shift+S")), [this] { saveAs(); });
-  a.add(QStringLiteral("import"), tr("&Import STEP\u2026"), QKeySequence(QStringLiteral("Ctrl+I")), [this] { session_.setStage(Stage::shape); shape_->importFile(); });
+  a.add(QStringLiteral("save as"), tr("Save &as\u2026"), QKeySequence(QStringLiteral("Ctrl+Shift+S")),
+        [this] { saveAs(); });
+  a.add(QStringLiteral("import"), tr("&Import STEP\u2026"), QKeySequence(QStringLiteral("Ctrl+I")), [this] {
+    session_.setStage(Stage::shape);
+    shape_->importFile();
+  });
   a.add(QStringLiteral("quit"), tr("&Quit"), QKeySequence::Quit, [this] { close(); });
   auto* undo = a.add(QStringLiteral("undo"), tr("&Undo"), QKeySequence::Undo, [this] { session_.undoStack()->undo(); });
-  auto* redo = a.add(QStringLiteral("redo"), tr("&Redo"), QKeySequence(QStringLiteral("Ctrl+Shift+Z")), [this] { session_.undoStack()->redo(); });
+  auto* redo = a.add(QStringLiteral("redo"), tr("&Redo"), QKeySequence(QStringLiteral("Ctrl+Shift+Z")),
+                     [this] { session_.undoStack()->redo(); });
   const auto names = [this, undo, redo] {
     const auto* s = session_.undoStack();
     undo->setEnabled(s->canUndo());
@@ -114,7 +122,8 @@ void MainWindow::makeActions() {
   connect(session_.undoStack(), &QUndoStack::canUndoChanged, this, names);
   names();
   a.add(QStringLiteral("delete"), tr("&Delete"), QKeySequence::Delete, [this] { deleteSelection(); });
-  a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")), [this] { search_->popUp(); });
+  a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")),
+        [this] { search_->popUp(); });
   a.add(QStringLiteral("select none"), tr("Select nothing"), QKeySequence(Qt::Key_Escape), [this] {
     if (join_->isMaking())
       join_->stopMaking();
@@ -123,22 +132,43 @@ void MainWindow::makeActions() {
     else
       session_.select({});
   });
-  a.add(QStringLiteral("ground"), tr("&Ground or free links"), QKeySequence(Qt::Key_G), [this] { shape_->toggleGround(); });
-  a.add(QStringLiteral("hide"), tr("&Hide or show"), QKeySequence(QStringLiteral("Ctrl+H")), [this] { shape_->toggleShown(); });
-  for (const auto& [kind, text] : {std::pair{model::BodyKind::box, tr("Add box")}, {model::BodyKind::cylinder, tr("Add cylinder")}, {model::BodyKind::sphere, tr("Add sphere")}, {model::BodyKind::bar, tr("Add bar")}})
-    a.add(QStringLiteral("add ") + QLatin1String(model::elementName(kind)), text, {}, [this, k = kind] { session_.setStage(Stage::shape); shape_->addElement(k); });
-  a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")), [this] { session_.takeAsHome(); });
+  a.add(QStringLiteral("ground"), tr("&Ground or free links"), QKeySequence(Qt::Key_G),
+        [this] { shape_->toggleGround(); });
+  a.add(QStringLiteral("hide"), tr("&Hide or show"), QKeySequence(QStringLiteral("Ctrl+H")),
+        [this] { shape_->toggleShown(); });
+  for (const auto& [kind, text] : {std::pair{model::BodyKind::box, tr("Add box")},
+                                   {model::BodyKind::cylinder, tr("Add cylinder")},
+                                   {model::BodyKind::sphere, tr("Add sphere")},
+                                   {model::BodyKind::bar, tr("Add bar")}})
+    a.add(QStringLiteral("add ") + QLatin1String(model::elementName(kind)), text, {}, [this, k = kind] {
+      session_.setStage(Stage::shape);
+      shape_->addElement(k);
+    });
+  a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
+        [this] { session_.takeAsHome(); });
   a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { session_.goHome(); });
   a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { session_.startRun(); });
-  a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] { session_.setStage(Stage::check); session_.startCheck(); });
-  a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")), [this] { session_.jobs().cancel(); });
-  a.add(QStringLiteral("steady"), tr("Drive steadily"), {}, [this] { session_.setStage(Stage::drive); drive_->addDrive(true); });
-  a.add(QStringLiteral("go to"), tr("Drive to a value"), {}, [this] { session_.setStage(Stage::drive); drive_->addDrive(false); });
+  a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {
+    session_.setStage(Stage::check);
+    session_.startCheck();
+  });
+  a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")),
+        [this] { session_.jobs().cancel(); });
+  a.add(QStringLiteral("steady"), tr("Drive steadily"), {}, [this] {
+    session_.setStage(Stage::drive);
+    drive_->addDrive(true);
+  });
+  a.add(QStringLiteral("go to"), tr("Drive to a value"), {}, [this] {
+    session_.setStage(Stage::drive);
+    drive_->addDrive(false);
+  });
   a.add(QStringLiteral("play"), tr("&Play or pause"), QKeySequence(Qt::Key_Space), [this] { strip_->togglePlay(); });
   a.add(QStringLiteral("to start"), tr("To the start"), QKeySequence(Qt::Key_Home), [this] { strip_->toStart(); });
   a.add(QStringLiteral("to end"), tr("To the end"), QKeySequence(Qt::Key_End), [this] { strip_->toEnd(); });
-  a.add(QStringLiteral("step on"), tr("One step on"), QKeySequence(Qt::CTRL | Qt::Key_Right), [this] { strip_->step(1); });
-  a.add(QStringLiteral("step back"), tr("One step back"), QKeySequence(Qt::CTRL | Qt::Key_Left), [this] { strip_->step(-1); });
+  a.add(QStringLiteral("step on"), tr("One step on"), QKeySequence(Qt::CTRL | Qt::Key_Right),
+        [this] { strip_->step(1); });
+  a.add(QStringLiteral("step back"), tr("One step back"), QKeySequence(Qt::CTRL | Qt::Key_Left),
+        [this] { strip_->step(-1); });
   a.add(QStringLiteral("loop"), tr("Loop"), QKeySequence(Qt::Key_L), [this] { strip_->setLoop(true); });
   a.add(QStringLiteral("fit"), tr("&Fit all"), QKeySequence(Qt::Key_F), [this] { scene_->fitAll(); });
   const struct {
@@ -146,19 +176,29 @@ void MainWindow::makeActions() {
     QString text;
     const char* key;
     Vec3 from, up;
-  } views[] = {{"view front", tr("From the front"), "Ctrl+1", -Vec3::UnitY(), Vec3::UnitZ()}, {"view right", tr("From the right"), "Ctrl+2", Vec3::UnitX(), Vec3::UnitZ()},
-               {"view back", tr("From the back"), "Ctrl+3", Vec3::UnitY(), Vec3::UnitZ()},    {"view left", tr("From the left"), "Ctrl+4", -Vec3::UnitX(), Vec3::UnitZ()},
-               {"view top", tr("From above"), "Ctrl+5", Vec3::UnitZ(), Vec3::UnitY()},        {"view bottom", tr("From below"), "Ctrl+6", -Vec3::UnitZ(), Vec3::UnitY()},
+  } views[] = {{"view front", tr("From the front"), "Ctrl+1", -Vec3::UnitY(), Vec3::UnitZ()},
+               {"view right", tr("From the right"), "Ctrl+2", Vec3::UnitX(), Vec3::UnitZ()},
+               {"view back", tr("From the back"), "Ctrl+3", Vec3::UnitY(), Vec3::UnitZ()},
+               {"view left", tr("From the left"), "Ctrl+4", -Vec3::UnitX(), Vec3::UnitZ()},
+               {"view top", tr("From above"), "Ctrl+5", Vec3::UnitZ(), Vec3::UnitY()},
+               {"view bottom", tr("From below"), "Ctrl+6", -Vec3::UnitZ(), Vec3::UnitY()},
                {"view corner", tr("From the corner"), "Ctrl+0", Vec3(-0.42, -1, 0.42), Vec3::UnitZ()}};
   for (const auto& v : views)
     a.add(QLatin1String(v.id), v.text, QKeySequence(QLatin1String(v.key)), [this, from = v.from, up = v.up] {
       scene_->lookFrom(from, up);
       scene_->fitAll();
     });
-  const std::pair<Look, QString> looks[] = {{Look::edges, tr("Shaded with edges")}, {Look::shaded, tr("Shaded")}, {Look::wireframe, tr("Wireframe")}, {Look::seeThrough, tr("See-through")}};
-  for (const auto& [look, text] : looks) a.add(QStringLiteral("look %1").arg(static_cast<int>(look)), text, {}, [this, l = look] { scene_->setLook(l); });
-  const QString stages[] = {tr("Stage Shape"), tr("Stage Join"), tr("Stage Drive"), tr("Stage Run"), tr("Stage Check"), tr("Stage Hand over")};
-  for (int i = 0; i < 6; ++i) a.add(QStringLiteral("stage %1").arg(i), stages[i], QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)), [this, i] { session_.setStage(static_cast<Stage>(i)); });
+  const std::pair<Look, QString> looks[] = {{Look::edges, tr("Shaded with edges")},
+                                            {Look::shaded, tr("Shaded")},
+                                            {Look::wireframe, tr("Wireframe")},
+                                            {Look::seeThrough, tr("See-through")}};
+  for (const auto& [look, text] : looks)
+    a.add(QStringLiteral("look %1").arg(static_cast<int>(look)), text, {}, [this, l = look] { scene_->setLook(l); });
+  const QString stages[] = {tr("Stage Shape"), tr("Stage Join"),  tr("Stage Drive"),
+                            tr("Stage Run"),   tr("Stage Check"), tr("Stage Hand over")};
+  for (int i = 0; i < 6; ++i)
+    a.add(QStringLiteral("stage %1").arg(i), stages[i], QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)),
+          [this, i] { session_.setStage(static_cast<Stage>(i)); });
   a.add(QStringLiteral("table"), tr("Save &table\u2026"), {}, [this] { hand_->saveTable(); });
   a.add(QStringLiteral("picture"), tr("Save &picture\u2026"), {}, [this] { hand_->savePicture(); });
   a.add(QStringLiteral("dark"), tr("Light or dark"), {}, [] {
@@ -167,7 +207,10 @@ void MainWindow::makeActions() {
     QMessageBox::information(nullptr, tr("Light or dark"), tr("The other palette is used from the next start on."));
   });
   a.add(QStringLiteral("about"), tr("&About Cooperage"), {}, [this] {
-    QMessageBox::about(this, tr("About Cooperage"), tr("Cooperage drives mechanisms through their travel and checks them.\n\nFree software under the GNU General Public License, version 3 or later. Fonts and icons keep their own licences."));
+    QMessageBox::about(
+        this, tr("About Cooperage"),
+        tr("Cooperage drives mechanisms through their travel and checks them.\n\nFree software under the GNU General "
+           "Public License, version 3 or later. Fonts and icons keep their own licences."));
   });
 }
 
@@ -194,8 +237,11 @@ void MainWindow::makeMenus() {
   };
   fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "-", "table", "picture", "-", "quit"});
   fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "search", "select none"});
-  fill(tr("&View"), {"fit", "-", "view corner", "view front", "view right", "view back", "view left", "view top", "view bottom", "-", "look 0", "look 1", "look 2", "look 3", "-", "dark"});
-  fill(tr("&Mechanism"), {"add box", "add cylinder", "add sphere", "add bar", "-", "take home", "home", "-", "steady", "go to", "-", "compute", "check", "cancel", "-", "play", "step back", "step on", "to start", "to end"});
+  fill(tr("&View"), {"fit", "-", "view corner", "view front", "view right", "view back", "view left", "view top",
+                     "view bottom", "-", "look 0", "look 1", "look 2", "look 3", "-", "dark"});
+  fill(tr("&Mechanism"), {"add box", "add cylinder", "add sphere", "add bar", "-",        "take home", "home",
+                          "-",       "steady",       "go to",      "-",       "compute",  "check",     "cancel",
+                          "-",       "play",         "step back",  "step on", "to start", "to end"});
   fill(tr("&Help"), {"about"});
   menus->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Preferred);
   row->addWidget(menus);
@@ -232,8 +278,10 @@ void MainWindow::fillRecent() {
 
 void MainWindow::refreshTitle() {
   const QString edited = session_.isChanged() ? tr("edited") : QString();
-  name_->setText(QStringLiteral("<b>%1</b> <span style='color:%2'>&nbsp;%3</span>").arg(session_.title().toHtmlEscaped(), theme().mute.name(), edited));
-  setWindowTitle(tr("%1%2 \u2013 Cooperage").arg(session_.title(), session_.isChanged() ? QStringLiteral("*") : QString()));
+  name_->setText(QStringLiteral("<b>%1</b> <span style='color:%2'>&nbsp;%3</span>")
+                     .arg(session_.title().toHtmlEscaped(), theme().mute.name(), edited));
+  setWindowTitle(
+      tr("%1%2 \u2013 Cooperage").arg(session_.title(), session_.isChanged() ? QStringLiteral("*") : QString()));
 }
 
 QString MainWindow::statusText() const { return status_->text(); }
@@ -242,8 +290,9 @@ void MainWindow::showMessage(const QString& text, bool error) {
   const Theme& t = theme();
   status_->setText(text);
   status_->setToolTip(text);
-  status_->setStyleSheet(QStringLiteral("background: %1; color: %2; border-top: 1px solid %3;")
-                             .arg((error ? t.badTint : t.panel).name(), (error ? t.bad : t.mute).name(), t.line.name()));
+  status_->setStyleSheet(
+      QStringLiteral("background: %1; color: %2; border-top: 1px solid %3;")
+          .arg((error ? t.badTint : t.panel).name(), (error ? t.bad : t.mute).name(), t.line.name()));
 }
 
 bool MainWindow::openPath(const QString& path) {
@@ -256,14 +305,16 @@ bool MainWindow::openPath(const QString& path) {
 
 void MainWindow::open() {
   if (!mayLoseChanges()) return;
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open a mechanism"), {}, tr("Mechanisms (*.coop);;All files (*)"));
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Open a mechanism"), {}, tr("Mechanisms (*.coop);;All files (*)"));
   if (!path.isEmpty() && session_.open(path)) scene_->fitAll();
 }
 
 bool MainWindow::save() { return session_.path().isEmpty() ? saveAs() : session_.save(session_.path()); }
 
 bool MainWindow::saveAs() {
-  QString path = QFileDialog::getSaveFileName(this, tr("Save the mechanism"), session_.title() + QStringLiteral(".coop"), tr("Mechanisms (*.coop)"));
+  QString path = QFileDialog::getSaveFileName(this, tr("Save the mechanism"),
+                                              session_.title() + QStringLiteral(".coop"), tr("Mechanisms (*.coop)"));
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix().isEmpty()) path += QStringLiteral(".coop");
   return session_.save(path);
@@ -271,7 +322,8 @@ bool MainWindow::saveAs() {
 
 bool MainWindow::mayLoseChanges() {
   if (!session_.isChanged() || !ask_) return true;
-  QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("%1 has changes that are not saved.").arg(session_.title()),
+  QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
+                  tr("%1 has changes that are not saved.").arg(session_.title()),
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   box.setObjectName(QStringLiteral("unsaved"));
   box.setDefaultButton(QMessageBox::Save);

@@ -62,8 +62,9 @@ Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), session_(sessio
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 8, 0, 8);
   column->setSpacing(4);
-  const std::pair<const char*, QString> stages[] = {{"app/shape", tr("Shape")}, {"app/join", tr("Join")},   {"app/drive", tr("Drive")},
-                                                    {"app/run", tr("Run")},     {"app/check", tr("Check")}, {"app/handover", tr("Hand over")}};
+  const std::pair<const char*, QString> stages[] = {{"app/shape", tr("Shape")}, {"app/join", tr("Join")},
+                                                    {"app/drive", tr("Drive")}, {"app/run", tr("Run")},
+                                                    {"app/check", tr("Check")}, {"app/handover", tr("Hand over")}};
   int i = 0;
   for (const auto& [iconName, text] : stages) {
     auto* b = new RailButton(QLatin1String(iconName), text, this);

@@ -2,7 +2,6 @@
 #include "session.h"
 
 #include <QDir>
-#include <QElapsedTimer>
 #include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>
@@ -52,9 +51,7 @@ Session::~Session() {
   loader_.stop();
 }
 
-QString Session::title() const {
-  return path_.isEmpty() ? tr("untitled") : QFileInfo(path_).completeBaseName();
-}
+QString Session::title() const { return path_.isEmpty() ? tr("untitled") : QFileInfo(path_).completeBaseName(); }
 
 bool Session::apply(const QString& text, const Result<Mechanism>& changed, int merge) {
   if (!changed.ok()) {
@@ -76,9 +73,10 @@ void Session::setMechanism(MechanismPtr mechanism) {
   resolved_ = std::make_unique<Resolved>(r.ok() ? std::move(r).value() : Resolved{});
   std::vector<Id> kept;
   for (Id id : selection_)
-    if (findLink(*mechanism_, id) || findJoint(*mechanism_, id) || findSeat(*mechanism_, id) || findBody(*mechanism_, id) ||
-        findById(mechanism_->drives, id) || findById(mechanism_->gauges, id) || findById(mechanism_->requirements, id) ||
-        findById(mechanism_->runs, id) || findById(mechanism_->parameters, id))
+    if (findLink(*mechanism_, id) || findJoint(*mechanism_, id) || findSeat(*mechanism_, id) ||
+        findBody(*mechanism_, id) || findById(mechanism_->drives, id) || findById(mechanism_->gauges, id) ||
+        findById(mechanism_->requirements, id) || findById(mechanism_->runs, id) ||
+        findById(mechanism_->parameters, id))
       kept.push_back(id);
   const bool fewer = kept.size() != selection_.size();
   selection_ = std::move(kept);
@@ -195,7 +193,8 @@ bool Session::save(const QString& path) {
   path_ = target;
   store_.setFolder(newFolder.toStdString());
   if (oldFolder != newFolder) {
-    undo_.push(new DocumentCommand(*this, tr("Save in another folder"), mechanism_, std::make_shared<const Mechanism>(m), 0));
+    undo_.push(
+        new DocumentCommand(*this, tr("Save in another folder"), mechanism_, std::make_shared<const Mechanism>(m), 0));
   }
   undo_.setClean();
   remember(path_);
@@ -222,7 +221,9 @@ void Session::autosave() {
   if (!ignored.ok()) say(q(ignored.error().text), true);
 }
 
-bool Session::isSelected(Id id) const { return std::find(selection_.begin(), selection_.end(), id) != selection_.end(); }
+bool Session::isSelected(Id id) const {
+  return std::find(selection_.begin(), selection_.end(), id) != selection_.end();
+}
 
 void Session::select(std::vector<Id> ids) {
   if (ids == selection_) return;
@@ -272,7 +273,8 @@ void Session::loadGeometry() {
   std::vector<std::pair<Resolved::BodyR, std::string>> missing;
   for (const auto& l : resolved_->links)
     for (const auto& b : l.bodies)
-      if (b.kind == BodyKind::file && !solids_.count(b.id) && !bodyProblems_.count(b.id)) missing.emplace_back(b, l.name);
+      if (b.kind == BodyKind::file && !solids_.count(b.id) && !bodyProblems_.count(b.id))
+        missing.emplace_back(b, l.name);
   if (missing.empty()) {
     emit geometryChanged();
     return;
@@ -314,8 +316,9 @@ void Session::importStep(const QString& path) {
           say(solids.error().cancelled ? tr("Import cancelled") : q(solids.error().text), !solids.error().cancelled);
           return;
         }
-        const std::string file =
-            path_.isEmpty() ? absolute.toStdString() : QFileInfo(path_).absoluteDir().relativeFilePath(absolute).toStdString();
+        const std::string file = path_.isEmpty()
+                                     ? absolute.toStdString()
+                                     : QFileInfo(path_).absoluteDir().relativeFilePath(absolute).toStdString();
         store_.put(file, *solids);
         Mechanism m = *mechanism_;
         std::vector<Id> fresh;
@@ -394,220 +397,13 @@ void Session::takeAsHome() {
       for (auto& [key, field] : j.home) {
         const int v = valueIndex(j.kind, key);
         const double value = kinematics::jointValue(*system_, handPose_, static_cast<int>(i), v, *resolved_);
-        field = Field(std::round(value / m.units.factor(dimensionOf(infoOf(j.kind).values[static_cast<std::size_t>(v)])) * 1e9) / 1e9);
+        field = Field(
+            std::round(value / m.units.factor(dimensionOf(infoOf(j.kind).values[static_cast<std::size_t>(v)])) * 1e9) /
+            1e9);
       }
     });
   }
   apply(tr("Take pose as home"), m);
-}
-
-// ---------------------------------------------------------------- run
-
-int Session::currentRun() const {
-  for (std::size_t i = 0; i < resolved_->runs.size(); ++i)
-    if (resolved_->runs[i].id == currentRun_) return static_cast<int>(i);
-  return resolved_->runs.empty() ? -1 : 0;
-}
-void Session::setCurrentRun(Id id) {
-  currentRun_ = id;
-  emit resultsChanged();
-}
-
-void Session::startRun() {
-  const int index = currentRun();
-  if (index < 0) {
-    say(tr("There is no run yet: add one in stage Run"), true);
-    return;
-  }
-  struct Answer {
-    std::unique_ptr<RunData> data;
-    QString problem;
-  };
-  auto answer = std::make_shared<Answer>();
-  const auto source = mechanism_;
-  const auto resolved = std::make_shared<const Resolved>(*resolved_);
-  auto* store = &store_;
-  auto* cache = &geometryCache_;
-  jobs_.start(
-      tr("Computing %1").arg(q(resolved->runs[static_cast<std::size_t>(index)].name)),
-      [answer, source, resolved, index, store, cache](SharedProgress& progress) {
-        QElapsedTimer clock;
-        clock.start();
-        auto travel = kinematics::TravelRun::prepare(*resolved, index);
-        if (!travel.ok()) {
-          answer->problem = q(travel.error().text);
-          return;
-        }
-        kinematics::ClearanceAt clearanceAt;
-        for (const auto& g : resolved->gauges)
-          if (g.kind == "clearance" && !clearanceAt) {
-            auto geometry = clearance::geometryFor(*resolved, index, *store, *cache, &progress);
-            if (!geometry.ok()) {
-              answer->problem = q(geometry.error().text);
-              return;
-            }
-            clearanceAt = clearance::clearanceWith(*geometry);
-          }
-        auto data = std::make_unique<RunData>();
-        data->source = source;
-        data->travel = std::move(travel).value();
-        data->measurer = std::make_unique<kinematics::Measurer>(*data->travel, clearanceAt);
-        clock.restart();  // the figure shown is that of the travel, geometry apart
-        data->result = kinematics::tabulate(*data->travel, *data->measurer, &progress);
-        data->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
-        answer->data = std::move(data);
-      },
-      [this, answer] {
-        if (!answer->problem.isEmpty()) {
-          say(answer->problem, true);
-          return;
-        }
-        if (answer->data->result.travel.cancelled) {
-          say(tr("Run cancelled"));
-          return;
-        }
-        run_ = std::move(answer->data);
-        for (const auto& m : run_->result.travel.messages)
-          if (m.severity == Severity::error) say(q(m.text), true);
-        setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
-        emit resultsChanged();
-      });
-}
-
-void Session::startCheck() {
-  const int index = currentRun();
-  if (index < 0) {
-    say(tr("There is no run to check yet: add one in stage Run"), true);
-    return;
-  }
-  struct Answer {
-    std::unique_ptr<CheckData> data;
-    std::unique_ptr<RunData> run;
-    QString problem;
-  };
-  auto answer = std::make_shared<Answer>();
-  const auto source = mechanism_;
-  const auto resolved = std::make_shared<const Resolved>(*resolved_);
-  auto* store = &store_;
-  auto* cache = &geometryCache_;
-  jobs_.start(
-      tr("Checking %1").arg(q(resolved->runs[static_cast<std::size_t>(index)].name)),
-      [answer, source, resolved, index, store, cache](SharedProgress& progress) {
-        QElapsedTimer clock;
-        clock.start();
-        auto travel = kinematics::TravelRun::prepare(*resolved, index);
-        if (!travel.ok()) {
-          answer->problem = q(travel.error().text);
-          return;
-        }
-        auto geometry = clearance::geometryFor(*resolved, index, *store, *cache, &progress);
-        if (!geometry.ok()) {
-          answer->problem = geometry.error().cancelled ? tr("Check cancelled") : q(geometry.error().text);
-          return;
-        }
-        auto run = std::make_unique<RunData>();
-        run->source = source;
-        run->travel = std::move(travel).value();
-        run->measurer = std::make_unique<kinematics::Measurer>(*run->travel, clearance::clearanceWith(*geometry));
-        clock.restart();
-        run->result = kinematics::tabulate(*run->travel, *run->measurer, &progress);
-        run->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
-        auto data = std::make_unique<CheckData>();
-        data->source = source;
-        if (!run->result.travel.cancelled)
-          data->result = clearance::checkTravel(*run->travel, *run->measurer, run->result, *geometry, &progress);
-        if (run->result.travel.cancelled || data->result.cancelled) {
-          answer->problem = tr("Check cancelled");
-          return;
-        }
-        answer->run = std::move(run);
-        answer->data = std::move(data);
-      },
-      [this, answer] {
-        if (!answer->problem.isEmpty()) {
-          say(answer->problem, true);
-          return;
-        }
-        run_ = std::move(answer->run);
-        check_ = std::move(answer->data);
-        chosenInterference_ = -1;
-        setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
-        emit resultsChanged();
-        const auto n = check_->result.interference.size();
-        say(n == 0 ? tr("No links overlap at any step") : tr("%n interference(s) found", nullptr, static_cast<int>(n)));
-      });
-}
-
-void Session::startEnvelope(Id link, double clearanceLength, double accuracy) {
-  const int index = currentRun();
-  if (index < 0) {
-    say(tr("There is no run to sweep yet: add one in stage Run"), true);
-    return;
-  }
-  struct Answer {
-    std::unique_ptr<EnvelopeData> data;
-    QString problem;
-  };
-  auto answer = std::make_shared<Answer>();
-  const auto source = mechanism_;
-  const auto resolved = std::make_shared<const Resolved>(*resolved_);
-  auto* store = &store_;
-  jobs_.start(
-      tr("Sweeping the envelope"),
-      [answer, source, resolved, index, store, link, clearanceLength, accuracy](SharedProgress& progress) {
-        auto travel = kinematics::TravelRun::prepare(*resolved, index);
-        if (!travel.ok()) {
-          answer->problem = q(travel.error().text);
-          return;
-        }
-        kinematics::Measurer measurer(**travel);
-        const auto steps = (*travel)->run(&progress);
-        clearance::EnvelopeOptions options;
-        for (std::size_t i = 0; i < resolved->links.size(); ++i)
-          if (resolved->links[i].id == link) options.links = {static_cast<int>(i)};
-        options.clearance = clearanceLength;
-        options.accuracy = accuracy;
-        auto swept = clearance::sweep(**travel, measurer, steps, *store, options, &progress);
-        if (!swept.ok()) {
-          answer->problem = swept.error().cancelled ? tr("Envelope cancelled") : q(swept.error().text);
-          return;
-        }
-        answer->data = std::make_unique<EnvelopeData>();
-        answer->data->source = source;
-        answer->data->link = link;
-        answer->data->envelope = std::move(swept).value();
-      },
-      [this, answer] {
-        if (!answer->problem.isEmpty()) {
-          say(answer->problem, true);
-          return;
-        }
-        envelope_ = std::move(answer->data);
-        emit resultsChanged();
-        emit geometryChanged();
-      });
-}
-
-void Session::clearEnvelope() {
-  envelope_.reset();
-  emit resultsChanged();
-  emit geometryChanged();
-}
-
-void Session::setCursor(double t) {
-  if (!run_ || run_->result.travel.steps.empty()) return;
-  cursor_ = std::clamp(t, run_->result.travel.steps.front().t, run_->result.travel.steps.back().t);
-  kinematics::TravelStep s;
-  if (run_->travel->poseAt(run_->result.travel, cursor_, s)) {
-    run_->measurer->row(s, cursorRow_);
-    if (!isRunStale()) {
-      run_->measurer->linkPoses(s, poses_);
-      byHand_ = false;
-      atCursor_ = true;
-      emit posesChanged();
-    }
-  }
-  emit cursorChanged();
 }
 
 }  // namespace cooperage::app

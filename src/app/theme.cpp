@@ -120,9 +120,9 @@ QString styleSheet(const Theme& t) {
     QLabel[heading="true"] { font-weight: 600; font-size: 10.5pt; }
   )";
   const QList<QPair<QString, QColor>> names = {
-      {"@accent", t.accent},     {"@onaccent", t.onAccent}, {"@tint", t.accentTint}, {"@badtint", t.badTint},
-      {"@bad", t.bad},           {"@panel", t.panel},       {"@line", t.line},       {"@ink", t.ink},
-      {"@mute", t.mute},         {"@field", t.field}};
+      {"@accent", t.accent}, {"@onaccent", t.onAccent}, {"@tint", t.accentTint}, {"@badtint", t.badTint},
+      {"@bad", t.bad},       {"@panel", t.panel},       {"@line", t.line},       {"@ink", t.ink},
+      {"@mute", t.mute},     {"@field", t.field}};
   s.replace(QStringLiteral("@shade"), t.dark ? QStringLiteral("dark") : QStringLiteral("light"));
   for (const auto& [name, colour] : names) s.replace(name, colour.name());
   return s;
@@ -223,7 +223,8 @@ QString toneSign(Tone tone) {
 }
 
 QColor linkColour(int index) {
-  static const char* kColours[] = {"#C2762E", "#7C69A6", "#5E8C82", "#4B789B", "#83934F", "#B6925C", "#8AA7B5", "#A8626F"};
+  static const char* kColours[] = {"#C2762E", "#7C69A6", "#5E8C82", "#4B789B",
+                                   "#83934F", "#B6925C", "#8AA7B5", "#A8626F"};
   return QColor(QLatin1String(kColours[index % 8]));
 }
 

@@ -12,8 +12,8 @@ namespace cooperage::app {
 /// Colours of the window; every widget asks here, so that light and dark differ in one place.
 struct Theme {
   bool dark = false;
-  QColor paper, panel, rail, line, ink, mute, accent, accentTint, onAccent, field, bad, badTint, warn, warnTint, ok, okTint,
-      sceneTop, sceneBottom, curve[6];
+  QColor paper, panel, rail, line, ink, mute, accent, accentTint, onAccent, field, bad, badTint, warn, warnTint, ok,
+      okTint, sceneTop, sceneBottom, curve[6];
 };
 
 const Theme& theme();

@@ -42,7 +42,8 @@ int refuse(const Error& e, bool json) {
     fmt::print(stderr, "cancelled\n");
     return kCancelled;
   }
-  const Message m{Severity::error, e.code, e.object.empty() ? std::vector<std::string>{} : std::vector<std::string>{e.object}, e.text};
+  const Message m{Severity::error, e.code,
+                  e.object.empty() ? std::vector<std::string>{} : std::vector<std::string>{e.object}, e.text};
   say(m);
   if (json) print(io::messagesJson({m}));
   return kUnusable;
@@ -107,14 +108,19 @@ int info(const Common& c) {
   for (const auto& d : m.stuckDrives)
     messages.push_back({Severity::warning, "stuck-drive", {d}, fmt::format("drive {}: its joint cannot move", d)});
   for (const auto& d : m.redundantDrives)
-    messages.push_back({Severity::warning, "redundant-drive", {d}, fmt::format("drive {}: its joint is driven already by the others", d)});
+    messages.push_back({Severity::warning,
+                        "redundant-drive",
+                        {d},
+                        fmt::format("drive {}: its joint is driven already by the others", d)});
   say(messages);
   if (c.json) {
     print(io::infoJson(m, messages));
     return kDone;
   }
-  std::string out = fmt::format("freedoms       {}\ndriven         {}\nleft           {}\nidle           {}\nredundant      {}\ninstantaneous  {}\n",
-                                m.freedoms, m.driven, m.left, m.idle, m.redundant, m.instantaneous);
+  std::string out = fmt::format(
+      "freedoms       {}\ndriven         {}\nleft           {}\nidle           {}\nredundant      {}\ninstantaneous  "
+      "{}\n",
+      m.freedoms, m.driven, m.left, m.idle, m.redundant, m.instantaneous);
   for (const auto& f : m.leftFreedoms) out += "left: " + f + "\n";
   for (const auto& r : m.redundantJoints) out += fmt::format("redundant: {}: could be {}\n", r.joint, r.cure);
   print(out);
@@ -181,14 +187,16 @@ int check(const Common& c, const std::string& junit) {
   std::string report;
   for (const auto& i : checked.interference) {
     met = false;
-    const auto &a = r.links[static_cast<std::size_t>(i.linkA)].name, &b = r.links[static_cast<std::size_t>(i.linkB)].name;
-    report += fmt::format("interference: {} - {}: {:.6g} to {:.6g} {}, deepest {:.4g} {} at {:.6g} {}\n", a, b, i.from / axis,
-                          i.to / axis, axisUnit, i.deepest.depth / mm, units.length, i.deepest.at / axis, axisUnit);
+    const auto &a = r.links[static_cast<std::size_t>(i.linkA)].name,
+               &b = r.links[static_cast<std::size_t>(i.linkB)].name;
+    report +=
+        fmt::format("interference: {} - {}: {:.6g} to {:.6g} {}, deepest {:.4g} {} at {:.6g} {}\n", a, b, i.from / axis,
+                    i.to / axis, axisUnit, i.deepest.depth / mm, units.length, i.deepest.at / axis, axisUnit);
   }
   for (const auto& q : checked.requirements) {
     met = met && q.met;
-    report += fmt::format("requirement: {}: {:.8g} {}: {}\n", q.name, q.value / units.factor(q.dimension), units.label(q.dimension),
-                          q.met ? "met" : "not met");
+    report += fmt::format("requirement: {}: {:.8g} {}: {}\n", q.name, q.value / units.factor(q.dimension),
+                          units.label(q.dimension), q.met ? "met" : "not met");
   }
   report += fmt::format("{} pairs free at every step, {} touching, {} left out; true to {:.3g} {}\n", checked.pairsFree,
                         checked.touching.size(), checked.leftOut.size(), checked.accuracy / mm, units.length);
@@ -247,8 +255,8 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   if (c.json)
     print(io::envelopeJson(*e, options.outlineAxis >= 0));
   else
-    fmt::print(stderr, "volume {:.6g} cm^3, between {:.6g} and {:.6g}; surface true to {:.3g} mm; {} poses\n", e->volume * 1e6,
-               e->low * 1e6, e->high * 1e6, e->error * 1e3, e->poses);
+    fmt::print(stderr, "volume {:.6g} cm^3, between {:.6g} and {:.6g}; surface true to {:.3g} mm; {} poses\n",
+               e->volume * 1e6, e->low * 1e6, e->high * 1e6, e->error * 1e3, e->poses);
   return travel.completed ? kDone : kNotMet;
 }
 
@@ -295,7 +303,8 @@ int exportStep(const Common& c, const std::string& at, const std::string& out) {
     const auto& r = job->travel->resolved();
     if (job->travel->settings().axis >= 0) {
       const auto& ref = r.drives[static_cast<std::size_t>(job->travel->settings().axis)].value;
-      d = model::dimensionOf(model::infoOf(r.joints[static_cast<std::size_t>(ref.joint)].kind).values[static_cast<std::size_t>(ref.value)]);
+      d = model::dimensionOf(model::infoOf(r.joints[static_cast<std::size_t>(ref.joint)].kind)
+                                 .values[static_cast<std::size_t>(ref.value)]);
     }
     const auto v = model::evaluateField(job->mechanism, *f, d);
     if (!v.ok()) return refuse(v.error(), c.json);

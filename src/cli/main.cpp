@@ -18,7 +18,9 @@ int main(int argc, char** argv) {
     sub->add_flag("--json", common.json, "result as JSON in SI on standard output");
     sub->add_option("--set", common.set, "NAME=EXPR: another value for a parameter")->expected(1, -1);
   };
-  const auto withRun = [&](CLI::App* sub) { sub->add_option("--run", common.run, "name of the run; the first if absent"); };
+  const auto withRun = [&](CLI::App* sub) {
+    sub->add_option("--run", common.run, "name of the run; the first if absent");
+  };
 
   auto* infoCommand = app.add_subcommand("info", "count freedoms and redundant joints");
   document(infoCommand);
@@ -43,7 +45,8 @@ int main(int argc, char** argv) {
   envelopeCommand->add_option("--in", env.in, "link in whose axes the space is swept");
   envelopeCommand->add_option("--clearance", env.clearance, "grown by, for example \"2 mm\"");
   envelopeCommand->add_option("--accuracy", env.accuracy, "greatest error of the surface");
-  envelopeCommand->add_option("--outline", env.outline, "area of the shadow along x, y or z")->check(CLI::IsMember({"x", "y", "z"}));
+  envelopeCommand->add_option("--outline", env.outline, "area of the shadow along x, y or z")
+      ->check(CLI::IsMember({"x", "y", "z"}));
   envelopeCommand->add_option("-o,--output", env.out, "the STL file")->required();
   envelopeCommand->callback([&] { code = envelope(common, env); });
 

@@ -15,7 +15,8 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   session.importStep(parts + "crank.step");
   settle();
   ASSERT_EQ(session.mechanism()->links.size(), 2u) << lastError.toStdString();
-  EXPECT_EQ(window.panel(Stage::shape)->list()->rows().front().title, QStringLiteral("No link is grounded")) << "said first of all";
+  EXPECT_EQ(window.panel(Stage::shape)->list()->rows().front().title, QStringLiteral("No link is grounded"))
+      << "said first of all";
   clickRow("frame");
   window.scene()->setFocus();
   key(Qt::Key_G);
@@ -61,7 +62,7 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   const double side = session.poses()[1].R(1, 1);  // which way the crank's own y looks
   clickRow("box");
   type("At x", "175");
-  type("At y", QString::number((session.poses()[1].p.y() + side * -0.009) * 1e3 - side * 20, 'g', 10));
+  type("At y", QString::number((session.poses()[1].p.y() + side * -0.009) * 1e3 - side * 15, 'g', 10));
   type("At z", "486");
   window.scene()->setFocus();
   key(Qt::Key_G);
@@ -86,11 +87,13 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   Lanes* lanes = window.strip()->lanes();
   const double half = 0.5 * (session.run()->result.axis.front() + session.run()->result.axis.back());
   const Vec3 before = session.poses()[1] * Vec3(0.034, 0, 0);
-  QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier, QPoint(static_cast<int>(lanes->xOf(half)), lanes->height() / 3));
+  QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier,
+                    QPoint(static_cast<int>(lanes->xOf(half)), lanes->height() / 3));
   EXPECT_NEAR(session.cursor(), 1.0, 0.01);
   key(Qt::Key_Home);
   EXPECT_EQ(session.cursor(), 0);
-  QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier, QPoint(static_cast<int>(lanes->xOf(0.5 * half)), lanes->height() / 3));
+  QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier,
+                    QPoint(static_cast<int>(lanes->xOf(0.5 * half)), lanes->height() / 3));
   EXPECT_GT((session.poses()[1] * Vec3(0.034, 0, 0) - before).norm(), 0.03) << "the picture follows the cursor";
 
   // Check: the obstacle is found, listed, and a click goes there
@@ -131,13 +134,15 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   settle();
   EXPECT_EQ(document(), saved);
   EXPECT_TRUE(Session::recentFiles().contains(path));
-  EXPECT_TRUE(session.bodyProblem(session.mechanism()->links[0]->bodies[0]->id).isEmpty()) << "geometry is found from the new folder";
+  EXPECT_TRUE(session.bodyProblem(session.mechanism()->links[0]->bodies[0]->id).isEmpty())
+      << "geometry is found from the new folder";
 }
 
 TEST_F(WindowTest, KeepInPlaceStatesTheMotionAndMovesNothing) {
   openDemo();
   // without its bearing the crank is loose; joining it again in place gives the same freedom back
-  session.apply("cut", model::removed(*session.mechanism(), {model::findByName(session.mechanism()->joints, "main bearing")->id}));
+  session.apply("cut", model::removed(*session.mechanism(),
+                                      {model::findByName(session.mechanism()->joints, "main bearing")->id}));
   session.setStage(Stage::join);
   window.actions()->find("view back")->trigger();
   QApplication::processEvents();

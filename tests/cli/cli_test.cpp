@@ -33,7 +33,8 @@ class Cli : public testing::Test {
     return s.str();
   }
   Answer cli(const std::string& arguments) {
-    const std::string command = std::string(COOPERAGE_CLI) + " " + arguments + " >" + (folder_ / "out").string() + " 2>" + (folder_ / "err").string();
+    const std::string command = std::string(COOPERAGE_CLI) + " " + arguments + " >" + (folder_ / "out").string() +
+                                " 2>" + (folder_ / "err").string();
     const int status = std::system(command.c_str());
     return {WIFEXITED(status) ? WEXITSTATUS(status) : 128, text(folder_ / "out"), text(folder_ / "err")};
   }
@@ -105,7 +106,8 @@ TEST_F(Cli, ASliderCrankOfOurOwnSizesEqualsTheClosedForm) {
   EXPECT_TRUE(a.out.empty());
   std::vector<std::string> head;
   const auto rows = table(text(folder_ / "t.csv"), head);
-  const auto column = static_cast<std::size_t>(std::find(head.begin(), head.end(), "slide.slide acc [mm/s^2]") - head.begin());
+  const auto column =
+      static_cast<std::size_t>(std::find(head.begin(), head.end(), "slide.slide acc [mm/s^2]") - head.begin());
   double worst = 0, size = 0;
   for (std::size_t i = 0; i < rows.size(); ++i) {
     const Jet q(2 * kPi * static_cast<double>(i) / 72, 2 * kPi, 0, 0), y = Jet(27) * sin(q) - Jet(-6);
@@ -122,7 +124,8 @@ TEST_F(Cli, TheCheckFindsTheGuardAndMovingItClears) {
   const auto j = nlohmann::json::parse(a.out);
   ASSERT_EQ(j["interference"].size(), 1u);
   EXPECT_EQ(j["interference"][0]["links"], (nlohmann::json{"rod", "guard"}));
-  const double from = j["interference"][0]["from"], to = j["interference"][0]["to"], at = j["interference"][0]["deepest"]["at"];
+  const double from = j["interference"][0]["from"], to = j["interference"][0]["to"],
+               at = j["interference"][0]["deepest"]["at"];
   EXPECT_LT(from, at);
   EXPECT_LT(at, to);
   for (const auto& q : j["requirements"]) EXPECT_TRUE(q["met"]) << q;
@@ -146,7 +149,9 @@ TEST_F(Cli, InfoCountsAndNamesAsJson) {
 }
 
 TEST_F(Cli, AnEnvelopeIsWrittenAsStlWithItsBounds) {
-  const auto a = cli("envelope " + demo_ + " --links guard,cask --clearance \"1 mm\" --accuracy \"2 mm\" --outline z -o " + (folder_ / "e.stl").string() + " --json");
+  const auto a =
+      cli("envelope " + demo_ + " --links guard,cask --clearance \"1 mm\" --accuracy \"2 mm\" --outline z -o " +
+          (folder_ / "e.stl").string() + " --json");
   ASSERT_EQ(a.code, 0) << a.err;
   const auto j = nlohmann::json::parse(a.out);
   EXPECT_LE(j["bound"][0].get<double>(), j["volume"].get<double>());
@@ -173,13 +178,32 @@ TEST_F(Cli, UnusableInputIsExit2WithOneLine) {
   damaged.erase(from, to - from);
   refused("import " + write("damaged.step", damaged) + out, "damaged");
   refused("run " + write("empty.coop", ""), "empty");
-  refused("run " + write("a.coop", R"({"format":"cooperage","version":1,"joints":[{"name":"j","kind":"revolute","between":["gone/a","gone/b"]}]})"), "no link 'gone'");
-  refused("run " + write("b.coop", R"({"format":"cooperage","version":1,"parameters":[{"name":"a","value":"b"},{"name":"b","value":"a"}]})"), "circle");
-  refused("info " + write("c.coop", R"({"format":"cooperage","version":1,"links":[{"name":"l","seats":[{"name":"s","axis":[0,0,0]}]}]})"), "axis is zero");
+  refused(
+      "run " +
+          write(
+              "a.coop",
+              R"({"format":"cooperage","version":1,"joints":[{"name":"j","kind":"revolute","between":["gone/a","gone/b"]}]})"),
+      "no link 'gone'");
+  refused(
+      "run " +
+          write(
+              "b.coop",
+              R"({"format":"cooperage","version":1,"parameters":[{"name":"a","value":"b"},{"name":"b","value":"a"}]})"),
+      "circle");
+  refused(
+      "info " +
+          write("c.coop",
+                R"({"format":"cooperage","version":1,"links":[{"name":"l","seats":[{"name":"s","axis":[0,0,0]}]}]})"),
+      "axis is zero");
   refused("info " + (folder_ / "none.coop").string(), "can't be opened");
   refused("run " + demo_ + " --run other", "no run 'other'");
   refused("run " + demo_ + " --set nothing=1", "no parameter 'nothing'");
-  refused("check " + write("d.coop", R"({"format":"cooperage","version":1,"links":[{"name":"l","bodies":[{"name":"b","file":"none.step"}]}],"runs":[{"name":"r","duration":1,"steps":2}]})"), "none.step");
+  refused(
+      "check " +
+          write(
+              "d.coop",
+              R"({"format":"cooperage","version":1,"links":[{"name":"l","bodies":[{"name":"b","file":"none.step"}]}],"runs":[{"name":"r","duration":1,"steps":2}]})"),
+      "none.step");
   const auto json = cli("info " + (folder_ / "b.coop").string() + " --json");
   EXPECT_EQ(json.code, 2);
   EXPECT_EQ(nlohmann::json::parse(json.out)["messages"].size(), 1u);

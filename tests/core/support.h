@@ -26,10 +26,15 @@ inline std::string sliderCrank(double r, double l, double e, double home = 30, c
   const auto n = [](double v) { return formatNumber(v); };
   const auto turn = [&](double a) { return "[" + n(std::cos(a / 2)) + ",0,0," + n(std::sin(a / 2)) + "]"; };
   return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[
-    {"name":"frame","ground":true,"seats":[{"name":"o","at":[0,0,0]},{"name":"guide","at":[0,)" + n(e) + R"(,0],"axis":[1,0,0],"ref":[0,1,0]}]},
-    {"name":"crank","placement":{"at":[0,0,0],"turn":)" + turn(q) + R"(},"seats":[{"name":"o"},{"name":"pin","at":[)" + n(r) + R"(,0,0]}]},
-    {"name":"rod","placement":{"at":[)" + n(px) + "," + n(py) + R"(,0],"turn":)" + turn(rod) + R"(},"seats":[{"name":"big"},{"name":"small","at":[)" + n(l) + R"(,0,0]},{"name":"middle","at":[)" + n(l / 2) + R"(,10,0]}]},
-    {"name":"block","placement":{"at":[)" + n(x) + "," + n(e) + R"(,0]},"seats":[{"name":"pin"},{"name":"guide","axis":[1,0,0],"ref":[0,1,0]}]}],
+    {"name":"frame","ground":true,"seats":[{"name":"o","at":[0,0,0]},{"name":"guide","at":[0,)" +
+         n(e) + R"(,0],"axis":[1,0,0],"ref":[0,1,0]}]},
+    {"name":"crank","placement":{"at":[0,0,0],"turn":)" +
+         turn(q) + R"(},"seats":[{"name":"o"},{"name":"pin","at":[)" + n(r) + R"(,0,0]}]},
+    {"name":"rod","placement":{"at":[)" +
+         n(px) + "," + n(py) + R"(,0],"turn":)" + turn(rod) + R"(},"seats":[{"name":"big"},{"name":"small","at":[)" +
+         n(l) + R"(,0,0]},{"name":"middle","at":[)" + n(l / 2) + R"(,10,0]}]},
+    {"name":"block","placement":{"at":[)" +
+         n(x) + "," + n(e) + R"(,0]},"seats":[{"name":"pin"},{"name":"guide","axis":[1,0,0],"ref":[0,1,0]}]}],
    "joints":[{"name":"main","kind":"revolute","between":["frame/o","crank/o"]},
     {"name":"big","kind":"revolute","between":["crank/pin","rod/big"]},
     {"name":"small","kind":"revolute","between":["rod/small","block/pin"]},
@@ -38,7 +43,8 @@ inline std::string sliderCrank(double r, double l, double e, double home = 30, c
    "gauges":[{"name":"middle x","kind":"point-position","of":"rod/middle","component":"x"},
     {"name":"middle v","kind":"point-velocity","of":"rod/middle","component":"size"},
     {"name":"middle a in crank","kind":"point-acceleration","of":"rod/middle","in":"crank","component":"x"}],
-   "runs":[{"name":"turn","duration":"1 s","steps":72,"axis":"motor"}])" + extra + "}";
+   "runs":[{"name":"turn","duration":"1 s","steps":72,"axis":"motor"}])" +
+         extra + "}";
 }
 
 inline kinematics::RunResult runFirst(const model::Mechanism& m) {

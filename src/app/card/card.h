@@ -5,9 +5,13 @@
 #include "../session.h"
 
 class QFormLayout;
+class QLabel;
 class QVBoxLayout;
 
 namespace cooperage::app {
+
+/// Label of a figure in a card.
+QLabel* formLabel(const QString& text);
 
 /// The card of the selection: exact figures, edited in place.
 class Card : public QScrollArea {
@@ -45,7 +49,7 @@ class Card : public QScrollArea {
   Session& session_;
   QWidget* body_ = nullptr;
   QVBoxLayout* column_ = nullptr;
-  std::vector<std::pair<class QLabel*, std::function<QString()>>> live_;
+  std::vector<std::pair<QLabel*, std::function<QString()>>> live_;
   bool rebuilding_ = false;
 };
 

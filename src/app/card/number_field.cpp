@@ -61,8 +61,9 @@ void NumberField::showValue(const QString& text) {
     note_->hide();
     return;
   }
-  note_->setText(QStringLiteral("= %1 %2").arg(QString::fromStdString(formatNumber(*value / m.units.factor(wanted_), 8)),
-                                               QString::fromStdString(m.units.label(wanted_))));
+  note_->setText(
+      QStringLiteral("= %1 %2").arg(QString::fromStdString(formatNumber(*value / m.units.factor(wanted_), 8)),
+                                    QString::fromStdString(m.units.label(wanted_))));
   note_->setStyleSheet(QStringLiteral("color: %1").arg(theme().mute.name()));
   note_->show();
 }
@@ -70,9 +71,10 @@ void NumberField::showValue(const QString& text) {
 void NumberField::finish() {
   const auto& m = *session_.mechanism();
   auto parsed = model::parseField(m, edit_->text().toStdString());
-  if (!parsed.ok() || !model::evaluateField(m, *parsed, wanted_).ok()) return;  // stays marked; the document is untouched
+  if (!parsed.ok() || !model::evaluateField(m, *parsed, wanted_).ok())
+    return;  // stays marked; the document is untouched
   // "14 mm" in a document of mm is the plain number 14
-  if (parsed->formula && parsed->formula->references().empty()) {
+  if (!keepUnit_ && parsed->formula && parsed->formula->references().empty()) {
     const std::string unit = m.units.label(wanted_);
     const std::string text = edit_->text().trimmed().toStdString();
     if (!unit.empty() && text.size() > unit.size() && text.compare(text.size() - unit.size(), unit.size(), unit) == 0) {

@@ -17,6 +17,8 @@ class NumberField : public QWidget {
   NumberField(Session& session, const model::Field& field, const Dimension& wanted,
               std::function<bool(const model::Field&)> commit, QWidget* parent = nullptr);
   void setField(const model::Field& field);
+  /// A parameter keeps the unit that was typed: without one it would be a plain number, not a length.
+  void keepUnit() { keepUnit_ = true; }
   QLineEdit* edit() { return edit_; }
 
  private:
@@ -25,6 +27,7 @@ class NumberField : public QWidget {
   Session& session_;
   model::Field field_;
   Dimension wanted_;
+  bool keepUnit_ = false;
   std::function<bool(const model::Field&)> commit_;
   QLineEdit* edit_;
   QLabel* note_;

@@ -9,9 +9,11 @@
 
 namespace cooperage::app {
 
-Search::Search(Session& session, Actions& actions, QWidget* parent) : QFrame(parent), session_(session), actions_(actions) {
+Search::Search(Session& session, Actions& actions, QWidget* parent)
+    : QFrame(parent), session_(session), actions_(actions) {
   setObjectName(QStringLiteral("search"));
-  setStyleSheet(QStringLiteral("#search { background: %1; border: 1px solid %2; border-radius: 8px; }").arg(theme().panel.name(), theme().line.name()));
+  setStyleSheet(QStringLiteral("#search { background: %1; border: 1px solid %2; border-radius: 8px; }")
+                    .arg(theme().panel.name(), theme().line.name()));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(8, 8, 8, 8);
   edit_ = new QLineEdit;
@@ -19,7 +21,8 @@ Search::Search(Session& session, Actions& actions, QWidget* parent) : QFrame(par
   edit_->setPlaceholderText(tr("Find a command or an object"));
   list_ = new QListWidget;
   list_->setFrameShape(QFrame::NoFrame);
-  list_->setStyleSheet(QStringLiteral("QListWidget { background: transparent; } QListWidget::item { padding: 5px 6px; border-radius: 4px; } QListWidget::item:selected { background: %1; color: %2; }")
+  list_->setStyleSheet(QStringLiteral("QListWidget { background: transparent; } QListWidget::item { padding: 5px 6px; "
+                                      "border-radius: 4px; } QListWidget::item:selected { background: %1; color: %2; }")
                            .arg(theme().accentTint.name(), theme().accent.name()));
   column->addWidget(edit_);
   column->addWidget(list_);

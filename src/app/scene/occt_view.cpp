@@ -63,10 +63,12 @@ OcctView::OcctView(QWidget* parent) : QWidget(parent), d_(std::make_unique<Parts
     d_->viewer = new V3d_Viewer(d_->driver);
     // a soft key light from the upper left, a fill from the right, and the rest from everywhere
     Handle(V3d_AmbientLight) ambient = new V3d_AmbientLight(Quantity_Color(0.46, 0.46, 0.46, Quantity_TOC_RGB));
-    Handle(V3d_DirectionalLight) key = new V3d_DirectionalLight(gp_Dir(0.45, 0.35, -0.82), Quantity_Color(0.58, 0.57, 0.55, Quantity_TOC_RGB));
+    Handle(V3d_DirectionalLight) key =
+        new V3d_DirectionalLight(gp_Dir(0.45, 0.35, -0.82), Quantity_Color(0.58, 0.57, 0.55, Quantity_TOC_RGB));
     key->SetHeadlight(true);
     key->SetDirection(gp_Dir(0.35, -0.45, -0.82));
-    Handle(V3d_DirectionalLight) fill = new V3d_DirectionalLight(gp_Dir(-0.6, 0.1, -0.6), Quantity_Color(0.16, 0.17, 0.19, Quantity_TOC_RGB));
+    Handle(V3d_DirectionalLight) fill =
+        new V3d_DirectionalLight(gp_Dir(-0.6, 0.1, -0.6), Quantity_Color(0.16, 0.17, 0.19, Quantity_TOC_RGB));
     fill->SetHeadlight(true);
     d_->viewer->AddLight(ambient);
     d_->viewer->AddLight(key);
@@ -109,7 +111,9 @@ AIS_InteractiveContext* OcctView::context() const { return d_->context.get(); }
 
 void OcctView::setBackground(const QColor& top, const QColor& bottom) {
   if (d_->view.IsNull()) return;
-  const auto colour = [](const QColor& c) { return Quantity_Color(c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB); };
+  const auto colour = [](const QColor& c) {
+    return Quantity_Color(c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB);
+  };
   d_->view->SetBgGradientColors(colour(top), colour(bottom), Aspect_GFM_VER, false);
   invalidate();
 }
@@ -215,7 +219,8 @@ void OcctView::orbit(const QPoint& by) {
     const gp_Dir up = d_->view->Camera()->Up();
     azimuth = std::atan2(-up.Y(), -up.X());
   }
-  lookFrom(Vec3(std::cos(height) * std::cos(azimuth), std::cos(height) * std::sin(azimuth), std::sin(height)), Vec3::UnitZ());
+  lookFrom(Vec3(std::cos(height) * std::cos(azimuth), std::cos(height) * std::sin(azimuth), std::sin(height)),
+           Vec3::UnitZ());
   invalidate(true);
 }
 

@@ -34,8 +34,8 @@ namespace {
 
 gp_Trsf trsfOf(const Pose& p) {
   gp_Trsf t;
-  t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3,
-              p.R(2, 0), p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
+  t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3, p.R(2, 0),
+              p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
   return t;
 }
 Quantity_Color occ(const QColor& c) { return {c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB}; }
@@ -71,7 +71,8 @@ Scene::Scene(Session& session, QWidget* parent) : OcctView(parent), session_(ses
   connect(&session_, &Session::posesChanged, this, &Scene::syncPoses);
   connect(&session_, &Session::selectionChanged, this, &Scene::refreshColours);
   connect(&session_, &Session::resultsChanged, this, &Scene::refreshColours);
-  connect(&session_, &Session::fileChanged, this, [this] { fitted_ = fitted_ && !session_.mechanism()->links.empty(); });
+  connect(&session_, &Session::fileChanged, this,
+          [this] { fitted_ = fitted_ && !session_.mechanism()->links.empty(); });
   connect(this, &OcctView::painted, this, &Scene::paintMarks);
   syncBodies();
 }
@@ -115,8 +116,8 @@ void Scene::syncBodies() {
       const auto& body = *link.bodies[b];
       const auto& c = link.colour ? link.colour : body.colour ? body.colour : solid->colour;
       entry.base = c ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b))
-                     : link.ground ? QColor("#A8A195")
-                                   : linkColour(static_cast<int>(l));
+                   : link.ground ? QColor("#A8A195")
+                                 : linkColour(static_cast<int>(l));
       const bool visible = !link.hidden && !body.hidden;
       if (visible != static_cast<bool>(context()->IsDisplayed(entry.object))) {
         if (visible)
@@ -205,13 +206,15 @@ void Scene::refreshColours() {
     const auto& list = session_.check()->result.interference;
     const auto i = static_cast<std::size_t>(session_.chosenInterference());
     if (i < list.size() && !session_.isCheckStale())
-      for (int l : {list[i].linkA, list[i].linkB}) touching.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
+      for (int l : {list[i].linkA, list[i].linkB})
+        touching.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
   }
   for (auto& [id, entry] : d_->bodies) {
     if (entry.link >= static_cast<int>(m.links.size())) continue;
     const Id link = m.links[static_cast<std::size_t>(entry.link)]->id;
     const bool chosen = lit(link, id), hover = link == hoverLink_, contact = touching.count(link) > 0;
-    const int state = (chosen ? 1 : 0) + (hover ? 2 : 0) + (contact ? 4 : 0) + 8 * static_cast<int>(look_) + 64 * (theme().dark ? 1 : 0);
+    const int state = (chosen ? 1 : 0) + (hover ? 2 : 0) + (contact ? 4 : 0) + 8 * static_cast<int>(look_) +
+                      64 * (theme().dark ? 1 : 0);
     if (state == entry.state) continue;
     entry.state = state;
     QColor c = entry.base;
@@ -225,11 +228,15 @@ void Scene::refreshColours() {
     entry.object->SetColor(occ(c));
     const bool ghost = look_ == Look::seeThrough && !contact;
     entry.object->SetTransparency(ghost ? 0.65 : 0.0);
-    const QColor line = contact ? theme().bad : chosen ? theme().ink : mixed(entry.base, theme().dark ? Qt::black : QColor("#26231E"), 0.62);
+    const QColor line = contact  ? theme().bad
+                        : chosen ? theme().ink
+                                 : mixed(entry.base, theme().dark ? Qt::black : QColor("#26231E"), 0.62);
     entry.object->Attributes()->SetFaceBoundaryDraw(look_ != Look::shaded || chosen || contact);
     entry.object->Attributes()->SetFaceBoundaryAspect(
         new Prs3d_LineAspect(occ(line), Aspect_TOL_SOLID, contact || chosen ? 2.4 : 1.0));
-    entry.object->Attributes()->WireAspect()->SetColor(occ(contact ? theme().bad : chosen ? theme().ink : entry.base.darker(130)));
+    entry.object->Attributes()->WireAspect()->SetColor(occ(contact  ? theme().bad
+                                                           : chosen ? theme().ink
+                                                                    : entry.base.darker(130)));
     context()->SetDisplayMode(entry.object, look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded, false);
     entry.object->SynchronizeAspects();
     if (context()->IsDisplayed(entry.object)) context()->Redisplay(entry.object, false, true);
@@ -293,7 +300,8 @@ bool Scene::hoverAt(const QPointF& at) {
     if (picking_) {
       const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(context()->DetectedOwner());
       if (owner.IsNull() || !owner->HasShape()) return true;
-      const Pose p = session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+      const Pose p =
+          session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
       for (const auto& s : shape::snapsOf(owner->Shape()))
         candidates_.push_back({link, QString::fromStdString(s.word), p * s.at, p.R * s.axis, p.R * s.ref});
       double best = 1e300;
@@ -438,7 +446,8 @@ void Scene::paintTriad(QPainter& p) {
     Vec3 axis;
     const char* name;
     QColor colour;
-  } axes[] = {{Vec3::UnitX(), "x", theme().bad}, {Vec3::UnitY(), "y", theme().ok}, {Vec3::UnitZ(), "z", theme().curve[0]}};
+  } axes[] = {
+      {Vec3::UnitX(), "x", theme().bad}, {Vec3::UnitY(), "y", theme().ok}, {Vec3::UnitZ(), "z", theme().curve[0]}};
   const QPointF base = project(Vec3::Zero());
   for (const auto& a : axes) {
     const QPointF d = (project(a.axis * 30 * scale()) - base);
@@ -447,7 +456,8 @@ void Scene::paintTriad(QPainter& p) {
     if (std::hypot(d.x(), d.y()) < 8) continue;
     p.setPen(theme().mute);
     p.setFont(uiFont(8));
-    p.drawText(QRectF(o.x() + d.x() * 1.32 - 8, o.y() + d.y() * 1.32 - 8, 16, 16), Qt::AlignCenter, QLatin1String(a.name));
+    p.drawText(QRectF(o.x() + d.x() * 1.32 - 8, o.y() + d.y() * 1.32 - 8, 16, 16), Qt::AlignCenter,
+               QLatin1String(a.name));
   }
 }
 
@@ -480,9 +490,11 @@ void Scene::paintJoints(QPainter& p) {
     fill.setAlphaF(0.92f);
     p.setBrush(fill);
     p.drawEllipse(box);
-    const QString name = driven && stage == Stage::drive ? QStringLiteral("joints/drive")
-                                                         : QStringLiteral("joints/") + QLatin1String(model::infoOf(j.kind).name);
-    p.drawPixmap(QPointF(at.x() - 8, at.y() - 8), iconPixmap(name, driven ? theme().accent : c, 16, devicePixelRatioF()));
+    const QString name = driven && stage == Stage::drive
+                             ? QStringLiteral("joints/drive")
+                             : QStringLiteral("joints/") + QLatin1String(model::infoOf(j.kind).name);
+    p.drawPixmap(QPointF(at.x() - 8, at.y() - 8),
+                 iconPixmap(name, driven ? theme().accent : c, 16, devicePixelRatioF()));
     QString label;
     if (driven && (stage == Stage::drive || chosen)) label = drive;
     if (chosen && label.isEmpty()) label = QString::fromStdString(j.name);
@@ -518,7 +530,8 @@ void Scene::paintSnaps(QPainter& p) {
     p.setPen(theme().panel);
     p.drawText(flag, Qt::AlignCenter, place.word);
   };
-  for (std::size_t i = 0; i < candidates_.size(); ++i) dot(candidates_[i], static_cast<int>(i) == candidate_, theme().accent);
+  for (std::size_t i = 0; i < candidates_.size(); ++i)
+    dot(candidates_[i], static_cast<int>(i) == candidate_, theme().accent);
   for (const auto& c : chosen_) dot(c, true, theme().curve[1]);
 }
 
@@ -537,10 +550,11 @@ void Scene::paintContact(QPainter& p) {
   p.setBrush(wash);
   p.drawEllipse(at, 17, 17);
   const double mm = units.factor(dimension::kLength), axis = units.factor(session_.run()->result.axisDimension);
-  const QString first = tr("%1 %2 deep at %3 %4")
-                            .arg(QString::number(list[i].deepest.depth / mm, 'f', 2), QString::fromStdString(units.length),
-                                 QString::number(list[i].deepest.at / axis, 'f', 1),
-                                 QString::fromStdString(units.label(session_.run()->result.axisDimension)));
+  const QString first =
+      tr("%1 %2 deep at %3 %4")
+          .arg(QString::number(list[i].deepest.depth / mm, 'f', 2), QString::fromStdString(units.length),
+               QString::number(list[i].deepest.at / axis, 'f', 1),
+               QString::fromStdString(units.label(session_.run()->result.axisDimension)));
   const QString second = QString::fromStdString(r.links[static_cast<std::size_t>(list[i].linkA)].name + " \u2013 " +
                                                 r.links[static_cast<std::size_t>(list[i].linkB)].name);
   p.setFont(uiFont(9, QFont::DemiBold));

@@ -16,7 +16,12 @@ QString panelStyle(const char* name, int radius) {
   const Theme& t = theme();
   QColor fill = t.panel;
   return QStringLiteral("#%1 { background: rgba(%2,%3,%4,238); border: 1px solid %5; border-radius: %6px; }")
-      .arg(QLatin1String(name)).arg(fill.red()).arg(fill.green()).arg(fill.blue()).arg(t.line.name()).arg(radius);
+      .arg(QLatin1String(name))
+      .arg(fill.red())
+      .arg(fill.green())
+      .arg(fill.blue())
+      .arg(t.line.name())
+      .arg(radius);
 }
 
 }  // namespace
@@ -41,7 +46,9 @@ void FreedomChip::refresh() {
   const Theme& t = theme();
   const auto& m = *session_.mechanism();
   QString s;
-  const auto coloured = [](const QString& text, const QColor& c) { return QStringLiteral("<span style='color:%1'>%2</span>").arg(c.name(), text); };
+  const auto coloured = [](const QString& text, const QColor& c) {
+    return QStringLiteral("<span style='color:%1'>%2</span>").arg(c.name(), text);
+  };
   const QString gap = QStringLiteral(" &nbsp; ");
   if (m.links.empty()) {
     s = coloured(tr("nothing here yet"), t.mute);
@@ -71,7 +78,10 @@ SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
   row->setContentsMargins(3, 3, 3, 3);
   row->setSpacing(2);
   auto* looks = new QButtonGroup(this);
-  const std::pair<Look, QString> kinds[] = {{Look::edges, tr("Edges")}, {Look::shaded, tr("Shaded")}, {Look::wireframe, tr("Wire")}, {Look::seeThrough, tr("See-through")}};
+  const std::pair<Look, QString> kinds[] = {{Look::edges, tr("Edges")},
+                                            {Look::shaded, tr("Shaded")},
+                                            {Look::wireframe, tr("Wire")},
+                                            {Look::seeThrough, tr("See-through")}};
   for (const auto& [look, text] : kinds) {
     auto* b = new QToolButton;
     b->setText(text);
@@ -85,7 +95,8 @@ SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
   }
   looks->setExclusive(true);
   connect(looks, &QButtonGroup::idClicked, &scene, [&scene](int id) { scene.setLook(static_cast<Look>(id)); });
-  connect(&scene, &Scene::lookChanged, this, [looks, &scene] { looks->button(static_cast<int>(scene.look()))->setChecked(true); });
+  connect(&scene, &Scene::lookChanged, this,
+          [looks, &scene] { looks->button(static_cast<int>(scene.look()))->setChecked(true); });
   auto* fit = new QToolButton;
   fit->setIcon(icon(QStringLiteral("lucide/maximize")));
   fit->setToolTip(tr("Fit all (F)"));
@@ -98,7 +109,9 @@ SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
   place();
 }
 
-void SceneBar::place() { move(std::max(0, scene_.width() - width() - 12), std::max(0, scene_.height() - height() - 12)); }
+void SceneBar::place() {
+  move(std::max(0, scene_.width() - width() - 12), std::max(0, scene_.height() - height() - 12));
+}
 
 bool SceneBar::eventFilter(QObject* watched, QEvent* event) {
   if (event->type() == QEvent::Resize || event->type() == QEvent::Show) {

@@ -17,17 +17,22 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, tr("Check"), parent) {
-  auto* go = tool(QStringLiteral("app/check"), tr("Check run"), tr("Check interference and requirements over the run (F6)"), QStringLiteral("check"), [this] { session_.startCheck(); });
+  auto* go =
+      tool(QStringLiteral("app/check"), tr("Check run"), tr("Check interference and requirements over the run (F6)"),
+           QStringLiteral("check"), [this] { session_.startCheck(); });
   go->setProperty("primary", true);
   go->setIcon(icon(QStringLiteral("app/check"), theme().onAccent));
   toolRow({go});
-  auto* sweep = tool(QStringLiteral("app/envelope"), tr("Sweep link"), tr("The space that the selected link sweeps, grown by the clearance"), QStringLiteral("sweep"), [this] { sweepSelected(); });
+  auto* sweep = tool(QStringLiteral("app/envelope"), tr("Sweep link"),
+                     tr("The space that the selected link sweeps, grown by the clearance"), QStringLiteral("sweep"),
+                     [this] { sweepSelected(); });
   clearance_ = new QLineEdit(QStringLiteral("2 mm"));
   clearance_->setObjectName(QStringLiteral("clearance"));
   clearance_->setAccessibleName(tr("Clearance of the envelope"));
   clearance_->setToolTip(tr("Clearance by which the envelope is grown"));
   clearance_->setFixedWidth(64);
-  save_ = tool(QStringLiteral("lucide/save"), tr("STL"), tr("Save the envelope as STL"), QStringLiteral("save envelope"), [this] { saveEnvelope(); });
+  save_ = tool(QStringLiteral("lucide/save"), tr("STL"), tr("Save the envelope as STL"),
+               QStringLiteral("save envelope"), [this] { saveEnvelope(); });
   toolRow({sweep, clearance_, save_});
   refresh();
 }
@@ -38,14 +43,16 @@ std::pair<QString, Tone> CheckPanel::state() const {
   if (session_.isCheckStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
   auto bad = c->result.interference.size();
   for (const auto& r : c->result.requirements) bad += r.met ? 0 : 1;
-  return bad ? std::pair<QString, Tone>{QString::number(bad), Tone::bad} : std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good};
+  return bad ? std::pair<QString, Tone>{QString::number(bad), Tone::bad}
+             : std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good};
 }
 
 QString CheckPanel::subtitle() const {
   const CheckData* c = session_.check();
   if (!c) return {};
   const auto& units = session_.mechanism()->units;
-  return tr("true to %1 %2").arg(q(formatNumber(c->result.accuracy / units.factor(dimension::kLength), 3)), q(units.length));
+  return tr("true to %1 %2")
+      .arg(q(formatNumber(c->result.accuracy / units.factor(dimension::kLength), 3)), q(units.length));
 }
 
 std::vector<LedgerRow> CheckPanel::rows() const {
@@ -58,14 +65,21 @@ std::vector<LedgerRow> CheckPanel::rows() const {
     const auto& units = m.units;
     const double axis = units.factor(session_.run()->result.axisDimension), mm = units.factor(dimension::kLength);
     const QString axisUnit = q(units.label(session_.run()->result.axisDimension));
-    const auto name = [&](int l) { return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString(); };
+    const auto name = [&](int l) {
+      return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
+    };
     int index = 0;
     for (const auto& i : c->result.interference) {
       LedgerRow row;
       row.index = index++;
       row.icon = QStringLiteral("app/pair");
       row.title = name(i.linkA) + QStringLiteral(" \u2013 ") + name(i.linkB);
-      row.detail = tr("%1 to %2 %3, %4 %5 deep").arg(i.from / axis, 0, 'f', 1).arg(i.to / axis, 0, 'f', 1).arg(axisUnit).arg(i.deepest.depth / mm, 0, 'f', 2).arg(q(units.length));
+      row.detail = tr("%1 to %2 %3, %4 %5 deep")
+                       .arg(i.from / axis, 0, 'f', 1)
+                       .arg(i.to / axis, 0, 'f', 1)
+                       .arg(axisUnit)
+                       .arg(i.deepest.depth / mm, 0, 'f', 2)
+                       .arg(q(units.length));
       row.tag = stale ? tr("was") : tr("overlap");
       row.tone = stale ? Tone::quiet : Tone::bad;
       out.push_back(row);
@@ -81,7 +95,8 @@ std::vector<LedgerRow> CheckPanel::rows() const {
         if (req->min) band += tr(", at least %1").arg(q(fieldText(m, *req->min)));
         if (req->max) band += tr(", at most %1").arg(q(fieldText(m, *req->max)));
       }
-      row.detail = QStringLiteral("%1 %2%3").arg(q(formatNumber(x.value / units.factor(x.dimension), 5)), q(units.label(x.dimension)), band);
+      row.detail = QStringLiteral("%1 %2%3").arg(q(formatNumber(x.value / units.factor(x.dimension), 5)),
+                                                 q(units.label(x.dimension)), band);
       row.tag = stale ? tr("was") : x.met ? tr("met") : tr("not met");
       row.tone = stale ? Tone::quiet : x.met ? Tone::good : Tone::bad;
       out.push_back(row);
@@ -91,15 +106,20 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.icon = QStringLiteral("app/stops");
       const double unit = units.factor(s.dimension);
       row.title = tr("stops of %1").arg(q(s.joint));
-      row.detail = tr("uses %1 to %2 of %3 to %4 %5").arg(s.least / unit, 0, 'f', 1).arg(s.greatest / unit, 0, 'f', 1)
-                       .arg(s.low ? QString::number(*s.low / unit, 'f', 0) : tr("any"), s.high ? QString::number(*s.high / unit, 'f', 0) : tr("any"), q(units.label(s.dimension)));
+      row.detail = tr("uses %1 to %2 of %3 to %4 %5")
+                       .arg(s.least / unit, 0, 'f', 1)
+                       .arg(s.greatest / unit, 0, 'f', 1)
+                       .arg(s.low ? QString::number(*s.low / unit, 'f', 0) : tr("any"),
+                            s.high ? QString::number(*s.high / unit, 'f', 0) : tr("any"), q(units.label(s.dimension)));
       const auto joint = findByName(m.joints, s.joint);
       row.id = joint ? joint->id : 0;
       out.push_back(row);
     }
     LedgerRow rest;
     rest.title = tr("%n pair(s) free at every step", nullptr, c->result.pairsFree);
-    rest.detail = tr("%1 touching, %2 left out (never move against one another)").arg(c->result.touching.size()).arg(c->result.leftOut.size());
+    rest.detail = tr("%1 touching, %2 left out (never move against one another)")
+                      .arg(c->result.touching.size())
+                      .arg(c->result.leftOut.size());
     rest.faded = true;
     rest.icon = QStringLiteral("lucide/check");
     out.push_back(rest);
@@ -125,7 +145,10 @@ std::vector<LedgerRow> CheckPanel::rows() const {
     const auto link = findLink(m, e->link);
     row.id = e->link;
     row.title = tr("swept by %1").arg(link ? q(link->name) : QString());
-    row.detail = tr("%1 cm\u00b3 (%2 to %3)").arg(e->envelope.volume * 1e6, 0, 'f', 1).arg(e->envelope.low * 1e6, 0, 'f', 1).arg(e->envelope.high * 1e6, 0, 'f', 1);
+    row.detail = tr("%1 cm\u00b3 (%2 to %3)")
+                     .arg(e->envelope.volume * 1e6, 0, 'f', 1)
+                     .arg(e->envelope.low * 1e6, 0, 'f', 1)
+                     .arg(e->envelope.high * 1e6, 0, 'f', 1);
     if (e->source != session_.mechanism()) {
       row.tag = tr("out of date");
       row.tone = Tone::quiet;
@@ -151,7 +174,8 @@ QString CheckPanel::hint() const {
   if (session_.mechanism()->runs.empty()) return tr("There is no run to check yet: add one in stage Run.");
   if (!c) return tr("<a href='check'>Check the run</a> (F6): which links overlap, where, how deep.");
   if (session_.isCheckStale()) return tr("The mechanism has changed since: <a href='check'>check again</a> (F6).");
-  if (!c->result.interference.empty()) return tr("Click a pair to go to its deepest pose; change a parameter in the card and check again.");
+  if (!c->result.interference.empty())
+    return tr("Click a pair to go to its deepest pose; change a parameter in the card and check again.");
   return tr("Choose a link below and sweep its envelope, or hand the results over.");
 }
 
@@ -196,15 +220,19 @@ void CheckPanel::sweepSelected() {
 
 void CheckPanel::saveEnvelope() {
   if (!session_.envelope()) return;
-  const QString path = QFileDialog::getSaveFileName(this, tr("Save the envelope"), QStringLiteral("envelope.stl"), tr("STL (*.stl)"));
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("Save the envelope"), QStringLiteral("envelope.stl"), tr("STL (*.stl)"));
   if (path.isEmpty()) return;
   const Status s = io::writeFile(path.toStdString(), io::stlBinary(session_.envelope()->envelope.mesh, "envelope"));
   session_.say(s.ok() ? tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
 }
 
-HandOverPanel::HandOverPanel(Session& session, Scene& scene, QWidget* parent) : StagePanel(session, tr("Hand over"), parent), scene_(scene) {
-  toolRow({tool(QStringLiteral("lucide/table"), tr("Table"), tr("Save the table of the run as CSV"), QStringLiteral("save table"), [this] { saveTable(); }),
-           tool(QStringLiteral("lucide/camera"), tr("Picture"), tr("Save a picture of the scene as PNG"), QStringLiteral("save picture"), [this] { savePicture(); })});
+HandOverPanel::HandOverPanel(Session& session, Scene& scene, QWidget* parent)
+    : StagePanel(session, tr("Hand over"), parent), scene_(scene) {
+  toolRow({tool(QStringLiteral("lucide/table"), tr("Table"), tr("Save the table of the run as CSV"),
+                QStringLiteral("save table"), [this] { saveTable(); }),
+           tool(QStringLiteral("lucide/camera"), tr("Picture"), tr("Save a picture of the scene as PNG"),
+                QStringLiteral("save picture"), [this] { savePicture(); })});
   refresh();
 }
 
@@ -214,7 +242,8 @@ std::vector<LedgerRow> HandOverPanel::rows() const {
   LedgerRow table;
   table.icon = QStringLiteral("lucide/table");
   table.title = tr("Table of the run");
-  table.detail = run ? tr("%1 rows, %2 columns, CSV").arg(run->result.rows.size()).arg(run->result.columns.size()) : tr("compute a run first");
+  table.detail = run ? tr("%1 rows, %2 columns, CSV").arg(run->result.rows.size()).arg(run->result.columns.size())
+                     : tr("compute a run first");
   table.faded = !run;
   if (run && session_.isRunStale()) {
     table.tag = tr("out of date");
@@ -256,11 +285,13 @@ bool HandOverPanel::savePictureTo(const QString& path) {
 }
 
 void HandOverPanel::saveTable() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Save the table"), session_.title() + QStringLiteral(".csv"), tr("CSV (*.csv)"));
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save the table"),
+                                                    session_.title() + QStringLiteral(".csv"), tr("CSV (*.csv)"));
   if (!path.isEmpty()) saveTableTo(path);
 }
 void HandOverPanel::savePicture() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Save a picture"), session_.title() + QStringLiteral(".png"), tr("PNG (*.png)"));
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save a picture"),
+                                                    session_.title() + QStringLiteral(".png"), tr("PNG (*.png)"));
   if (!path.isEmpty()) savePictureTo(path);
 }
 

@@ -26,11 +26,15 @@ QString summary(const Mechanism& m, const Drive& d) {
 }  // namespace
 
 DrivePanel::DrivePanel(Session& session, QWidget* parent) : StagePanel(session, tr("Drive"), parent) {
-  toolRow({tool(QStringLiteral("joints/drive"), tr("Steady"), tr("Drive the chosen joint at a steady speed"), QStringLiteral("steady"), [this] { addDrive(true); }),
-           tool(QStringLiteral("lucide/chevron-right"), tr("Go to"), tr("Drive the chosen joint to a value"), QStringLiteral("go to"), [this] { addDrive(false); }),
-           tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
-             if (!session_.selection().empty()) session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
-           })});
+  toolRow(
+      {tool(QStringLiteral("joints/drive"), tr("Steady"), tr("Drive the chosen joint at a steady speed"),
+            QStringLiteral("steady"), [this] { addDrive(true); }),
+       tool(QStringLiteral("lucide/chevron-right"), tr("Go to"), tr("Drive the chosen joint to a value"),
+            QStringLiteral("go to"), [this] { addDrive(false); }),
+       tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
+         if (!session_.selection().empty())
+           session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
+       })});
   refresh();
 }
 
@@ -79,7 +83,8 @@ std::vector<LedgerRow> DrivePanel::rows() const {
     r.icon = QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name);
     r.title = q(j->name);
     QString values;
-    for (const auto& v : infoOf(j->kind).values) values += (values.isEmpty() ? "" : ", ") + QString(QLatin1String(v.name));
+    for (const auto& v : infoOf(j->kind).values)
+      values += (values.isEmpty() ? "" : ", ") + QString(QLatin1String(v.name));
     r.detail = values;
     out.push_back(r);
   }
@@ -91,7 +96,9 @@ QString DrivePanel::hint() const {
   if (m.joints.empty()) return tr("There are no joints to drive yet: make some in stage Join.");
   if (m.drives.empty()) return tr("Choose a joint in the list and give it a steady speed, or a value to go to.");
   const auto& mob = session_.mobility();
-  if (mob && mob->left - mob->idle > 0) return tr("%n freedom(s) are still left without a drive; they stay at home in a run.", nullptr, mob->left - mob->idle);
+  if (mob && mob->left - mob->idle > 0)
+    return tr("%n freedom(s) are still left without a drive; they stay at home in a run.", nullptr,
+              mob->left - mob->idle);
   return {};
 }
 
@@ -139,13 +146,20 @@ void DrivePanel::addDrive(bool steady) {
 }
 
 RunPanel::RunPanel(Session& session, QWidget* parent) : StagePanel(session, tr("Run"), parent) {
-  auto* go = tool(QStringLiteral("lucide/activity"), tr("Compute"), tr("Compute the run (F5)"), QStringLiteral("compute"), [this] { session_.startRun(); });
-  toolRow({go, tool(QStringLiteral("lucide/plus"), tr("Run"), tr("Add a run"), QStringLiteral("add run"), [this] { addRun(); }),
-           tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
-             if (!session_.selection().empty()) session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
-           })});
-  toolRow({tool(QStringLiteral("app/gauge"), tr("Gauge joint"), tr("Add gauges of the chosen joint's value and rate"), QStringLiteral("gauge joint"), [this] { addJointGauges(); }),
-           tool(QStringLiteral("app/seat"), tr("Gauge seat"), tr("Add position, velocity and acceleration gauges of the chosen seat"), QStringLiteral("gauge seat"), [this] { addSeatGauges(); })});
+  auto* go = tool(QStringLiteral("lucide/activity"), tr("Compute"), tr("Compute the run (F5)"),
+                  QStringLiteral("compute"), [this] { session_.startRun(); });
+  toolRow(
+      {go,
+       tool(QStringLiteral("lucide/plus"), tr("Run"), tr("Add a run"), QStringLiteral("add run"), [this] { addRun(); }),
+       tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
+         if (!session_.selection().empty())
+           session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
+       })});
+  toolRow({tool(QStringLiteral("app/gauge"), tr("Gauge joint"), tr("Add gauges of the chosen joint's value and rate"),
+                QStringLiteral("gauge joint"), [this] { addJointGauges(); }),
+           tool(QStringLiteral("app/seat"), tr("Gauge seat"),
+                tr("Add position, velocity and acceleration gauges of the chosen seat"), QStringLiteral("gauge seat"),
+                [this] { addSeatGauges(); })});
   connect(&session_, &Session::cursorChanged, this, &StagePanel::refresh);
   refresh();
 }
@@ -154,7 +168,8 @@ std::pair<QString, Tone> RunPanel::state() const {
   const RunData* run = session_.run();
   if (!run) return {};
   if (session_.isRunStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
-  return run->result.travel.completed ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good} : std::pair<QString, Tone>{QStringLiteral("!"), Tone::bad};
+  return run->result.travel.completed ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good}
+                                      : std::pair<QString, Tone>{QStringLiteral("!"), Tone::bad};
 }
 
 std::vector<LedgerRow> RunPanel::rows() const {
@@ -165,7 +180,11 @@ std::vector<LedgerRow> RunPanel::rows() const {
     row.id = r->id;
     row.icon = QStringLiteral("app/run");
     row.title = q(r->name);
-    row.detail = r->duration ? tr("%1, %2 steps").arg(q(fieldText(m, *r->duration)) + (r->duration->formula ? "" : " " + q(m.units.time))).arg(r->steps) : tr("sweep, %1 steps").arg(r->steps);
+    row.detail = r->duration
+                     ? tr("%1, %2 steps")
+                           .arg(q(fieldText(m, *r->duration)) + (r->duration->formula ? "" : " " + q(m.units.time)))
+                           .arg(r->steps)
+                     : tr("sweep, %1 steps").arg(r->steps);
     row.editable = true;
     const int current = session_.currentRun();
     if (session_.run() && current >= 0 && session_.resolved().runs[static_cast<std::size_t>(current)].id == r->id) {
@@ -191,7 +210,8 @@ std::vector<LedgerRow> RunPanel::rows() const {
       for (std::size_t c = 0; c < run->result.columns.size() && c < session_.cursorRow().size(); ++c)
         if (run->result.columns[c].name == g->name && static_cast<int>(c) >= run->measurer->firstGauge()) {
           const auto d = run->result.columns[c].dimension;
-          row.tag = QStringLiteral("%1 %2").arg(q(formatNumber(session_.cursorRow()[c] / m.units.factor(d), 5)), q(m.units.label(d)));
+          row.tag = QStringLiteral("%1 %2").arg(q(formatNumber(session_.cursorRow()[c] / m.units.factor(d), 5)),
+                                                q(m.units.label(d)));
           row.tone = Tone::quiet;
         }
     out.push_back(row);
@@ -279,7 +299,9 @@ void RunPanel::addSeatGauges() {
   for (Id id : session_.selection()) {
     const auto place = findSeat(next, id);
     if (!place) continue;
-    for (const auto& [kind, word] : {std::pair{"point-position", " position"}, {"point-velocity", " velocity"}, {"point-acceleration", " acceleration"}}) {
+    for (const auto& [kind, word] : {std::pair{"point-position", " position"},
+                                     {"point-velocity", " velocity"},
+                                     {"point-acceleration", " acceleration"}}) {
       Gauge g;
       g.id = newId();
       g.kind = kind;

@@ -12,7 +12,8 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-JoinPanel::JoinPanel(Session& session, Scene& scene, QWidget* parent) : StagePanel(session, tr("Join"), parent), scene_(scene) {
+JoinPanel::JoinPanel(Session& session, Scene& scene, QWidget* parent)
+    : StagePanel(session, tr("Join"), parent), scene_(scene) {
   kinds_ = new QButtonGroup(this);
   kinds_->setExclusive(false);
   auto* box = new QWidget;
@@ -22,7 +23,8 @@ JoinPanel::JoinPanel(Session& session, Scene& scene, QWidget* parent) : StagePan
   auto* row = new QHBoxLayout;
   row->setSpacing(3);
   int key = 1;
-  for (const JointKind kind : {JointKind::revolute, JointKind::prismatic, JointKind::cylindrical, JointKind::spherical, JointKind::fixed}) {
+  for (const JointKind kind :
+       {JointKind::revolute, JointKind::prismatic, JointKind::cylindrical, JointKind::spherical, JointKind::fixed}) {
     auto* b = new QToolButton;
     const QString name = QLatin1String(infoOf(kind).name);
     b->setIcon(icon(QStringLiteral("joints/") + name));
@@ -96,7 +98,8 @@ void JoinPanel::prompt() {
     prompt_->setText(tr("%1: pick a place on the first link. Esc ends.").arg(kind));
   } else {
     const auto link = findLink(*session_.mechanism(), first_->link);
-    prompt_->setText(tr("%1: now a place on the second link (first: %2, %3).").arg(kind, first_->word, link ? q(link->name) : QString()));
+    prompt_->setText(tr("%1: now a place on the second link (first: %2, %3).")
+                         .arg(kind, first_->word, link ? q(link->name) : QString()));
   }
   session_.say(prompt_->text());
 }
@@ -115,12 +118,14 @@ void JoinPanel::place(const PickedPlace& picked) {
   }
   const auto toPlace = [](const PickedPlace& p) { return Place{p.link, p.word.toStdString(), p.at, p.axis, p.ref, 0}; };
   // in place, a joint of two links lies at the first pick; brought together, the second link comes to it
-  auto made = joined(*session_.mechanism(), toPlace(*first_), toPlace(picked), kind_, inPlace_->isChecked(), session_.poses());
+  auto made =
+      joined(*session_.mechanism(), toPlace(*first_), toPlace(picked), kind_, inPlace_->isChecked(), session_.poses());
   if (!made.ok()) {
     session_.say(q(made.error().text), true);
     return;
   }
-  if (session_.apply(tr("Make %1 joint").arg(QLatin1String(infoOf(kind_).name)), made->first)) session_.select({made->second});
+  if (session_.apply(tr("Make %1 joint").arg(QLatin1String(infoOf(kind_).name)), made->first))
+    session_.select({made->second});
   first_.reset();
   scene_.setChosenPlaces({});
   prompt();
@@ -157,7 +162,8 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     r.id = j->id;
     r.icon = QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name);
     r.title = q(j->name);
-    r.detail = tr("%1: %2 \u2013 %3").arg(QLatin1String(infoOf(j->kind).name), linkOf(j->seats[0]), linkOf(j->seats[1]));
+    r.detail =
+        tr("%1: %2 \u2013 %3").arg(QLatin1String(infoOf(j->kind).name), linkOf(j->seats[0]), linkOf(j->seats[1]));
     r.faded = !j->enabled;
     r.editable = true;
     if (!j->enabled) {
@@ -209,7 +215,8 @@ QString JoinPanel::hint() const {
     return tr("No link is grounded: ground one in stage Shape, or everything moves together.");
   if (m.joints.empty()) return tr("Choose a kind above, then click a bore or a pin on one link and on the other.");
   const auto& mobility = session_.mobility();
-  if (mobility && mobility->left > 0) return tr("%n freedom(s) left: drag a link to see, then drive one in stage Drive.", nullptr, mobility->left);
+  if (mobility && mobility->left > 0)
+    return tr("%n freedom(s) left: drag a link to see, then drive one in stage Drive.", nullptr, mobility->left);
   return {};
 }
 

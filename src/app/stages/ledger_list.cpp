@@ -55,8 +55,11 @@ class RowDelegate : public QStyledItemDelegate {
       p->drawRoundedRect(mark.adjusted(3, 3, -3, -3), 3, 3);
     }
     if (!r.icon.isEmpty())
-      p->drawPixmap(mark.topLeft(), iconPixmap(r.icon, r.faded ? t.mute : selected ? t.accent : t.ink, iconSize,
-                                               list_->devicePixelRatioF()));
+      p->drawPixmap(mark.topLeft(), iconPixmap(r.icon,
+                                               r.faded    ? t.mute
+                                               : selected ? t.accent
+                                                          : t.ink,
+                                               iconSize, list_->devicePixelRatioF()));
     x += iconSize + 9;
     int right = box.right() - kPad;
     if (!r.tag.isEmpty()) {
@@ -79,13 +82,16 @@ class RowDelegate : public QStyledItemDelegate {
     if (!r.detail.isEmpty()) {
       p->setFont(uiFont(8.2));
       p->setPen(t.mute);
-      p->drawText(text, Qt::AlignBottom | Qt::AlignLeft, p->fontMetrics().elidedText(r.detail, Qt::ElideRight, text.width()));
+      p->drawText(text, Qt::AlignBottom | Qt::AlignLeft,
+                  p->fontMetrics().elidedText(r.detail, Qt::ElideRight, text.width()));
     }
     p->restore();
   }
 
  private:
-  const LedgerRow& row(const QModelIndex& index) const { return list_->rows()[static_cast<std::size_t>(index.data(kRow).toInt())]; }
+  const LedgerRow& row(const QModelIndex& index) const {
+    return list_->rows()[static_cast<std::size_t>(index.data(kRow).toInt())];
+  }
   LedgerList* list_;
 };
 
@@ -121,7 +127,8 @@ void LedgerList::setRows(const std::vector<LedgerRow>& rows) {
   for (const LedgerRow& r : rows_) {
     auto* item = new QStandardItem(r.title);
     item->setData(n++, kRow);
-    item->setData(r.title + (r.detail.isEmpty() ? "" : ", " + r.detail) + (r.tag.isEmpty() ? "" : ", " + r.tag), Qt::AccessibleTextRole);
+    item->setData(r.title + (r.detail.isEmpty() ? "" : ", " + r.detail) + (r.tag.isEmpty() ? "" : ", " + r.tag),
+                  Qt::AccessibleTextRole);
     item->setToolTip(r.detail.isEmpty() ? r.title : r.title + "\n" + r.detail);
     item->setEditable(r.editable);
     item->setSelectable(!r.heading);

@@ -14,8 +14,10 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, tr("Shape"), parent) {
-  auto* import = tool(QStringLiteral("lucide/import"), tr("Import"), tr("Import a STEP file (Ctrl+I)"), QStringLiteral("import"), [this] { importFile(); });
-  auto* add = tool(QStringLiteral("lucide/plus"), tr("Add"), tr("Add a simple body by its dimensions"), QStringLiteral("add"), [] {});
+  auto* import = tool(QStringLiteral("lucide/import"), tr("Import"), tr("Import a STEP file (Ctrl+I)"),
+                      QStringLiteral("import"), [this] { importFile(); });
+  auto* add = tool(QStringLiteral("lucide/plus"), tr("Add"), tr("Add a simple body by its dimensions"),
+                   QStringLiteral("add"), [] {});
   auto* menu = new QMenu(add);
   const std::pair<BodyKind, QString> kinds[] = {{BodyKind::box, tr("Box")},
                                                 {BodyKind::cylinder, tr("Cylinder")},
@@ -26,9 +28,12 @@ ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, 
     connect(a, &QAction::triggered, this, [this, k = kind] { addElement(k); });
   }
   add->setMenu(menu);
-  ground_ = tool(QStringLiteral("app/ground"), {}, tr("Ground or free the selected links (G)"), QStringLiteral("ground"), [this] { toggleGround(); });
-  show_ = tool(QStringLiteral("lucide/eye-off"), {}, tr("Hide or show the selection"), QStringLiteral("hide"), [this] { toggleShown(); });
-  remove_ = tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] { removeSelected(); });
+  ground_ = tool(QStringLiteral("app/ground"), {}, tr("Ground or free the selected links (G)"),
+                 QStringLiteral("ground"), [this] { toggleGround(); });
+  show_ = tool(QStringLiteral("lucide/eye-off"), {}, tr("Hide or show the selection"), QStringLiteral("hide"),
+               [this] { toggleShown(); });
+  remove_ = tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"),
+                 [this] { removeSelected(); });
   toolRow({import, add, ground_, show_, remove_});
   refresh();
 }
@@ -37,7 +42,8 @@ std::pair<QString, Tone> ShapePanel::state() const {
   const auto& m = *session_.mechanism();
   if (m.links.empty()) return {};
   const bool ground = std::any_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->ground; });
-  return ground ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good} : std::pair<QString, Tone>{QStringLiteral("!"), Tone::warning};
+  return ground ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good}
+                : std::pair<QString, Tone>{QStringLiteral("!"), Tone::warning};
 }
 
 std::vector<LedgerRow> ShapePanel::rows() const {
@@ -67,8 +73,12 @@ std::vector<LedgerRow> ShapePanel::rows() const {
     } else {
       const auto body = l->bodies.empty() ? nullptr : l->bodies.front();
       const auto solid = body ? session_.solid(body->id) : nullptr;
-      const auto c = l->colour ? l->colour : body && body->colour ? body->colour : solid ? solid->colour : std::optional<Colour>();
-      r.patch = c ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b)) : linkColour(index);
+      const auto c = l->colour              ? l->colour
+                     : body && body->colour ? body->colour
+                     : solid                ? solid->colour
+                                            : std::optional<Colour>();
+      r.patch = c ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b))
+                  : linkColour(index);
     }
     const auto n = static_cast<int>(l->bodies.size());
     r.detail = n == 0 ? tr("no body") : n == 1 ? QString() : tr("%n bodies", nullptr, n);
@@ -117,7 +127,8 @@ void ShapePanel::afterRefresh() {
 }
 
 void ShapePanel::importFile() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Import a STEP file"), {}, tr("STEP files (*.step *.stp *.STEP *.STP);;All files (*)"));
+  const QString path = QFileDialog::getOpenFileName(this, tr("Import a STEP file"), {},
+                                                    tr("STEP files (*.step *.stp *.STEP *.STP);;All files (*)"));
   if (!path.isEmpty()) session_.importStep(path);
 }
 
@@ -131,11 +142,13 @@ void ShapePanel::addElement(BodyKind kind) {
   body.id = newId();
   body.name = link.name;
   body.kind = kind;
-  static const std::map<std::string, double> kStart{{"size x", 60}, {"size y", 40}, {"size z", 20}, {"radius", 20}, {"length", 80}, {"width", 20}, {"thickness", 8}, {"bore", 8}};
+  static const std::map<std::string, double> kStart{{"size x", 60}, {"size y", 40}, {"size z", 20},   {"radius", 20},
+                                                    {"length", 80}, {"width", 20},  {"thickness", 8}, {"bore", 8}};
   for (const auto& key : elementFigures(kind)) body.figures[key] = Field(kStart.at(key) * mm);
   const Id id = body.id;
   link.bodies.push_back(std::make_shared<const Body>(body));
-  if (session_.apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link)))) session_.select({id});
+  if (session_.apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link))))
+    session_.select({id});
 }
 
 void ShapePanel::removeSelected() {
@@ -160,7 +173,8 @@ void ShapePanel::toggleGround() {
       links.push_back(id);
       all = all && l->ground;
     }
-  if (!links.empty()) session_.apply(all ? tr("Free links") : tr("Ground links"), grounded(*session_.mechanism(), links, !all));
+  if (!links.empty())
+    session_.apply(all ? tr("Free links") : tr("Ground links"), grounded(*session_.mechanism(), links, !all));
 }
 
 }  // namespace cooperage::app

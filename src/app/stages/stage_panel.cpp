@@ -35,7 +35,8 @@ StagePanel::StagePanel(Session& session, const QString& title, QWidget* parent) 
   column_->addLayout(frame);
   connect(list_, &LedgerList::chosenChanged, this, [this] { rowsChosen(list_->chosen()); });
   connect(list_, &LedgerList::renamed, this, [this](model::Id id, const QString& name) {
-    if (!session_.apply(tr("Rename"), model::renamed(*session_.mechanism(), id, name.trimmed().toStdString()))) refresh();
+    if (!session_.apply(tr("Rename"), model::renamed(*session_.mechanism(), id, name.trimmed().toStdString())))
+      refresh();
   });
   connect(hint_, &QLabel::linkActivated, this, [this](const QString& link) { followHint(link); });
   connect(&session_, &Session::documentChanged, this, &StagePanel::refresh);
@@ -53,8 +54,10 @@ void StagePanel::refresh() {
   const QString text = hint();
   hint_->setVisible(!text.isEmpty());
   const Theme& t = theme();
-  hint_->setStyleSheet(QStringLiteral("QLabel { border: 1px dashed %1; border-radius: 8px; padding: 8px 10px; background: %2; color: %3; }")
-                           .arg(t.accent.name(), t.accentTint.name(), t.dark ? t.ink.name() : QStringLiteral("#0c4f4f")));
+  hint_->setStyleSheet(
+      QStringLiteral(
+          "QLabel { border: 1px dashed %1; border-radius: 8px; padding: 8px 10px; background: %2; color: %3; }")
+          .arg(t.accent.name(), t.accentTint.name(), t.dark ? t.ink.name() : QStringLiteral("#0c4f4f")));
   QString rich = text;
   rich.replace(QStringLiteral("<a "), QStringLiteral("<a style='color:%1' ").arg(t.accent.name()));
   hint_->setText(text.isEmpty() ? QString() : tr("<b>Next</b> ") + rich);
@@ -68,8 +71,8 @@ void StagePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   session_.select(ids);
 }
 
-QPushButton* StagePanel::tool(const QString& iconName, const QString& text, const QString& tip, const QString& objectName,
-                              std::function<void()> press) {
+QPushButton* StagePanel::tool(const QString& iconName, const QString& text, const QString& tip,
+                              const QString& objectName, std::function<void()> press) {
   auto* b = new QPushButton(text);
   if (!iconName.isEmpty()) b->setIcon(icon(iconName));
   if (text.isEmpty()) {

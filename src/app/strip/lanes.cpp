@@ -44,7 +44,9 @@ Lanes::Lanes(Session& session, QWidget* parent) : QWidget(parent), session_(sess
 }
 
 double Lanes::xOf(double axis) const { return kNames + (width() - kNames - kRight) * (axis - from_) / (to_ - from_); }
-double Lanes::axisOf(double x) const { return from_ + (to_ - from_) * (x - kNames) / std::max(1.0, width() - kNames - kRight); }
+double Lanes::axisOf(double x) const {
+  return from_ + (to_ - from_) * (x - kNames) / std::max(1.0, width() - kNames - kRight);
+}
 
 void Lanes::rebuild() {
   lanes_.clear();
@@ -65,7 +67,8 @@ void Lanes::rebuild() {
       l.drive = active;
       const auto& ref = r.drives[static_cast<std::size_t>(d)].value;
       const auto& joint = r.joints[static_cast<std::size_t>(ref.joint)];
-      const std::string name = joint.name + "." + model::infoOf(joint.kind).values[static_cast<std::size_t>(ref.value)].name + " rate";
+      const std::string name =
+          joint.name + "." + model::infoOf(joint.kind).values[static_cast<std::size_t>(ref.value)].name + " rate";
       for (std::size_t c = 0; c < result.columns.size(); ++c)
         if (result.columns[c].name == name) l.column = static_cast<int>(c);
       l.colour = theme().accent;
@@ -110,7 +113,8 @@ void Lanes::rebuild() {
         if (pair.second >= static_cast<int>(r.links.size())) continue;
         Lane l;
         l.kind = Lane::bars;
-        l.title = q(r.links[static_cast<std::size_t>(pair.first)].name) + QStringLiteral(" \u2013 ") + q(r.links[static_cast<std::size_t>(pair.second)].name);
+        l.title = q(r.links[static_cast<std::size_t>(pair.first)].name) + QStringLiteral(" \u2013 ") +
+                  q(r.links[static_cast<std::size_t>(pair.second)].name);
         l.interference = list;
         l.colour = theme().bad;
         lanes_.push_back(l);
@@ -165,8 +169,9 @@ void Lanes::paintEvent(QPaintEvent*) {
     p.setPen(t.mute);
     p.setFont(uiFont(9.5));
     p.drawText(rect(), Qt::AlignCenter,
-               session_.mechanism()->runs.empty() ? tr("No run yet. A drive and a run make the travel that is shown here.")
-                                                  : tr("Compute the run (F5) to see the travel here."));
+               session_.mechanism()->runs.empty()
+                   ? tr("No run yet. A drive and a run make the travel that is shown here.")
+                   : tr("Compute the run (F5) to see the travel here."));
     return;
   }
   p.setRenderHint(QPainter::Antialiasing);
@@ -182,7 +187,8 @@ void Lanes::paintEvent(QPaintEvent*) {
     p.fillRect(QRectF(kNames, 0, width() - kNames, height() - kAxis), veil);
     p.setPen(t.mute);
     p.setFont(uiFont(9, QFont::Medium));
-    p.drawText(QRectF(kNames, 4, width() - kNames - kRight, 20), Qt::AlignRight, tr("out of date: the mechanism has changed"));
+    p.drawText(QRectF(kNames, 4, width() - kNames - kRight, 20), Qt::AlignRight,
+               tr("out of date: the mechanism has changed"));
   }
 }
 
@@ -205,7 +211,12 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
     p.setPen(t.mute);
     p.setFont(uiFont(8.4));
     p.drawText(name.adjusted(0, lane.height / 2 - 3, 0, 0), Qt::AlignVCenter | Qt::AlignLeft,
-               std::isfinite(v) ? QStringLiteral("%1 %2").arg(QString::number(v, 'f', std::abs(v) >= 1000 ? 1 : std::abs(v) >= 10 ? 2 : 3), q(units.label(d))) : tr("no value"));
+               std::isfinite(v) ? QStringLiteral("%1 %2").arg(QString::number(v, 'f',
+                                                                              std::abs(v) >= 1000 ? 1
+                                                                              : std::abs(v) >= 10 ? 2
+                                                                                                  : 3),
+                                                              q(units.label(d)))
+                                : tr("no value"));
   }
   if (lane.kind == Lane::bars) {
     for (int i : lane.interference) {
@@ -219,7 +230,8 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
       QColor stripe = t.panel;
       stripe.setAlphaF(0.35f);
       p.setPen(QPen(stripe, 1.3));
-      for (double x = bar.left() - 16; x < bar.right(); x += 9) p.drawLine(QPointF(x, bar.bottom()), QPointF(x + 14, bar.top()));
+      for (double x = bar.left() - 16; x < bar.right(); x += 9)
+        p.drawLine(QPointF(x, bar.bottom()), QPointF(x + 14, bar.top()));
       p.restore();
     }
     return;
@@ -295,7 +307,8 @@ void Lanes::paintAxis(QPainter& p) {
     p.setPen(QPen(grid, 1));
     p.drawLine(QPointF(x, 0), QPointF(x, bottom));
     p.setPen(t.mute);
-    const QString text = QString::number(std::abs(v) < 1e-9 * step ? 0 : v, 'g', 6) + (degrees ? QStringLiteral("\u00b0") : ' ' + q(units.label(d)));
+    const QString text = QString::number(std::abs(v) < 1e-9 * step ? 0 : v, 'g', 6) +
+                         (degrees ? QStringLiteral("\u00b0") : ' ' + q(units.label(d)));
     QRectF label(x - 40, bottom + 1, 80, kAxis - 2);
     if (label.right() > width() - 4) label.moveRight(width() - 4);
     p.drawText(label, (label.right() >= width() - 4 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter, text);
@@ -304,7 +317,8 @@ void Lanes::paintAxis(QPainter& p) {
   const double x = xOf(at);
   p.setPen(QPen(t.ink, 1.4));
   p.drawLine(QPointF(x, 0), QPointF(x, bottom));
-  const QString text = QString::number(at / unit, 'f', degrees ? 1 : 3) + (degrees ? QStringLiteral("\u00b0") : ' ' + q(units.label(d)));
+  const QString text =
+      QString::number(at / unit, 'f', degrees ? 1 : 3) + (degrees ? QStringLiteral("\u00b0") : ' ' + q(units.label(d)));
   p.setFont(uiFont(8.2, QFont::DemiBold));
   const double w = p.fontMetrics().horizontalAdvance(text) + 12;
   QRectF flag(x - w / 2, bottom + 1, w, kAxis - 3);

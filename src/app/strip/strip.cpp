@@ -41,13 +41,16 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   connect(key("step back", "step-back", tr("One step back (Left)")), &QToolButton::clicked, this, [this] { step(-1); });
   play_ = key("play", "play", tr("Play or pause (Space)"));
   play_->setFixedSize(34, 26);
-  play_->setStyleSheet(QStringLiteral("QToolButton { background: %1; border-radius: 6px; } QToolButton:disabled { background: %2; }").arg(theme().accent.name(), theme().line.name()));
+  play_->setStyleSheet(
+      QStringLiteral("QToolButton { background: %1; border-radius: 6px; } QToolButton:disabled { background: %2; }")
+          .arg(theme().accent.name(), theme().line.name()));
   connect(play_, &QToolButton::clicked, this, &Strip::togglePlay);
   connect(key("step on", "step-forward", tr("One step on (Right)")), &QToolButton::clicked, this, [this] { step(1); });
   connect(key("to end", "skip-forward", tr("To the end (End)")), &QToolButton::clicked, this, &Strip::toEnd);
   loop_ = key("loop", "repeat", tr("Loop (L)"));
   loop_->setCheckable(true);
-  connect(key("home", "house", tr("Return to the home pose (H)")), &QToolButton::clicked, this, [this] { session_.goHome(); });
+  connect(key("home", "house", tr("Return to the home pose (H)")), &QToolButton::clicked, this,
+          [this] { session_.goHome(); });
   row->addSpacing(8);
   position_ = new QLineEdit;
   position_->setObjectName(QStringLiteral("position"));
@@ -64,7 +67,8 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   row->addWidget(speedLabel);
   speed_ = new QComboBox;
   speed_->setObjectName(QStringLiteral("speed"));
-  for (double s : {0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0}) speed_->addItem(QStringLiteral("%1\u00d7").arg(s), s);
+  for (double s : {0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0})
+    speed_->addItem(QStringLiteral("%1\u00d7").arg(s), s);
   speed_->setCurrentIndex(3);
   speed_->setToolTip(tr("Speed of playing, against real time"));
   row->addWidget(speed_);
@@ -131,7 +135,9 @@ void Strip::refresh() {
   runs_->clear();
   for (const auto& r : session_.mechanism()->runs) runs_->addItem(q(r->name), QVariant::fromValue<qulonglong>(r->id));
   if (const int current = session_.currentRun(); current >= 0) runs_->setCurrentIndex(current);
-  info_->setText(run ? tr("%1 steps \u00b7 solved in %2 ms").arg(run->result.rows.size() - 1).arg(run->milliseconds, 0, 'f', 1) : QString());
+  info_->setText(
+      run ? tr("%1 steps \u00b7 solved in %2 ms").arg(run->result.rows.size() - 1).arg(run->milliseconds, 0, 'f', 1)
+          : QString());
   refreshCursor();
 }
 
@@ -149,9 +155,13 @@ void Strip::refreshCursor() {
   const auto d = run->result.axisDimension;
   const QString unit = q(units.label(d));
   if (!position_->hasFocus() || isPlaying()) {
-    position_->setText(QStringLiteral("%1 %2").arg(run->travel->axisAt(session_.cursor()) / units.factor(d), 0, 'f', 2).arg(unit));
+    position_->setText(
+        QStringLiteral("%1 %2").arg(run->travel->axisAt(session_.cursor()) / units.factor(d), 0, 'f', 2).arg(unit));
   }
-  of_->setText(tr("of %1 %2 \u00b7 %3 s").arg(run->result.axis.back() / units.factor(d), 0, 'f', 0).arg(unit).arg(session_.cursor(), 0, 'f', 3));
+  of_->setText(tr("of %1 %2 \u00b7 %3 s")
+                   .arg(run->result.axis.back() / units.factor(d), 0, 'f', 0)
+                   .arg(unit)
+                   .arg(session_.cursor(), 0, 'f', 3));
 }
 
 void Strip::refreshJob() {

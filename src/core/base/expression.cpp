@@ -351,17 +351,16 @@ Result<Quantity> Expression::evaluateNode(int index, const Lookup& lookup) const
   }
   const bool unit = a.hasUnit || b.hasUnit;
   const auto alike = [&]() -> bool {  // rad may be dropped, but an angle is no plain number
-    return a.dimension == b.dimension ||
-           (a.dimension.sameButAngle(b.dimension) && !a.dimension.isPlain() && !b.dimension.isPlain() &&
-            !a.dimension.sameButAngle({}));
+    return a.dimension == b.dimension || (a.dimension.sameButAngle(b.dimension) && !a.dimension.isPlain() &&
+                                          !b.dimension.isPlain() && !a.dimension.sameButAngle({}));
   };
   switch (node.op) {
     case Op::negate: return Quantity{-a.value, a.dimension, unit};
     case Op::add:
     case Op::subtract:
       if (!alike())
-        return failure(fmt::format("{} and {} can't be added in \"{}\"", describe(a.dimension), describe(b.dimension),
-                                   text_));
+        return failure(
+            fmt::format("{} and {} can't be added in \"{}\"", describe(a.dimension), describe(b.dimension), text_));
       return Quantity{node.op == Op::add ? a.value + b.value : a.value - b.value, a.dimension, unit};
     case Op::multiply: return Quantity{a.value * b.value, a.dimension + b.dimension, unit};
     case Op::divide:
@@ -441,8 +440,8 @@ std::string quoted(const std::string& name) {
 
 Result<double> toSi(const Quantity& q, const Dimension& wanted, const DocumentUnits& units) {
   if (!q.hasUnit && q.dimension.isPlain()) return q.value * units.factor(wanted);
-  const bool fits = q.dimension == wanted ||
-                    (q.dimension.sameButAngle(wanted) && !(wanted.isPlain() && !q.dimension.isPlain()));
+  const bool fits =
+      q.dimension == wanted || (q.dimension.sameButAngle(wanted) && !(wanted.isPlain() && !q.dimension.isPlain()));
   if (fits) return q.value;
   return Error{"dimension", "", fmt::format("{} is wanted here, not {}", describe(wanted), describe(q.dimension))};
 }

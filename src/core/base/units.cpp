@@ -41,7 +41,7 @@ const std::array kUnits = {
     Unit{"rpm", 2 * kPi / 60, {0, 1, 0, -1}},
     Unit{"N", 1, {1, 0, 1, -2}},
     Unit{"kN", 1e3, {1, 0, 1, -2}},
-    Unit{"lbf", kPound * kGravity, {1, 0, 1, -2}},
+    Unit{"lbf", kPound* kGravity, {1, 0, 1, -2}},
     Unit{"Nm", 1, {2, 0, 1, -2}},
     Unit{"J", 1, {2, 0, 1, -2}},
     Unit{"W", 1, {2, 0, 1, -3}},

@@ -37,7 +37,8 @@ std::shared_ptr<LinkGeometry::Part::Model> modelOf(const shape::Mesh& mesh) {
   std::vector<fcl::Triangle> triangles;
   triangles.reserve(mesh.triangles.size());
   for (const auto& t : mesh.triangles)
-    triangles.emplace_back(static_cast<std::size_t>(t[0]), static_cast<std::size_t>(t[1]), static_cast<std::size_t>(t[2]));
+    triangles.emplace_back(static_cast<std::size_t>(t[0]), static_cast<std::size_t>(t[1]),
+                           static_cast<std::size_t>(t[2]));
   auto model = std::make_shared<LinkGeometry::Part::Model>();
   model->beginModel(static_cast<int>(triangles.size()), static_cast<int>(points.size()));
   model->addSubModel(points, triangles);
@@ -70,8 +71,7 @@ bool contained(const LinkGeometry::Part& inner, const Pose& pi, const LinkGeomet
                double tolerance) {
   if (inner.radius > outer.radius) return false;
   const Vec3 p = po.inverse() * (pi * inner.mesh.vertices.front());
-  if ((p.array() < outer.low.array()).any() || (p.array() > outer.high.array()).any())
-    return false;
+  if ((p.array() < outer.low.array()).any() || (p.array() > outer.high.array()).any()) return false;
   return outer.distance().signedDistance(p) < -tolerance;
 }
 
@@ -83,8 +83,7 @@ bool crosses(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const
       if (far(*x, pa, *y, pb)) continue;
       fcl::CollisionRequestd request(1, false);
       fcl::CollisionResultd result;
-      fcl::collide(whole ? x->whole() : x->inner.get(), ta, whole ? y->whole() : y->inner.get(), tb, request,
-                   result);
+      fcl::collide(whole ? x->whole() : x->inner.get(), ta, whole ? y->whole() : y->inner.get(), tb, request, result);
       if (result.isCollision()) return true;
       if (contained(*x, pa, *y, pb, 1e-5) || contained(*y, pb, *x, pa, 1e-5)) return true;
     }

@@ -40,7 +40,7 @@ bool overlapAtAll(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& 
 double gap(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& b, const Pose& poseB);
 
 struct Depth {
-  double depth = 0;  ///< m
+  double depth = 0;           ///< m
   Vec3 point = Vec3::Zero();  ///< where, ground axes
 };
 /// Greatest distance of a point of either link inside the other from that one's surface.

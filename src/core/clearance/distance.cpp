@@ -174,7 +174,8 @@ shape::Mesh shrunk(const shape::Mesh& mesh, double distance) {
     const Eigen::SelfAdjointEigenSolver<Mat3> eigen(A);
     Vec3 d = Vec3::Zero();
     for (int k = 0; k < 3; ++k)
-      if (eigen.eigenvalues()[k] > 0.05) d += eigen.eigenvectors().col(k).dot(b) / eigen.eigenvalues()[k] * eigen.eigenvectors().col(k);
+      if (eigen.eigenvalues()[k] > 0.05)
+        d += eigen.eigenvectors().col(k).dot(b) / eigen.eigenvalues()[k] * eigen.eigenvectors().col(k);
     if (d.norm() > 4 * distance) d *= 4 * distance / d.norm();  // a needle's tip
     out.vertices[i] += d;
   }

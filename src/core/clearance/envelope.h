@@ -6,10 +6,10 @@ namespace cooperage::clearance {
 
 struct EnvelopeOptions {
   std::vector<int> links;
-  int in = -1;            ///< link in whose axes the space is swept, -1 for ground
-  double clearance = 0;   ///< m, grown all round
-  double accuracy = 0;    ///< m, greatest error of the surface; 0: 1/200 of the size
-  int outlineAxis = -1;   ///< 0, 1, 2: the area of the shadow along that axis too
+  int in = -1;           ///< link in whose axes the space is swept, -1 for ground
+  double clearance = 0;  ///< m, grown all round
+  double accuracy = 0;   ///< m, greatest error of the surface; 0: 1/200 of the size
+  int outlineAxis = -1;  ///< 0, 1, 2: the area of the shadow along that axis too
 };
 
 /// The space that links sweep during a run, grown by a clearance.

@@ -172,8 +172,8 @@ class TravelCheck {
     double at = time(first);
     const std::size_t stride = std::max<std::size_t>(1, (last - first) / 12);
     for (std::size_t i = first; i <= last; i += stride) {
-      const Depth d = depthOf(*geometry_.links[u(pair.a)], poses_[i][u(pair.a)], *geometry_.links[u(pair.b)],
-                              poses_[i][u(pair.b)]);
+      const Depth d =
+          depthOf(*geometry_.links[u(pair.a)], poses_[i][u(pair.a)], *geometry_.links[u(pair.b)], poses_[i][u(pair.b)]);
       if (d.depth > best.depth) {
         best = d;
         at = time(i);
@@ -253,7 +253,8 @@ class TravelCheck {
 }  // namespace
 
 Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const Resolved::LinkR& link, shape::ShapeStore& store,
-                                                               double deflection, double tolerance, Progress* progress) {
+                                                               double deflection, double tolerance,
+                                                               Progress* progress) {
   std::string key = fmt::format("{} {}", deflection, tolerance);
   for (const auto& b : link.bodies) {
     auto solid = store.body(b, link.name, progress);
@@ -287,8 +288,8 @@ Result<CheckGeometry> geometryFor(const Resolved& resolved, int run, shape::Shap
   return g;
 }
 
-CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer,
-                        const kinematics::RunResult& result, const CheckGeometry& geometry, Progress* progress) {
+CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
+                        const CheckGeometry& geometry, Progress* progress) {
   return TravelCheck(run, measurer, result, geometry, progress).go();
 }
 

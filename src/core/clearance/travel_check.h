@@ -71,8 +71,8 @@ Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shap
 
 /// Checks every step of a travel for interference (and the least clearance where the run asks for it), and judges
 /// the requirements. Ends of contact windows are located between the steps.
-CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer,
-                        const kinematics::RunResult& result, const CheckGeometry& geometry, Progress* progress);
+CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
+                        const CheckGeometry& geometry, Progress* progress);
 
 /// For clearance gauges: distance, or minus the depth.
 kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry);

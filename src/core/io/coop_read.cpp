@@ -81,7 +81,8 @@ class Reader {
  public:
   Mechanism run(const Json& json) {
     Object root(json, "");
-    if (root.text("format", "") != "cooperage") fail("", "is no Cooperage document (\"format\" should be \"cooperage\")");
+    if (root.text("format", "") != "cooperage")
+      fail("", "is no Cooperage document (\"format\" should be \"cooperage\")");
     const int version = root.whole("version", 0);
     if (version > 1)
       fail("", fmt::format("was written by a later version (file version {}, this one reads up to 1)", version));
@@ -272,7 +273,8 @@ class Reader {
     l.placement = placement(o);
     l.colour = colour(o);
     std::size_t i = 0;
-    for (const Json& json : o.array("bodies")) l.bodies.push_back(std::make_shared<const Body>(body(json, l.name, i++)));
+    for (const Json& json : o.array("bodies"))
+      l.bodies.push_back(std::make_shared<const Body>(body(json, l.name, i++)));
     i = 0;
     for (const Json& json : o.array("seats")) {
       Object s(json, fmt::format("seat {} of link {}", ++i, l.name));
@@ -463,7 +465,8 @@ class Reader {
       }
       if (g.kind.rfind("joint-", 0) == 0 || g.kind == "velocity-ratio") return jointValue(j, o);
       if (g.kind.rfind("link-", 0) == 0 || g.kind == "clearance") return {linkNamed(text, o)->id, ""};
-      if (g.kind.rfind("point-", 0) == 0 || g.kind.rfind("distance", 0) == 0 || g.kind == "angle") return {seat(j, o), ""};
+      if (g.kind.rfind("point-", 0) == 0 || g.kind.rfind("distance", 0) == 0 || g.kind == "angle")
+        return {seat(j, o), ""};
       fail(o.name(), fmt::format("this version can't compute the kind '{}'", g.kind));
     };
     const Json& of = o.need("of");
@@ -528,7 +531,8 @@ class Reader {
     }
     if (const Json* start = o.find("start")) {
       if (!start->is_object()) fail(o.name(), "'start' should be an object of drives");
-      for (const auto& [key, value] : start->items()) r.start.emplace_back(driveNamed(key, o), field(value, o, "start"));
+      for (const auto& [key, value] : start->items())
+        r.start.emplace_back(driveNamed(key, o), field(value, o, "start"));
     }
     r.atLimit = o.text("at_limit", "stop");
     if (r.atLimit != "stop" && r.atLimit != "reverse") fail(o.name(), "'at_limit' should be stop or reverse");
@@ -568,7 +572,8 @@ Result<Mechanism> readCoop(std::string_view text) {
   try {
     return Reader().run(Json::parse(text));
   } catch (const Json::parse_error& e) {
-    const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(e.byte, text.size())), '\n');
+    const auto line =
+        1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(e.byte, text.size())), '\n');
     return Error{"file", "", fmt::format("is no readable JSON: something is wrong in line {}", line)};
   } catch (const Json::exception& e) {
     return Error{"file", "", fmt::format("can't be read: {}", e.what())};

@@ -19,7 +19,10 @@ Json messageList(const std::vector<Message>& messages) {
   Json list = Json::array();
   static const char* kSeverity[] = {"note", "warning", "error"};
   for (const Message& m : messages)
-    list.push_back({{"severity", kSeverity[static_cast<int>(m.severity)]}, {"code", m.code}, {"objects", m.objects}, {"text", m.text}});
+    list.push_back({{"severity", kSeverity[static_cast<int>(m.severity)]},
+                    {"code", m.code},
+                    {"objects", m.objects},
+                    {"text", m.text}});
   return list;
 }
 std::string text(const Json& j) { return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n"; }
@@ -83,13 +86,16 @@ std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r)
   Json interference = Json::array(), clearances = Json::array(), requirements = Json::array(), stops = Json::array(),
        left = Json::array(), touching = Json::array();
   for (const auto& i : c.interference)
-    interference.push_back({{"links", {nameOf(r, i.linkA), nameOf(r, i.linkB)}},
-                            {"from", number(i.from)},
-                            {"to", number(i.to)},
-                            {"first", number(i.first)},
-                            {"deepest", {{"at", number(i.deepest.at)}, {"depth", number(i.deepest.depth)}, {"point", triple(i.deepest.point)}}}});
+    interference.push_back(
+        {{"links", {nameOf(r, i.linkA), nameOf(r, i.linkB)}},
+         {"from", number(i.from)},
+         {"to", number(i.to)},
+         {"first", number(i.first)},
+         {"deepest",
+          {{"at", number(i.deepest.at)}, {"depth", number(i.deepest.depth)}, {"point", triple(i.deepest.point)}}}});
   for (const auto& p : c.clearances)
-    clearances.push_back({{"links", {nameOf(r, p.linkA), nameOf(r, p.linkB)}}, {"least", number(p.least)}, {"at", number(p.at)}});
+    clearances.push_back(
+        {{"links", {nameOf(r, p.linkA), nameOf(r, p.linkB)}}, {"least", number(p.least)}, {"at", number(p.at)}});
   for (const auto& q : c.requirements)
     requirements.push_back({{"name", q.name}, {"value", number(q.value)}, {"met", q.met}, {"where", number(q.where)}});
   for (const auto& s : c.stops)
@@ -123,16 +129,20 @@ std::string envelopeJson(const clearance::Envelope& e, bool outline) {
 std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r) {
   std::size_t failures = c.interference.size();
   for (const auto& q : c.requirements) failures += q.met ? 0 : 1;
-  std::string out = fmt::format("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuite name=\"cooperage\" tests=\"{}\" failures=\"{}\">\n",
-                                c.requirements.size() + std::max<std::size_t>(1, c.interference.size()), failures);
+  std::string out = fmt::format(
+      "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuite name=\"cooperage\" tests=\"{}\" failures=\"{}\">\n",
+      c.requirements.size() + std::max<std::size_t>(1, c.interference.size()), failures);
   if (c.interference.empty()) out += "  <testcase classname=\"interference\" name=\"no links overlap\"/>\n";
   for (const auto& i : c.interference)
-    out += fmt::format("  <testcase classname=\"interference\" name=\"{} - {}\"><failure message=\"overlap from {} to {}, {} mm deep\"/></testcase>\n",
-                       escaped(nameOf(r, i.linkA)), escaped(nameOf(r, i.linkB)), formatNumber(i.from, 8), formatNumber(i.to, 8),
-                       formatNumber(i.deepest.depth * 1e3, 5));
+    out += fmt::format(
+        "  <testcase classname=\"interference\" name=\"{} - {}\"><failure message=\"overlap from {} to {}, {} mm "
+        "deep\"/></testcase>\n",
+        escaped(nameOf(r, i.linkA)), escaped(nameOf(r, i.linkB)), formatNumber(i.from, 8), formatNumber(i.to, 8),
+        formatNumber(i.deepest.depth * 1e3, 5));
   for (const auto& q : c.requirements) {
     out += fmt::format("  <testcase classname=\"requirement\" name=\"{}\"", escaped(q.name));
-    out += q.met ? "/>\n" : fmt::format("><failure message=\"not met: {} (SI)\"/></testcase>\n", formatNumber(q.value, 10));
+    out += q.met ? "/>\n"
+                 : fmt::format("><failure message=\"not met: {} (SI)\"/></testcase>\n", formatNumber(q.value, 10));
   }
   return out + "</testsuite>\n";
 }

@@ -20,7 +20,8 @@ std::string stlBinary(const shape::Mesh& mesh, const std::string& title) {
     }
   };
   for (const auto& t : mesh.triangles) {
-    const Vec3 a = 1e3 * mesh.vertices[static_cast<std::size_t>(t[0])], b = 1e3 * mesh.vertices[static_cast<std::size_t>(t[1])],
+    const Vec3 a = 1e3 * mesh.vertices[static_cast<std::size_t>(t[0])],
+               b = 1e3 * mesh.vertices[static_cast<std::size_t>(t[1])],
                c = 1e3 * mesh.vertices[static_cast<std::size_t>(t[2])];
     const Vec3 n = (b - a).cross(c - a);
     vector(n.norm() > 0 ? Vec3(n.normalized()) : Vec3::Zero());

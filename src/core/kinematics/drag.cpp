@@ -9,7 +9,7 @@ namespace cooperage::kinematics {
 
 namespace {
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
-}
+}  // namespace
 
 Drag::Drag(const System& system, const model::Resolved& resolved, const Configuration& start, int link,
            const Vec3& grabbed)

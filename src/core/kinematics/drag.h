@@ -8,7 +8,8 @@ namespace cooperage::kinematics {
 /// Stops halt it. Drives don't act; held joints do. A link with no way to ground moves freely.
 class Drag {
  public:
-  Drag(const System& system, const model::Resolved& resolved, const Configuration& start, int link, const Vec3& grabbed);
+  Drag(const System& system, const model::Resolved& resolved, const Configuration& start, int link,
+       const Vec3& grabbed);
 
   /// One pull. @param target where the grabbed point should come, ground axes, m
   /// @return the pose reached; never one with an open joint

@@ -97,7 +97,9 @@ void reportMisfit(const System& system, const Resolved& resolved, Solver& solver
     const double angle = solver.gapAngle(loop), length = solver.gapLength(loop);
     if (angle < 1e-9 && length < 1e-9 * system.size) continue;
     const auto& j = resolved.joints[u(system.joints[u(system.loops[i].joint)].source)];
-    messages.push_back({Severity::note, "misfit", {j.name},
+    messages.push_back({Severity::note,
+                        "misfit",
+                        {j.name},
                         fmt::format("joint {}: its axes are {:.3g} deg and {:.3g} mm out; tolerated within the fit",
                                     j.name, angle * 180 / kPi, length * 1e3)});
   }
@@ -153,7 +155,8 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
   };
   const double accept = std::max(1e-10, std::min(options.fitAngle, options.fitLength * 10));
   for (const auto& [ball, angles] : imposedBalls) c.balls[u(ball)] = ballRotation(angles);
-  // steps of an imposed value are short enough (0.1 rad, 0.1 of size) that the nearest closed pose is on the same branch
+  // steps of an imposed value are short enough (0.1 rad, 0.1 of size) that the nearest closed pose is on the same
+  // branch
   const Configuration start = c;
   double farthest = 0;
   for (const auto& [dof, value] : imposed)

@@ -15,8 +15,8 @@ using Matrix = Eigen::MatrixXd;
 
 namespace {
 
-constexpr double kRank = 1e-7;   // relative to rows of size 1; imported axes are parallel to 1e-5 at best
-constexpr double kStep = 2e-3;   // of a radian or of size: finite, yet far from the next singular pose
+constexpr double kRank = 1e-7;  // relative to rows of size 1; imported axes are parallel to 1e-5 at best
+constexpr double kStep = 2e-3;  // of a radian or of size: finite, yet far from the next singular pose
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 Matrix jacobianAt(Solver& solver, const Configuration& c) {
@@ -160,8 +160,7 @@ class Analysis {
         const auto& joint = s_.joints[j];
         const Pose& p = solver_.nodePose(joint.nodeB);
         const NodeMotion& m = motion[u(joint.nodeB)];
-        v.block(3 * static_cast<Eigen::Index>(j), k, 3, 1) =
-            (m.v + m.w.cross((p * joint.atB).p - p.p)) / s_.size;
+        v.block(3 * static_cast<Eigen::Index>(j), k, 3, 1) = (m.v + m.w.cross((p * joint.atB).p - p.p)) / s_.size;
       }
     }
     return v;
@@ -202,7 +201,8 @@ class Analysis {
       } else {
         const auto& source = r_.joints[u(joint.source)];
         const int value = dof.ball < 0 ? static_cast<int>(row) - joint.firstDof : 2;
-        out_.leftFreedoms.push_back(fmt::format("{}: {}", source.name, model::infoOf(source.kind).values[u(value)].name));
+        out_.leftFreedoms.push_back(
+            fmt::format("{}: {}", source.name, model::infoOf(source.kind).values[u(value)].name));
       }
       // take that motion out of the rest
       const Eigen::RowVectorXd r = rest.row(row);

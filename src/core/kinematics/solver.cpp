@@ -295,8 +295,7 @@ Solver::Outcome Solver::close(Configuration& c) {
   return out;
 }
 
-void Solver::motion(const std::vector<double>& qd, const std::vector<double>& qdd,
-                    std::vector<NodeMotion>& out) const {
+void Solver::motion(const std::vector<double>& qd, const std::vector<double>& qdd, std::vector<NodeMotion>& out) const {
   out.resize(u(system_.nodeCount));
   out[0] = NodeMotion();
   const auto moved = [](const NodeMotion& m, const Vec3& from, const Vec3& to) {  // same body, other point

@@ -20,9 +20,9 @@ struct NodeMotion {
 class Solver {
  public:
   struct Options {
-    double tolerance = 1e-13;   ///< of size and rad, for the picked rows; rounding is about 1e-15
-    double accept = 1e-10;      ///< worst residual with which a pose counts as closed
-    double misfit = 1e-4;       ///< of dropped rows: what imported axes may be out, rad and of size
+    double tolerance = 1e-13;  ///< of size and rad, for the picked rows; rounding is about 1e-15
+    double accept = 1e-10;     ///< worst residual with which a pose counts as closed
+    double misfit = 1e-4;      ///< of dropped rows: what imported axes may be out, rad and of size
     double rankTolerance = 1e-8;
     int iterations = 12;
   };

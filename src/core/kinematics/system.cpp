@@ -92,9 +92,12 @@ class Compiler {
         const Pose gap = relative_[static_cast<std::size_t>(j.linkB)].inverse() * wanted;
         const double angle = rotationVector(gap.R).norm(), length = gap.p.norm();
         if (angle > 1e-6 || length > 1e-6 * s_.size)
-          s_.messages.push_back({Severity::warning, "misfit", {j.name},
-                                 fmt::format("joint {}: its links are held already and miss it by {:.4g} mm and {:.4g} deg",
-                                             j.name, length * 1e3, angle * 180 / kPi)});
+          s_.messages.push_back(
+              {Severity::warning,
+               "misfit",
+               {j.name},
+               fmt::format("joint {}: its links are held already and miss it by {:.4g} mm and {:.4g} deg", j.name,
+                           length * 1e3, angle * 180 / kPi)});
         continue;
       }
       const bool moveB = ground < 0 || b != root(ground);  // the group with ground stays
@@ -110,9 +113,7 @@ class Compiler {
   Pose closedPose(const Resolved::JointR& j) const {
     return relative_[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset * flipOf(j) * j.seatB.inverse();
   }
-  static Pose flipOf(const Resolved::JointR& j) {
-    return j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
-  }
+  static Pose flipOf(const Resolved::JointR& j) { return j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{}; }
 
   void numberNodes(int n, int ground) {
     std::vector<int> node(static_cast<std::size_t>(n), -1);
@@ -199,7 +200,9 @@ class Compiler {
     s_.treeOrder.push_back(static_cast<int>(s_.joints.size()));
     s_.joints.push_back(std::move(j));
     const std::string& name = link(linkIndex).name;
-    s_.messages.push_back({Severity::warning, "no-ground", {name},
+    s_.messages.push_back({Severity::warning,
+                           "no-ground",
+                           {name},
                            fmt::format("link {}: no joint ties it to ground; it is held where it stands", name)});
   }
 
@@ -272,8 +275,9 @@ class Compiler {
           const auto& joint = r_.joints[static_cast<std::size_t>(c.values[k].joint)];
           if (!joint.enabled) whole = false;  // with the joint switched off, the coupling rests too
           if (joint.enabled) {
-            error_ = {"coupling", c.name,
-                      fmt::format("coupling {}: the angles of the spherical joint {} can't be coupled", c.name, joint.name)};
+            error_ = {
+                "coupling", c.name,
+                fmt::format("coupling {}: the angles of the spherical joint {} can't be coupled", c.name, joint.name)};
             return false;
           }
           continue;

@@ -39,9 +39,10 @@ Status TravelRun::setUp() {
       const auto& value = model::infoOf(j.kind).values[v];
       const double slack = value.angle ? kStopSlack : kStopSlack * system_->size;
       if ((j.low[v] && q < *j.low[v] - slack) || (j.high[v] && q > *j.high[v] + slack))
-        return Error{"stop-at-home", j.name,
-                     fmt::format("joint {}: {} is {:.6g} {} at home, outside its stops; move the stop or the home value",
-                                 j.name, value.name, value.angle ? q * 180 / kPi : q * 1e3, value.angle ? "deg" : "mm")};
+        return Error{
+            "stop-at-home", j.name,
+            fmt::format("joint {}: {} is {:.6g} {} at home, outside its stops; move the stop or the home value", j.name,
+                        value.name, value.angle ? q * 180 / kPi : q * 1e3, value.angle ? "deg" : "mm")};
     }
   }
   if (const Status s = makeDrives(); !s.ok()) return s;
@@ -55,17 +56,23 @@ Status TravelRun::setUp() {
   if (mobility_.left - idle - floating > 0) {
     std::string names;
     for (const auto& text : mobility_.leftFreedoms) names += (names.empty() ? "" : "; ") + text;
-    messages_.push_back({Severity::warning, "left-over", {},
+    messages_.push_back({Severity::warning,
+                         "left-over",
+                         {},
                          fmt::format("{} freedom(s) are left without a drive and stay at home: {}",
                                      mobility_.left - idle - floating, names)});
   }
   for (const auto& name : mobility_.redundantDrives)
-    messages_.push_back({Severity::warning, "redundant-drive", {name},
+    messages_.push_back({Severity::warning,
+                         "redundant-drive",
+                         {name},
                          fmt::format("drive {}: its joint is driven already by the others", name)});
   if (settings.reverseAtLimit)
-    messages_.push_back({Severity::warning, "at-limit", {settings.name},
-                         fmt::format("run {}: turning back at a limit is not computed yet; the run stops there",
-                                     settings.name)});
+    messages_.push_back(
+        {Severity::warning,
+         "at-limit",
+         {settings.name},
+         fmt::format("run {}: turning back at a limit is not computed yet; the run stops there", settings.name)});
   return Done{};
 }
 
@@ -78,15 +85,17 @@ Status TravelRun::makeDrives() {
     const int dof = system_->dofOf(drive.value);
     if (dof < 0) {
       if (!joint.enabled)
-        return Error{"drive", drive.name, fmt::format("drive {}: its joint {} is switched off", drive.name, joint.name)};
+        return Error{"drive", drive.name,
+                     fmt::format("drive {}: its joint {} is switched off", drive.name, joint.name)};
       return Error{"drive", drive.name,
                    fmt::format("drive {}: the angles of the spherical joint {} can't be driven in this version",
                                drive.name, joint.name)};
     }
     if (std::find(mobility_.stuckDrives.begin(), mobility_.stuckDrives.end(), drive.name) !=
         mobility_.stuckDrives.end())
-      return Error{"stuck-drive", drive.name,
-                   fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
+      return Error{
+          "stuck-drive", drive.name,
+          fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
     ActiveDrive active{d, dof, {}, home_.configuration.q[u(dof)]};
     double start = active.home;
     for (const auto& [index, value] : settings.start)
@@ -249,7 +258,8 @@ std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& 
       TravelStep probe = to;
       if (past(to, i, v) <= slack) {
         // not past at the end: an extreme between the two poses may be, where the rate changes sign
-        const int dof = system_->joints[u(index)].ball < 0 ? system_->joints[u(index)].firstDof + static_cast<int>(v) : -1;
+        const int dof =
+            system_->joints[u(index)].ball < 0 ? system_->joints[u(index)].firstDof + static_cast<int>(v) : -1;
         if (dof < 0 || from.qd[u(dof)] * to.qd[u(dof)] >= 0) continue;
         double a = from.t, b = to.t;
         for (int k = 0; k < 60 && b - a > 1e-15 * settings().duration; ++k) {
@@ -335,7 +345,12 @@ Travel TravelRun::run(Progress* progress) {
         e.at = axisAt(0);
         e.t = 0;
         travel.ended = e;
-        travel.messages.push_back({Severity::error, e.kind, {e.joint}, fmt::format("the start of run {} can't be reached from home; joint {} would open by {:.6g} mm", settings.name, e.joint, e.gap * 1e3)});
+        travel.messages.push_back(
+            {Severity::error,
+             e.kind,
+             {e.joint},
+             fmt::format("the start of run {} can't be reached from home; joint {} would open by {:.6g} mm",
+                         settings.name, e.joint, e.gap * 1e3)});
         return travel;
       }
     }
@@ -370,7 +385,9 @@ Travel TravelRun::run(Progress* progress) {
     TravelStep end = s;
     if (const auto stop = stopBetween(before, end)) {
       travel.ended = stop;
-      travel.messages.push_back({Severity::error, "stop", {stop->joint},
+      travel.messages.push_back({Severity::error,
+                                 "stop",
+                                 {stop->joint},
                                  fmt::format("joint {} meets its stop at {}", stop->joint, formatNumber(stop->at, 8))});
       travel.steps.push_back(end);
       return travel;
@@ -379,7 +396,9 @@ Travel TravelRun::run(Progress* progress) {
       travel.ended = failure(s, t);
       if (s.t > travel.steps.back().t) travel.steps.push_back(s);
       travel.messages.push_back(
-          {Severity::error, travel.ended->kind, {travel.ended->joint},
+          {Severity::error,
+           travel.ended->kind,
+           {travel.ended->joint},
            fmt::format("the travel ends at {} of the run's axis (SI): {}; joint {} would have to open by {:.6g} mm",
                        formatNumber(travel.ended->at, 10),
                        travel.ended->kind == "dead-point" ? "a dead point" : "the drives contradict one another",

@@ -188,7 +188,8 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     const auto names = [&](const Run& x) {
       return is(x.axis) || (x.drives && std::any_of(x.drives->begin(), x.drives->end(), is)) ||
              std::any_of(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }) ||
-             std::any_of(x.leaveOut.begin(), x.leaveOut.end(), [&](const auto& p) { return is(p.first) || is(p.second); });
+             std::any_of(x.leaveOut.begin(), x.leaveOut.end(),
+                         [&](const auto& p) { return is(p.first) || is(p.second); });
     };
     if (!names(*r)) continue;
     change<Run>(out.runs, r->id, [&](Run& x) {
@@ -301,7 +302,8 @@ Mechanism separated(const Mechanism& m, const std::vector<Id>& bodies) {
 
 Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,
                                         bool keepInPlace, const std::vector<Pose>& linkPoses) {
-  if (first.link == second.link) return Error{"same-link", "", "both places are on one link; pick the second on another"};
+  if (first.link == second.link)
+    return Error{"same-link", "", "both places are on one link; pick the second on another"};
   Mechanism out = m;
   const auto index = [&](Id id) {
     for (std::size_t i = 0; i < m.links.size(); ++i)
@@ -309,7 +311,8 @@ Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, 
     return m.links.size();
   };
   const std::size_t ia = index(first.link), ib = index(second.link);
-  if (ia >= linkPoses.size() || ib >= linkPoses.size()) return Error{"missing-link", "", "the link is gone; pick again"};
+  if (ia >= linkPoses.size() || ib >= linkPoses.size())
+    return Error{"missing-link", "", "the link is gone; pick again"};
   Mat3 axesA, axesB;
   if (!axesFrom(first.axis, first.ref, axesA) || !axesFrom(second.axis, second.ref, axesB))
     return Error{"zero-axis", "", "the picked place has no direction; pick a face or an edge"};
@@ -444,7 +447,8 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
   changeAll(out.couplings, [&](Coupling& c) {
     if (c.kind == CouplingKind::ratio)
       rewrite(c.figures[0], valueDimension(c.values[1]) + (-1.0 * valueDimension(c.values[0])));
-    else if (c.kind == CouplingKind::rack || c.kind == CouplingKind::screw || (c.kind == CouplingKind::belt && !c.teeth))
+    else if (c.kind == CouplingKind::rack || c.kind == CouplingKind::screw ||
+             (c.kind == CouplingKind::belt && !c.teeth))
       for (Field& f : c.figures) rewrite(f, dimension::kLength);
   });
   changeAll(out.drives, [&](Drive& d) {

@@ -51,10 +51,10 @@ struct Body {
   Id id = 0;
   std::string name;
   BodyKind kind = BodyKind::box;
-  std::string file;                        ///< relative to the document's folder, of a file body
-  int solid = 0;                           ///< index in the file
-  std::map<std::string, Field> figures;    ///< of an element: "size x", "radius", "length" ...
-  Placement placement;                     ///< in link axes
+  std::string file;                      ///< relative to the document's folder, of a file body
+  int solid = 0;                         ///< index in the file
+  std::map<std::string, Field> figures;  ///< of an element: "size x", "radius", "length" ...
+  Placement placement;                   ///< in link axes
   std::optional<Colour> colour;
   bool hidden = false;
   Extra extra;
@@ -134,9 +134,9 @@ struct Drive {
 struct Gauge {
   Id id = 0;
   std::string name, kind;
-  std::vector<Symbol> of;   ///< joint values, seats or links
-  std::optional<Id> in;     ///< link whose axes and motion count; ground if none
-  std::string component;    ///< x, y, z or size
+  std::vector<Symbol> of;  ///< joint values, seats or links
+  std::optional<Id> in;    ///< link whose axes and motion count; ground if none
+  std::string component;   ///< x, y, z or size
   std::optional<Symbol> about;
   Extra extra;
 };
@@ -161,7 +161,7 @@ struct Run {
   std::optional<Field> duration;
   std::optional<Sweep> sweep;
   int steps = 360;
-  Id axis = 0;  ///< a drive, or 0 for time
+  Id axis = 0;                            ///< a drive, or 0 for time
   std::optional<std::vector<Id>> drives;  ///< which act; all enabled ones if absent
   std::vector<std::pair<Id, Field>> start;
   std::string atLimit = "stop";

@@ -10,8 +10,21 @@ namespace cooperage::model {
 namespace {
 
 /// The kinds of gauge with what they need and measure.
-enum class Measures { jointValue, jointRate, jointAcceleration, ratio, point, pointRate, pointAcceleration, linkRate,
-                      linkAcceleration, distance, angle, transmission, clearance };
+enum class Measures {
+  jointValue,
+  jointRate,
+  jointAcceleration,
+  ratio,
+  point,
+  pointRate,
+  pointAcceleration,
+  linkRate,
+  linkAcceleration,
+  distance,
+  angle,
+  transmission,
+  clearance
+};
 struct GaugeKind {
   const char* name;
   Measures measures;
@@ -205,14 +218,26 @@ class Resolver {
     if (a == seatIndex_.end() || b == seatIndex_.end())
       return fail("missing-seat", object, "one of its seats is gone; pick the place again");
     if (a->second.first == b->second.first)
-      return fail("same-link", object, "both seats are on the link " +
-                                           out_.links[static_cast<std::size_t>(a->second.first)].name +
-                                           "; a joint needs two links");
+      return fail("same-link", object,
+                  "both seats are on the link " + out_.links[static_cast<std::size_t>(a->second.first)].name +
+                      "; a joint needs two links");
     const auto frame = [&](const std::pair<int, int>& at) {
       return out_.links[static_cast<std::size_t>(at.first)].seats[static_cast<std::size_t>(at.second)].frame;
     };
-    Resolved::JointR r{j.id,    j.name,  j.kind, a->second.first, b->second.first, frame(a->second), frame(b->second),
-                       {},      j.flip,  j.held, j.enabled,       {},              {},               {},
+    Resolved::JointR r{j.id,
+                       j.name,
+                       j.kind,
+                       a->second.first,
+                       b->second.first,
+                       frame(a->second),
+                       frame(b->second),
+                       {},
+                       j.flip,
+                       j.held,
+                       j.enabled,
+                       {},
+                       {},
+                       {},
                        0};
     double slide = 0, turn = 0;
     if (!read(j.slideOffset, dimension::kLength, object, "offset slide", slide) ||
@@ -387,8 +412,7 @@ class Resolver {
       if (s.id == 0) return Quantity{0.37, {}, false};  // any time: only the dimension is asked
       return symbol(s);
     });
-    if (!q.ok() && q.error().text.find("finite") == std::string::npos)
-      return fail("formula", object, q.error().text);
+    if (!q.ok() && q.error().text.find("finite") == std::string::npos) return fail("formula", object, q.error().text);
     if (q.ok()) {
       const auto si = toSi(*q, d, m_.units);
       if (!si.ok()) return fail("formula", object, si.error().text);
@@ -561,8 +585,25 @@ class Resolver {
 
   bool run(const Run& given) {
     const std::string object = "run " + given.name;
-    Resolved::RunR r{given.id, given.name, 0, given.steps, -1, {}, {}, -1, 0, 0, given.atLimit == "reverse",
-                     given.pastStops, given.stopAtContact, 2e-5, 2e-5, 1e-4, 1e-5, given.check, {}};
+    Resolved::RunR r{given.id,
+                     given.name,
+                     0,
+                     given.steps,
+                     -1,
+                     {},
+                     {},
+                     -1,
+                     0,
+                     0,
+                     given.atLimit == "reverse",
+                     given.pastStops,
+                     given.stopAtContact,
+                     2e-5,
+                     2e-5,
+                     1e-4,
+                     1e-5,
+                     given.check,
+                     {}};
     if (given.steps < 1 || given.steps > 10000000)
       return fail("figure", object, "the number of steps must lie between 1 and 10,000,000");
     const auto drive = [&](Id id, int& index) {
@@ -637,61 +678,7 @@ class Resolver {
   std::unordered_map<Id, std::pair<int, int>> seatIndex_;
 };
 
-struct LawKeys {
-  const char* law;
-  std::vector<std::string> keys;
-};
-const std::vector<LawKeys>& laws() {
-  static const std::vector<LawKeys> kLaws = {
-      {"linear", {"to", "time"}},
-      {"parabolic", {"to", "time"}},
-      {"harmonic", {"to", "time"}},
-      {"cycloidal", {"to", "time"}},
-      {"poly-345", {"to", "time"}},
-      {"poly-4567", {"to", "time"}},
-      {"smooth-step", {"to", "time"}},
-      {"trapezoid-speed", {"to", "time"}},
-      {"polynomial", {"time"}},
-      {"dwell", {"time"}},
-      {"constant-speed", {"speed", "time"}},
-      {"run-up", {"speed", "acceleration"}},
-      {"run-down", {"acceleration"}},
-      {"sine", {"amplitude", "frequency", "time"}},
-      {"formula", {"formula", "time"}},
-      {"speed-formula", {"formula", "time"}},
-  };
-  return kLaws;
-}
-
 }  // namespace
-
-bool isLaw(const std::string& law) {
-  return std::any_of(laws().begin(), laws().end(), [&](const LawKeys& k) { return law == k.law; });
-}
-
-const std::vector<std::string>& figuresOf(const std::string& law) {
-  static const std::vector<std::string> kNone;
-  // sine and formula rows may go on to the end of the run: their time is optional
-  static const std::vector<std::string> kSine{"amplitude", "frequency"}, kFormula{"formula"};
-  if (law == "sine") return kSine;
-  if (law == "formula" || law == "speed-formula") return kFormula;
-  for (const LawKeys& k : laws())
-    if (law == k.law) return k.keys;
-  return kNone;
-}
-
-std::optional<Dimension> figureDimension(const std::string& law, const std::string& key, const Dimension& value) {
-  const Dimension rate = value + kPerSecond;
-  if (key == "time") return dimension::kTime;
-  if (key == "to" || key == "by" || key == "mean" || key == "amplitude") return value;
-  if (key == "speed" || key == "end_speed") return rate;
-  if (key == "acceleration" || key == "end_acceleration") return rate + kPerSecond;
-  if (key == "frequency") return kPerSecond;
-  if (key == "phase") return dimension::kAngle;
-  if (key == "up" || key == "down") return dimension::kPlain;
-  if (key == "formula") return law == "speed-formula" ? rate : value;
-  return std::nullopt;
-}
 
 Result<Resolved> resolve(const Mechanism& mechanism) { return Resolver(mechanism).run(); }
 

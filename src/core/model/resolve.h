@@ -92,8 +92,8 @@ struct Resolved {
     std::string name;
     double duration;  ///< s
     int steps;
-    int axis = -1;                 ///< index of a drive, or -1 for time
-    std::vector<int> drives;       ///< those that act
+    int axis = -1;            ///< index of a drive, or -1 for time
+    std::vector<int> drives;  ///< those that act
     std::vector<std::pair<int, double>> start;
     int sweepDrive = -1;
     double sweepFrom = 0, sweepTo = 0;

@@ -93,7 +93,8 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
       row.up = figure(r, "up", 1.0 / 3);
       row.down = figure(r, "down", 1.0 / 3);
       if (!(row.up > 0) || !(row.down > 0) || row.up + row.down > 1 + 1e-12)
-        return Error{"law", drive, fmt::format("drive {}: up and down must be greater than zero and add to 1 at most", drive)};
+        return Error{"law", drive,
+                     fmt::format("drive {}: up and down must be greater than zero and add to 1 at most", drive)};
     } else if (r.law == "sine") {
       row.mean = figure(r, "mean", value);
       row.amplitude = figure(r, "amplitude", 0);
@@ -107,7 +108,8 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
     const MotionState end = p.rowAt(p.rows_.back(), row.duration);
     value = end.position;
     speed = row.law == "run-down" ? 0 : end.velocity;
-    if (!std::isfinite(value)) return Error{"law", drive, fmt::format("drive {}: the programme has no finite value", drive)};
+    if (!std::isfinite(value))
+      return Error{"law", drive, fmt::format("drive {}: the programme has no finite value", drive)};
   }
   p.last_ = value;
   return p;

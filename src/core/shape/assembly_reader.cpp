@@ -143,12 +143,14 @@ int openEdges(const TopoDS_Shape& solid) {
 Status checkWhole(const std::vector<SolidPtr>& solids, const std::string& text, const std::string& file) {
   const int wanted = stepFaceCount(text), found = countFaces(solids);
   if (found < wanted)
-    return Error{"step", file,
-                 fmt::format("{}: is damaged: only {} of its {} faces could be read; export it again", file, found, wanted)};
+    return Error{
+        "step", file,
+        fmt::format("{}: is damaged: only {} of its {} faces could be read; export it again", file, found, wanted)};
   for (const auto& s : solids)
     if (const int open = openEdges(s->shape); open > 0)
-      return Error{"step", file,
-                   fmt::format("{}: the solid '{}' is not closed: {} open edges; export it again", file, s->name, open)};
+      return Error{
+          "step", file,
+          fmt::format("{}: the solid '{}' is not closed: {} open edges; export it again", file, s->name, open)};
   return Done{};
 }
 
@@ -174,8 +176,7 @@ Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progre
       return Error{"step", file, fmt::format("{}: the STEP reader can't make sense of it; export it again", file)};
     if (progress) progress->report(0.5);
     if (progress && progress->cancelled()) return Error{"cancelled", file, "cancelled", true};
-    if (!reader.Transfer(doc))
-      return Error{"step", file, fmt::format("{}: holds no shape that can be read", file)};
+    if (!reader.Transfer(doc)) return Error{"step", file, fmt::format("{}: holds no shape that can be read", file)};
     auto solids = Lister(doc).run();
     if (solids.empty())
       return Error{"step", file, fmt::format("{}: holds no solid; surfaces alone can't be a body", file)};

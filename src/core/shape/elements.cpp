@@ -30,8 +30,7 @@ TopoDS_Shape bar(double length, double width, double thickness, double bore) {
   unify.Build();
   s = unify.Shape();
   if (bore > 0)
-    for (double x : {0.0, length})
-      s = BRepAlgoAPI_Cut(s, cylinderAt(x, bore / 2, z - 1, thickness + 2)).Shape();
+    for (double x : {0.0, length}) s = BRepAlgoAPI_Cut(s, cylinderAt(x, bore / 2, z - 1, thickness + 2)).Shape();
   return s;
 }
 

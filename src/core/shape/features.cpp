@@ -48,7 +48,9 @@ std::vector<Snap> faceSnaps(const TopoDS_Face& face) {
   switch (s.GetType()) {
     case GeomAbs_Cylinder: alongAxis(face, s.Cylinder().Axis(), out); break;
     case GeomAbs_Cone: alongAxis(face, s.Cone().Axis(), out); break;
-    case GeomAbs_Torus: out.push_back(make("centre", point(s.Torus().Location()), direction(s.Torus().Axis().Direction()))); break;
+    case GeomAbs_Torus:
+      out.push_back(make("centre", point(s.Torus().Location()), direction(s.Torus().Axis().Direction())));
+      break;
     case GeomAbs_Sphere: out.push_back(make("centre", point(s.Sphere().Location()), Vec3::UnitZ())); break;
     case GeomAbs_Plane: {
       Vec3 n = direction(s.Plane().Axis().Direction());
@@ -98,7 +100,8 @@ std::vector<Snap> snapsOf(const TopoDS_Shape& s) {
     if (s.IsNull()) return {};
     if (s.ShapeType() == TopAbs_FACE) return faceSnaps(TopoDS::Face(s));
     if (s.ShapeType() == TopAbs_EDGE && !BRep_Tool::Degenerated(TopoDS::Edge(s))) return edgeSnaps(TopoDS::Edge(s));
-    if (s.ShapeType() == TopAbs_VERTEX) return {make("corner", point(BRep_Tool::Pnt(TopoDS::Vertex(s))), Vec3::UnitZ())};
+    if (s.ShapeType() == TopAbs_VERTEX)
+      return {make("corner", point(BRep_Tool::Pnt(TopoDS::Vertex(s))), Vec3::UnitZ())};
   } catch (const Standard_Failure&) {
     return {};  // a sub-shape without usable geometry simply offers no place
   }

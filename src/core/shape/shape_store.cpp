@@ -39,7 +39,8 @@ Result<std::vector<SolidPtr>> ShapeStore::file(const std::string& name, Progress
 
 void ShapeStore::put(const std::string& name, std::vector<SolidPtr> solids) {
   const std::lock_guard lock(mutex_);
-  const std::filesystem::path path = std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : folder_ / name;
+  const std::filesystem::path path =
+      std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : folder_ / name;
   std::error_code ec;
   const auto time = std::filesystem::last_write_time(path, ec);
   const auto size = ec ? 0 : std::filesystem::file_size(path, ec);
@@ -56,8 +57,9 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
       return e;
     }
     if (body.solid >= static_cast<int>(solids->size()))
-      return Error{"solid", object,
-                   fmt::format("body {}: {} holds {} solids and no number {}", object, body.file, solids->size(), body.solid)};
+      return Error{
+          "solid", object,
+          fmt::format("body {}: {} holds {} solids and no number {}", object, body.file, solids->size(), body.solid)};
     return (*solids)[static_cast<std::size_t>(body.solid)];
   }
   const auto key = std::make_pair(static_cast<int>(body.kind), body.figures);

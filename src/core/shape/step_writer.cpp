@@ -25,8 +25,8 @@ namespace {
 
 gp_Trsf trsfOf(const Pose& p) {
   gp_Trsf t;
-  t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3,
-              p.R(2, 0), p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
+  t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3, p.R(2, 0),
+              p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
   return t;
 }
 
@@ -52,7 +52,8 @@ Status writeStep(const std::vector<StepPart>& parts, const std::string& name, co
       call(assembly, name);
     }
     for (const StepPart& part : parts) {
-      const TDF_Label label = shapes->AddShape(single && !still(part.placement) ? part.shape.Moved(trsfOf(part.placement)) : part.shape, false);
+      const TDF_Label label = shapes->AddShape(
+          single && !still(part.placement) ? part.shape.Moved(trsfOf(part.placement)) : part.shape, false);
       call(label, part.name);
       if (part.colour)
         colours->SetColor(label, Quantity_Color(part.colour->r, part.colour->g, part.colour->b, Quantity_TOC_sRGB),

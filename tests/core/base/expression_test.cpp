@@ -36,11 +36,11 @@ TEST(Expression, ReadsUnitsFractionsAndPrecedence) {
   const Case cases[] = {{"14 mm", kLength, 0.014},
                         {"3/8 in", kLength, 0.009525},
                         {"0.5 in + 2 mm", kLength, 0.0147},
-                        {"1 + 2*3", kLength, 0.007},          // no unit at all: document units, mm
-                        {"2*3/8 in", kLength, 0.01905},       // a unit binds to its fraction first
+                        {"1 + 2*3", kLength, 0.007},     // no unit at all: document units, mm
+                        {"2*3/8 in", kLength, 0.01905},  // a unit binds to its fraction first
                         {"(1 + 2) mm", kLength, 0.003},
                         {"30 rpm", kTurnSpeed, kPi},
-                        {"90", kAngle, kPi / 2},              // document units, deg
+                        {"90", kAngle, kPi / 2},  // document units, deg
                         {"pi*1 rad", kAngle, kPi},
                         {"10 mm/s", kSpeed, 0.01},
                         {"300 deg/s^2", kTurnAcceleration, 300 * kPi / 180},
@@ -52,7 +52,7 @@ TEST(Expression, ReadsUnitsFractionsAndPrecedence) {
                         {"max(3 mm, 0.2 in)", kLength, 0.00508},
                         {"2^3*1 mm", kLength, 0.008},
                         {"abs(-4 mm)", kLength, 0.004},
-                        {"sin(pi/2)*1 mm", kLength, 0.001},          // plain numbers are radians in sin
+                        {"sin(pi/2)*1 mm", kLength, 0.001},  // plain numbers are radians in sin
                         {"5 mm/rev", {1, -1, 0, 0}, 0.005 / (2 * kPi)}};
   for (const Case& c : cases) {
     const auto r = inSi(c.text, c.wanted);
@@ -86,7 +86,8 @@ TEST(Expression, NamesAreIdsSoThatARenameChangesTheTextOnly) {
   };
   const auto e = Expression::parse("4*crank + 'main bearing.turn'/2 - crank", resolve);
   ASSERT_TRUE(e.ok());
-  const auto text = e->text([](const Symbol& s) { return s.id == 7 ? std::string("radius") : "'shaft." + s.member + "'"; });
+  const auto text =
+      e->text([](const Symbol& s) { return s.id == 7 ? std::string("radius") : "'shaft." + s.member + "'"; });
   EXPECT_EQ(text, "4*radius + 'shaft.turn'/2 - radius");
   EXPECT_EQ(e->references().size(), 3u);
 }

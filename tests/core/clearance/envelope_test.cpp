@@ -10,11 +10,16 @@ namespace {
 using namespace cooperage::test;
 
 Envelope sweepOf(const std::string& body, double clearance, double accuracy) {
-  const auto r = model::resolve(read(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}]},
-    {"name":"m","seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],"bodies":[)" + body + R"(]}],
+  const auto r =
+      model::resolve(
+          read(
+              R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}]},
+    {"name":"m","seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],"bodies":[)" +
+              body + R"(]}],
    "joints":[{"name":"j","kind":"prismatic","between":["g/s","m/s"]}],
    "drives":[{"name":"d","value":"j.slide","programme":[{"law":"poly-345","to":100,"time":1}]}],
-   "runs":[{"name":"r","duration":1,"steps":20}]})")).value();
+   "runs":[{"name":"r","duration":1,"steps":20}]})"))
+          .value();
   auto run = kinematics::TravelRun::prepare(r, 0).value();
   kinematics::Measurer measurer(*run);
   const auto travel = run->run();
@@ -29,7 +34,8 @@ Envelope sweepOf(const std::string& body, double clearance, double accuracy) {
   return e.ok() ? *e : Envelope{};
 }
 
-// A sphere of radius r along a straight way of length s sweeps a capsule: pi r^2 s + 4/3 pi r^3; its shadow 2 r s + pi r^2.
+// A sphere of radius r along a straight way of length s sweeps a capsule: pi r^2 s + 4/3 pi r^3; its shadow 2 r s + pi
+// r^2.
 TEST(Envelope, ASphereAlongALineSweepsACapsule) {
   const double r = 0.02, s = 0.1;
   const auto e = sweepOf(R"({"name":"b","element":"sphere","radius":20})", 0, 5e-4);

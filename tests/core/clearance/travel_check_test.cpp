@@ -27,8 +27,10 @@ Checked check(const std::string& text) {
 /// A block of 20 mm that slides by 100 mm in x past another of 20 mm at x = 50; `y` is how far it passes beside it.
 std::string passing(double y, const std::string& body) {
   return R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],
-     "bodies":[{"name":"b","element":"box","size":[20,20,20],"placement":{"at":[50,)" + formatNumber(y) + R"(,0]}}]},
-    {"name":"m","seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],"bodies":[)" + body + R"(]}],
+     "bodies":[{"name":"b","element":"box","size":[20,20,20],"placement":{"at":[50,)" +
+         formatNumber(y) + R"(,0]}}]},
+    {"name":"m","seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],"bodies":[)" +
+         body + R"(]}],
    "joints":[{"name":"j","kind":"prismatic","between":["g/s","m/s"]}],
    "drives":[{"name":"d","value":"j.slide","programme":[{"law":"linear","to":100,"time":1}]}],
    "gauges":[{"name":"gap","kind":"clearance","of":["g","m"]}],
@@ -72,10 +74,13 @@ TEST(TravelCheck, ABallWhollyInsideIsFound) {
 std::string pinInBore(double off, double accuracy) {
   return R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}],
      "bodies":[{"name":"b","element":"bar","length":80,"width":50,"thickness":20,"bore":20}]},
-    {"name":"m","placement":{"at":[)" + formatNumber(off) + R"(,0,0]},"seats":[{"name":"s","at":[)" + formatNumber(-off) + R"(,0,0]}],"bodies":[{"name":"p","element":"cylinder","radius":10,"length":60}]}],
+    {"name":"m","placement":{"at":[)" +
+         formatNumber(off) + R"(,0,0]},"seats":[{"name":"s","at":[)" + formatNumber(-off) +
+         R"(,0,0]}],"bodies":[{"name":"p","element":"cylinder","radius":10,"length":60}]}],
    "joints":[{"name":"j","kind":"revolute","between":["g/s","m/s"]}],
    "drives":[{"name":"d","value":"j.turn","programme":[{"law":"constant-speed","speed":"60 rpm","time":1}]}],
-   "runs":[{"name":"r","duration":1,"steps":24,"accuracy":")" + formatNumber(accuracy) + R"( mm","check":["interference"]}]})";
+   "runs":[{"name":"r","duration":1,"steps":24,"accuracy":")" +
+         formatNumber(accuracy) + R"( mm","check":["interference"]}]})";
 }
 
 TEST(TravelCheck, APinInItsBoreIsNoInterferenceHoweverCoarseTheMesh) {

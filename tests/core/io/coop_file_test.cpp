@@ -13,7 +13,9 @@ namespace {
 using namespace cooperage::test;
 using testing::HasSubstr;
 
-std::string demoText() { return readFile(std::filesystem::path(COOPERAGE_DEMO) / "hoop-press/hoop-press.coop").value(); }
+std::string demoText() {
+  return readFile(std::filesystem::path(COOPERAGE_DEMO) / "hoop-press/hoop-press.coop").value();
+}
 std::string problem(const std::string& text) {
   const auto m = readCoop(text);
   return m.ok() ? "accepted" : m.error().text;
@@ -27,14 +29,18 @@ TEST(CoopFile, SaveAndLoadIsIdentity) {
 }
 
 TEST(CoopFile, UnknownKeysComeBackWhereverTheyStand) {
-  const std::string text = R"({"format":"cooperage","version":1,"future":{"a":[1,2]},"links":[{"name":"l","shade":"blue","bodies":[{"name":"b","element":"box","size":[1,2,3],"grain":7}],
+  const std::string text =
+      R"({"format":"cooperage","version":1,"future":{"a":[1,2]},"links":[{"name":"l","shade":"blue","bodies":[{"name":"b","element":"box","size":[1,2,3],"grain":7}],
     "seats":[{"name":"s","taper":true}]}],"gravity":[0,0,"-9.81 m/s^2"],"cam_pairs":[{"name":"c"}]})";
   const std::string out = writeCoop(*readCoop(text));
-  for (const char* key : {"\"future\"", "\"shade\": \"blue\"", "\"grain\": 7", "\"taper\": true", "\"gravity\"", "\"cam_pairs\""}) EXPECT_THAT(out, HasSubstr(key));
+  for (const char* key :
+       {"\"future\"", "\"shade\": \"blue\"", "\"grain\": 7", "\"taper\": true", "\"gravity\"", "\"cam_pairs\""})
+    EXPECT_THAT(out, HasSubstr(key));
 }
 
 TEST(CoopFile, TextsWithQuotesAndBackslashesSurvive) {
-  auto m = read(R"({"format":"cooperage","version":1,"title":"a \"b\" \\ : , c","links":[{"name":"L\u00e4nk, \"x\": y"}]})");
+  auto m =
+      read(R"({"format":"cooperage","version":1,"title":"a \"b\" \\ : , c","links":[{"name":"L\u00e4nk, \"x\": y"}]})");
   const auto again = readCoop(writeCoop(m));
   ASSERT_TRUE(again.ok());
   EXPECT_EQ(again->title, m.title);
@@ -47,10 +53,13 @@ TEST(CoopFile, DamagedFilesGiveOneClearSentence) {
   EXPECT_THAT(problem("[]"), HasSubstr("braces"));
   EXPECT_THAT(problem("{}"), HasSubstr("no Cooperage document"));
   EXPECT_THAT(problem(R"({"format":"cooperage","version":9})"), HasSubstr("later version"));
-  EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"links":[{"name":"a"},{"name":"a"}]})"), HasSubstr("used twice"));
+  EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"links":[{"name":"a"},{"name":"a"}]})"),
+              HasSubstr("used twice"));
   EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"links":[{"name":"a/b"}]})"), HasSubstr("'/'"));
-  EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"units":{"length":"deg"}})"), HasSubstr("no unit of length"));
-  EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"links":[{"name":"a","placement":{"at":[1,2]}}]})"), HasSubstr("list of 3"));
+  EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"units":{"length":"deg"}})"),
+              HasSubstr("no unit of length"));
+  EXPECT_THAT(problem(R"({"format":"cooperage","version":1,"links":[{"name":"a","placement":{"at":[1,2]}}]})"),
+              HasSubstr("list of 3"));
 }
 
 TEST(CoopFile, WritingIsAtomicAndNamesWhatFails) {

@@ -43,7 +43,10 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
   std::string why;
   EXPECT_FALSE(valid(nlohmann::json::parse(R"({"format":"cooperage"})"), why));
   EXPECT_FALSE(valid(nlohmann::json::parse(R"({"format":"cooperage","version":1,"links":[{"placement":{}}]})"), why));
-  EXPECT_FALSE(valid(nlohmann::json::parse(R"({"format":"cooperage","version":1,"joints":[{"name":"j","kind":"revolute","between":["a/b"]}]})"), why));
+  EXPECT_FALSE(
+      valid(nlohmann::json::parse(
+                R"({"format":"cooperage","version":1,"joints":[{"name":"j","kind":"revolute","between":["a/b"]}]})"),
+            why));
 }
 
 }  // namespace

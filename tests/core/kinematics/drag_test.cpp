@@ -58,7 +58,8 @@ TEST(Drag, StopsHaltIt) {
 }
 
 TEST(Drag, AFreeLinkFollowsWholly) {
-  Bench b(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"loose","placement":{"at":[10,0,0]}}]})");
+  Bench b(
+      R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"loose","placement":{"at":[10,0,0]}}]})");
   Drag drag(b.s, b.r, b.h.configuration, 1, Vec3(0.01, 0, 0));
   for (int i = 0; i < 20; ++i) drag.pull(Vec3(0.2, 0.1, 0.3));
   EXPECT_NEAR((drag.linkPoses()[1].p - Vec3(0.2, 0.1, 0.3)).norm(), 0, 1e-5);

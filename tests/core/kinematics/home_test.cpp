@@ -39,7 +39,8 @@ TEST(Home, AnImposedValueIsMetOnTheBranchOfThePlacements) {
   text.replace(text.find(joint), joint.size(), joint + R"(,"home":{"turn":170})");
   const double q = 170 * kPi / 180;
   EXPECT_NEAR(valueAt(text, 0, 0), q, 1e-13);
-  EXPECT_NEAR(valueAt(text, 3, 0), 0.034 * std::cos(q) + std::sqrt(0.12 * 0.12 - std::pow(0.034 * std::sin(q), 2)), 1e-12);
+  EXPECT_NEAR(valueAt(text, 3, 0), 0.034 * std::cos(q) + std::sqrt(0.12 * 0.12 - std::pow(0.034 * std::sin(q), 2)),
+              1e-12);
 }
 
 TEST(Home, WhatCantCloseNamesTheJointAndTheGap) {
@@ -57,7 +58,9 @@ TEST(Home, ACrankTiltedByThreeThousandthsOfADegreeMovesWithItsMisfitShown) {
   const std::string seat = R"({"name":"pin","at":[34,0,0]})";
   const auto tilted = [&](double degrees) {
     auto t = text;
-    t.replace(t.find(seat), seat.size(), R"({"name":"pin","at":[34,0,0],"axis":[)" + formatNumber(std::sin(degrees * kPi / 180)) + ",0," + formatNumber(std::cos(degrees * kPi / 180)) + "]}");
+    t.replace(t.find(seat), seat.size(),
+              R"({"name":"pin","at":[34,0,0],"axis":[)" + formatNumber(std::sin(degrees * kPi / 180)) + ",0," +
+                  formatNumber(std::cos(degrees * kPi / 180)) + "]}");
     return t;
   };
   const auto slight = homeOf(tilted(0.003));
@@ -72,7 +75,8 @@ TEST(Home, ACrankTiltedByThreeThousandthsOfADegreeMovesWithItsMisfitShown) {
 TEST(Home, OffsetAndFlipFollowTheFilesFormula) {
   const auto text = [](const std::string& joint, const std::string& place) {
     return R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},
-      {"name":"a",)" + place + R"("seats":[{"name":"s"}]}],"joints":[{"name":"j","between":["g/s","a/s"],)" + joint + "}]}";
+      {"name":"a",)" +
+           place + R"("seats":[{"name":"s"}]}],"joints":[{"name":"j","between":["g/s","a/s"],)" + joint + "}]}";
   };
   const auto pose = [](const std::string& t) {
     const auto r = model::resolve(read(t)).value();
@@ -95,7 +99,9 @@ TEST(Home, OffsetAndFlipFollowTheFilesFormula) {
 
 TEST(BallAngles, AreThoseOfRxRyRz) {
   const Vec3 a(0.3, -0.8, 1.9);
-  const Mat3 R = (Eigen::AngleAxisd(a[0], Vec3::UnitX()) * Eigen::AngleAxisd(a[1], Vec3::UnitY()) * Eigen::AngleAxisd(a[2], Vec3::UnitZ())).toRotationMatrix();
+  const Mat3 R = (Eigen::AngleAxisd(a[0], Vec3::UnitX()) * Eigen::AngleAxisd(a[1], Vec3::UnitY()) *
+                  Eigen::AngleAxisd(a[2], Vec3::UnitZ()))
+                     .toRotationMatrix();
   EXPECT_NEAR((ballAngles(R) - a).norm(), 0, 1e-14);
   EXPECT_NEAR((ballRotation(a) - R).norm(), 0, 1e-14);
 }

@@ -19,7 +19,8 @@ Mobility mobilityOf(const std::string& text) {
   return analyse(s, r, *h);
 }
 
-// A planar loop of four lower pairs has one freedom; Gruebler's spatial count gives 6*3 - 4*5 = -2, so three rows are redundant.
+// A planar loop of four lower pairs has one freedom; Gruebler's spatial count gives 6*3 - 4*5 = -2, so three rows are
+// redundant.
 TEST(Mobility, PlanarSliderCrankHasOneFreedomAndThreeRedundantRows) {
   const auto m = mobilityOf(sliderCrank(34, 120, 11));
   EXPECT_EQ(m.freedoms, 1);
@@ -31,7 +32,8 @@ TEST(Mobility, PlanarSliderCrankHasOneFreedomAndThreeRedundantRows) {
 }
 
 TEST(Mobility, ALinkWithNoJointFloatsFreeAndIsNamed) {
-  const auto m = mobilityOf(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"loose"}]})");
+  const auto m =
+      mobilityOf(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"loose"}]})");
   EXPECT_EQ(m.freedoms, 6);
   EXPECT_EQ(m.left, 6);
   EXPECT_THAT(m.leftFreedoms, testing::Contains(testing::HasSubstr("loose")));

@@ -34,7 +34,9 @@ TEST(Travel, OffsetSliderCrankEqualsTheClosedFormAtEveryStep) {
     return std::pair{px + Jet(0.06) * c - Jet(0.01) * s, py + Jet(0.06) * s + Jet(0.01) * c};
   };
   EXPECT_LT(worstShare(result, "middle x", [&](std::size_t i) { return point(i).first.v; }), kClosedForm);
-  EXPECT_LT(worstShare(result, "middle v", [&](std::size_t i) { return std::hypot(point(i).first.d1, point(i).second.d1); }), kClosedForm);
+  EXPECT_LT(
+      worstShare(result, "middle v", [&](std::size_t i) { return std::hypot(point(i).first.d1, point(i).second.d1); }),
+      kClosedForm);
   // the same point's acceleration as the crank sees it: its coordinates turned back by q
   EXPECT_LT(worstShare(result, "middle a in crank",
                        [&](std::size_t i) {
@@ -45,7 +47,8 @@ TEST(Travel, OffsetSliderCrankEqualsTheClosedFormAtEveryStep) {
             kClosedForm);
 }
 
-// Four-bar of links a, b (coupler), c, d: rocker angle by the cosine law (Freudenstein's geometry), from first principles.
+// Four-bar of links a, b (coupler), c, d: rocker angle by the cosine law (Freudenstein's geometry), from first
+// principles.
 TEST(Travel, FourBarRockerEqualsTheCosineLaw) {
   const double a = 40, b = 110, c = 80, d = 120;
   const auto rocker = [&](double q) {  // angle of the rocker at the far ground pivot
@@ -54,12 +57,19 @@ TEST(Travel, FourBarRockerEqualsTheCosineLaw) {
   };
   const double q0 = 1.0, r0 = rocker(q0);
   const auto n = [](double v) { return formatNumber(v); };
-  const double px = a * std::cos(q0), py = a * std::sin(q0), k = std::atan2(c * std::sin(r0) - py, d + c * std::cos(r0) - px);
+  const double px = a * std::cos(q0), py = a * std::sin(q0),
+               k = std::atan2(c * std::sin(r0) - py, d + c * std::cos(r0) - px);
   const auto turn = [&](double w) { return "[" + n(std::cos(w / 2)) + ",0,0," + n(std::sin(w / 2)) + "]"; };
-  const auto m = read(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[)" + n(d) + R"(,0,0]}]},
-    {"name":"crank","placement":{"at":[0,0,0],"turn":)" + turn(q0) + R"(},"seats":[{"name":"0"},{"name":"1","at":[)" + n(a) + R"(,0,0]}]},
-    {"name":"coupler","placement":{"at":[)" + n(px) + "," + n(py) + R"(,0],"turn":)" + turn(k) + R"(},"seats":[{"name":"0"},{"name":"1","at":[)" + n(b) + R"(,0,0]}]},
-    {"name":"rocker","placement":{"at":[)" + n(d) + R"(,0,0],"turn":)" + turn(r0) + R"(},"seats":[{"name":"0"},{"name":"1","at":[)" + n(c) + R"(,0,0]}]}],
+  const auto m = read(
+      R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[)" +
+      n(d) + R"(,0,0]}]},
+    {"name":"crank","placement":{"at":[0,0,0],"turn":)" +
+      turn(q0) + R"(},"seats":[{"name":"0"},{"name":"1","at":[)" + n(a) + R"(,0,0]}]},
+    {"name":"coupler","placement":{"at":[)" +
+      n(px) + "," + n(py) + R"(,0],"turn":)" + turn(k) + R"(},"seats":[{"name":"0"},{"name":"1","at":[)" + n(b) +
+      R"(,0,0]}]},
+    {"name":"rocker","placement":{"at":[)" +
+      n(d) + R"(,0,0],"turn":)" + turn(r0) + R"(},"seats":[{"name":"0"},{"name":"1","at":[)" + n(c) + R"(,0,0]}]}],
     "joints":[{"name":"in","kind":"revolute","between":["g/a","crank/0"]},{"name":"p","kind":"revolute","between":["crank/1","coupler/0"]},
     {"name":"q","kind":"revolute","between":["coupler/1","rocker/1"]},{"name":"out","kind":"revolute","between":["g/d","rocker/0"]}],
     "drives":[{"name":"m","value":"in.turn","programme":[{"law":"constant-speed","speed":"30 rpm","time":"4 s"}]}],
@@ -163,10 +173,12 @@ TEST(Travel, SpatialFourLinkKeepsItsCouplerLength) {
 
 /// A random slider-crank that can turn all the way round.
 rc::Gen<std::vector<double>> sizes() {
-  return rc::gen::map(rc::gen::tuple(rc::gen::inRange(10, 60), rc::gen::inRange(0, 100), rc::gen::inRange(-9, 9), rc::gen::inRange(-170, 170)),
+  return rc::gen::map(rc::gen::tuple(rc::gen::inRange(10, 60), rc::gen::inRange(0, 100), rc::gen::inRange(-9, 9),
+                                     rc::gen::inRange(-170, 170)),
                       [](const std::tuple<int, int, int, int>& t) {
                         const double r = std::get<0>(t);
-                        return std::vector<double>{r, r + 15 + std::get<1>(t), static_cast<double>(std::get<2>(t)), static_cast<double>(std::get<3>(t))};
+                        return std::vector<double>{r, r + 15 + std::get<1>(t), static_cast<double>(std::get<2>(t)),
+                                                   static_cast<double>(std::get<3>(t))};
                       });
 }
 

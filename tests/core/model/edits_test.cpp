@@ -17,7 +17,8 @@ TEST(Edits, ShareAllPartsThatTheyDidNotTouch) {
 }
 
 TEST(Edits, ARenameKeepsFormulasAndReferences) {
-  auto m = read(R"({"format":"cooperage","version":1,"parameters":[{"name":"crank","value":"34 mm"},{"name":"rod","value":"4*crank"}],"links":[{"name":"a"}]})");
+  auto m = read(
+      R"({"format":"cooperage","version":1,"parameters":[{"name":"crank","value":"34 mm"},{"name":"rod","value":"4*crank"}],"links":[{"name":"a"}]})");
   m = *renamed(m, m.parameters[0]->id, "radius");
   EXPECT_EQ(fieldText(m, m.parameters[1]->value), "4*radius");
   EXPECT_FALSE(renamed(m, m.parameters[0]->id, "mm").ok());
@@ -38,7 +39,8 @@ TEST(Edits, DeletingALinkTakesItsJointsDrivesAndGaugesAlong) {
 }
 
 TEST(Edits, AParameterInUseCantBeDeleted) {
-  const auto m = read(R"({"format":"cooperage","version":1,"parameters":[{"name":"x","value":1},{"name":"y","value":"2*x"}]})");
+  const auto m =
+      read(R"({"format":"cooperage","version":1,"parameters":[{"name":"x","value":1},{"name":"y","value":"2*x"}]})");
   const auto next = removed(m, {m.parameters[0]->id});
   ASSERT_FALSE(next.ok());
   EXPECT_THAT(next.error().text, testing::HasSubstr("parameter y"));
@@ -66,7 +68,8 @@ TEST(Edits, BodiesStayInSpaceWhenTheyChangeLinks) {
 }
 
 TEST(Edits, AJointInPlaceMovesNothingAndOneBroughtTogetherMeets) {
-  const auto m = read(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"a","placement":{"at":[50,0,0],"turn":[0.8,0,0.6,0]}}]})");
+  const auto m = read(
+      R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"a","placement":{"at":[50,0,0],"turn":[0.8,0,0.6,0]}}]})");
   const auto r = resolve(m).value();
   const std::vector<Pose> poses{r.links[0].placement, r.links[1].placement};
   const Place one{m.links[0]->id, "bore", Vec3(0.01, 0, 0), Vec3::UnitZ(), Vec3::UnitX(), 0};

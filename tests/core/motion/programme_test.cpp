@@ -10,15 +10,22 @@ namespace {
 
 using model::Resolved;
 constexpr double kRounding = 1e-12;
-const char* kMoves[] = {"linear", "parabolic", "harmonic", "cycloidal", "poly-345", "poly-4567", "smooth-step", "trapezoid-speed"};
+const char* kMoves[] = {"linear",   "parabolic", "harmonic",    "cycloidal",
+                        "poly-345", "poly-4567", "smooth-step", "trapezoid-speed"};
 
-Resolved::RowR row(const std::string& law, std::map<std::string, double> figures) { return {law, std::move(figures), {}, nullptr}; }
-Programme make(const std::vector<Resolved::RowR>& rows, double start = 0) { return Programme::compile(rows, start, false, "d").value(); }
+Resolved::RowR row(const std::string& law, std::map<std::string, double> figures) {
+  return {law, std::move(figures), {}, nullptr};
+}
+Programme make(const std::vector<Resolved::RowR>& rows, double start = 0) {
+  return Programme::compile(rows, start, false, "d").value();
+}
 
-// Greatest velocity factors Cv of the normalised laws: VDI 2143 Part 1 and textbooks print 1, 2, pi/2, 2, 15/8, 35/16, 3/2, 3/2.
+// Greatest velocity factors Cv of the normalised laws: VDI 2143 Part 1 and textbooks print 1, 2, pi/2, 2, 15/8, 35/16,
+// 3/2, 3/2.
 TEST(MotionLaws, PeakVelocityFactorsAreThoseOfTheTextbooks) {
   const double expected[] = {1, 2, kPi / 2, 2, 1.875, 2.1875, 1.5, 1.5};
-  for (std::size_t i = 0; i < 8; ++i) EXPECT_NEAR(normalisedMove(kMoves[i], 0.5).v, expected[i], kRounding) << kMoves[i];
+  for (std::size_t i = 0; i < 8; ++i)
+    EXPECT_NEAR(normalisedMove(kMoves[i], 0.5).v, expected[i], kRounding) << kMoves[i];
 }
 
 TEST(MotionLaws, BeginAtZeroEndAtOneAndRatesAreDerivatives) {
@@ -27,14 +34,20 @@ TEST(MotionLaws, BeginAtZeroEndAtOneAndRatesAreDerivatives) {
     EXPECT_NEAR(normalisedMove(law, 1).s, 1, kRounding) << law;
     const double h = 1e-5;
     for (double x = 0.05; x < 1; x += 0.093) {
-      EXPECT_NEAR(normalisedMove(law, x).v, (normalisedMove(law, x + h).s - normalisedMove(law, x - h).s) / (2 * h), 1e-8) << law << x;
-      EXPECT_NEAR(normalisedMove(law, x).a, (normalisedMove(law, x + h).v - normalisedMove(law, x - h).v) / (2 * h), 1e-6) << law << x;
+      EXPECT_NEAR(normalisedMove(law, x).v, (normalisedMove(law, x + h).s - normalisedMove(law, x - h).s) / (2 * h),
+                  1e-8)
+          << law << x;
+      EXPECT_NEAR(normalisedMove(law, x).a, (normalisedMove(law, x + h).v - normalisedMove(law, x - h).v) / (2 * h),
+                  1e-6)
+          << law << x;
     }
   }
 }
 
 TEST(Programme, RowsFollowOneAnotherFromTheStartValue) {
-  const auto p = make({row("poly-345", {{"to", 2}, {"time", 1}}), row("dwell", {{"time", 0.5}}), row("cycloidal", {{"by", -3}, {"time", 2}})}, 1);
+  const auto p = make({row("poly-345", {{"to", 2}, {"time", 1}}), row("dwell", {{"time", 0.5}}),
+                       row("cycloidal", {{"by", -3}, {"time", 2}})},
+                      1);
   EXPECT_NEAR(p.at(0).position, 1, kRounding);
   EXPECT_NEAR(p.at(1.2).position, 2, kRounding);
   EXPECT_NEAR(p.at(3.5).position, -1, kRounding);
@@ -45,7 +58,8 @@ TEST(Programme, RowsFollowOneAnotherFromTheStartValue) {
 // Areas: 180 deg/s reached at 300 deg/s^2 takes 0.6 s and covers 54 deg; 2 s at speed 360 deg; run-down again 54 deg.
 TEST(Programme, RunUpPlateauAndRunDownHaveExactAreas) {
   const double deg = kPi / 180;
-  const auto p = make({row("run-up", {{"speed", 180 * deg}, {"acceleration", 300 * deg}}), row("constant-speed", {{"speed", 180 * deg}, {"time", 2}}),
+  const auto p = make({row("run-up", {{"speed", 180 * deg}, {"acceleration", 300 * deg}}),
+                       row("constant-speed", {{"speed", 180 * deg}, {"time", 2}}),
                        row("run-down", {{"acceleration", 300 * deg}})});
   EXPECT_NEAR(p.knots()[1], 0.6, kRounding);
   EXPECT_NEAR(p.at(0.6).position, 54 * deg, kRounding);

@@ -31,7 +31,8 @@ class Step : public testing::Test {
     const auto r = readStep(folder_ / "x.step");
     return r.ok() ? "accepted" : r.error().text;
   }
-  const std::filesystem::path folder_ = std::filesystem::temp_directory_path() / ("cooperage-step-" + std::to_string(::getpid()));
+  const std::filesystem::path folder_ =
+      std::filesystem::temp_directory_path() / ("cooperage-step-" + std::to_string(::getpid()));
   const std::filesystem::path crank_ = std::filesystem::path(COOPERAGE_DEMO) / "hoop-press/parts/crank.step";
 };
 
@@ -62,10 +63,11 @@ TEST_F(Step, AnAssemblyKeepsNamesColoursAndPlacements) {
   Pose p;
   p.p = Vec3(0.1, 0.2, 0.3);
   p.R = rotationAbout(2, kPi / 2);
-  ASSERT_TRUE(writeStep({{*elementShape(BodyKind::box, {0.02, 0.04, 0.06}), "D\u00e4ube", model::Colour{0.2, 0.4, 0.6}, p},
-                         {*elementShape(BodyKind::sphere, {0.01}), "bung", model::Colour{0.9, 0.1, 0.1}, {}}},
-                        "cask", folder_ / "a.step")
-                  .ok());
+  ASSERT_TRUE(
+      writeStep({{*elementShape(BodyKind::box, {0.02, 0.04, 0.06}), "D\u00e4ube", model::Colour{0.2, 0.4, 0.6}, p},
+                 {*elementShape(BodyKind::sphere, {0.01}), "bung", model::Colour{0.9, 0.1, 0.1}, {}}},
+                "cask", folder_ / "a.step")
+          .ok());
   const auto r = readStep(folder_ / "a.step");
   ASSERT_TRUE(r.ok()) << r.error().text;
   ASSERT_EQ(r->size(), 2u);

@@ -1,0 +1,351 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Cards of what moves and is measured: joints, drives, gauges, requirements, runs, interferences.
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "../theme.h"
+#include "card.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+}  // namespace
+
+void Card::showJoint(const Joint& joint) {
+  const auto& m = *session_.mechanism();
+  heading(q(joint.name), QLatin1String(infoOf(joint.kind).name));
+  auto* form = section();
+  nameField(form, joint.id, joint.name);
+  const Id id = joint.id;
+  auto* kind = new QComboBox;
+  kind->setObjectName(QStringLiteral("kind"));
+  kind->setAccessibleName(tr("Kind"));
+  for (const auto& info : jointKinds())
+    kind->addItem(icon(QStringLiteral("joints/") + QLatin1String(info.name)), QLatin1String(info.name));
+  kind->setCurrentText(QLatin1String(infoOf(joint.kind).name));
+  connect(kind, &QComboBox::textActivated, this, [this, id](const QString& text) {
+    const auto k = jointKindNamed(text.toStdString());
+    if (!k) return;
+    session_.apply(tr("Change joint kind"), changedJoint(*session_.mechanism(), id, [&](Joint& j) {
+                     j.kind = *k;
+                     if (*k == JointKind::screw && !j.lead.formula && j.lead.number == 0)
+                       j.lead = Field(6e-3 / session_.mechanism()->units.factor(dimension::kLength));
+                     for (auto it = j.home.begin(); it != j.home.end();)
+                       it = valueIndex(*k, it->first) < 0 ? j.home.erase(it) : std::next(it);
+                     for (auto it = j.stops.begin(); it != j.stops.end();)
+                       it = valueIndex(*k, it->first) < 0 ? j.stops.erase(it) : std::next(it);
+                   }));
+  });
+  form->addRow(formLabel(tr("Kind")), kind);
+  note(form, tr("Between %1 and %2")
+                 .arg(q(nameOf(m, {joint.seats[0], ""}, false)), q(nameOf(m, {joint.seats[1], ""}, false))));
+  figure(form, tr("Offset along"), joint.slideOffset, dimension::kLength, [this, id](const Field& f) {
+    return changedJoint(*session_.mechanism(), id, [&](Joint& j) { j.slideOffset = f; });
+  });
+  figure(form, tr("Offset about"), joint.turnOffset, dimension::kAngle, [this, id](const Field& f) {
+    return changedJoint(*session_.mechanism(), id, [&](Joint& j) { j.turnOffset = f; });
+  });
+  if (joint.kind == JointKind::screw)
+    figure(form, tr("Lead"), joint.lead, dimension::kLength, [this, id](const Field& f) {
+      return changedJoint(*session_.mechanism(), id, [&](Joint& j) { j.lead = f; });
+    });
+  const auto flag = [&](const QString& text, const char* name, bool on, std::function<void(Joint&, bool)> set) {
+    auto* box = new QCheckBox(text);
+    box->setObjectName(QLatin1String(name));
+    box->setChecked(on);
+    connect(box, &QCheckBox::toggled, this, [this, id, text, set](bool now) {
+      session_.apply(text, changedJoint(*session_.mechanism(), id, [&](Joint& j) { set(j, now); }));
+    });
+    form->addRow(formLabel(QString()), box);
+  };
+  flag(tr("turned over"), "flip", joint.flip, [](Joint& j, bool on) { j.flip = on; });
+  flag(tr("held at home"), "held", joint.held, [](Joint& j, bool on) { j.held = on; });
+  flag(tr("acts"), "enabled", joint.enabled, [](Joint& j, bool on) { j.enabled = on; });
+  const auto seats = joint.seats;
+  button(form, tr("Reverse direction"), [this, seats] {
+    // both seats turn over about their reference: the joint counts the other way and nothing moves
+    Mechanism next = *session_.mechanism();
+    for (Id seat : seats)
+      next = changedSeat(next, seat, [&](Seat& s) {
+        for (Field& f : s.axis) {
+          if (!f.formula) {
+            f.number = f.number == 0 ? 0 : -f.number;
+            continue;
+          }
+          if (auto minus = parseField(next, "-(" + fieldText(next, f) + ")"); minus.ok()) f = *minus;
+        }
+      });
+    session_.apply(tr("Reverse joint"), next);
+  });
+  for (std::size_t v = 0; v < infoOf(joint.kind).values.size(); ++v) {
+    const auto& value = infoOf(joint.kind).values[v];
+    auto* part = section(QLatin1String(value.name));
+    const std::string key = value.name;
+    const Dimension d = dimensionOf(value);
+    live(part, tr("Now"), [this, id, v, d]() -> QString {
+      const auto& r = session_.resolved();
+      if (!session_.system() || !session_.home()) return QStringLiteral("\u2013");
+      for (std::size_t i = 0; i < r.joints.size(); ++i) {
+        if (r.joints[i].id != id) continue;
+        const auto& j = r.joints[i];
+        const Pose a = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+        const Pose flip = j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
+        const Pose J = a.inverse() * (session_.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB * flip);
+        double now = std::atan2(J.R(1, 0), J.R(0, 0));
+        const std::string name = infoOf(j.kind).values[v].name;
+        if (name == "slide") now = j.kind == JointKind::pinSlot ? J.p.x() : J.p.z();
+        if (name == "x") now = J.p.x();
+        if (name == "y") now = J.p.y();
+        if (name == "tilt_x") now = kinematics::ballAngles(J.R)[0];
+        if (name == "tilt_y") now = kinematics::ballAngles(J.R)[1];
+        if (name == "swing") now = std::atan2(std::hypot(J.R(0, 2), J.R(1, 2)), J.R(2, 2));
+        if (name == "turn" && j.kind == JointKind::spherical) now = kinematics::ballAngles(J.R)[2];
+        const auto& units = session_.mechanism()->units;
+        return QStringLiteral("%1 %2").arg(now / units.factor(d), 0, 'f', 3).arg(q(units.label(d)));
+      }
+      return {};
+    });
+    const auto stops = joint.stops.find(key);
+    const auto optionalField = [&](const QString& label, const std::optional<Field>& f, bool low) {
+      auto* edit = new QLineEdit(f ? q(fieldText(m, *f)) : QString());
+      edit->setObjectName(q(key) + label);
+      edit->setAccessibleName(q(key) + ' ' + label);
+      edit->setPlaceholderText(tr("none"));
+      connect(edit, &QLineEdit::editingFinished, this,
+              [this, edit, id, key, low, was = f ? fieldText(m, *f) : std::string()] {
+                const std::string text = edit->text().trimmed().toStdString();
+                if (text == was) return;
+                std::optional<Field> typed;
+                if (!text.empty()) {
+                  auto parsed = parseField(*session_.mechanism(), text);
+                  if (!parsed.ok()) {
+                    session_.say(q(parsed.error().text), true);
+                    return;
+                  }
+                  typed = *parsed;
+                }
+                session_.apply(tr("Change stop"), changedJoint(*session_.mechanism(), id, [&](Joint& j) {
+                                 auto& s = j.stops[key];
+                                 (low ? s.low : s.high) = typed;
+                                 if (!s.low && !s.high) j.stops.erase(key);
+                               }));
+              });
+      part->addRow(formLabel(label), edit);
+    };
+    optionalField(tr("Lower stop"), stops == joint.stops.end() ? std::nullopt : stops->second.low, true);
+    optionalField(tr("Upper stop"), stops == joint.stops.end() ? std::nullopt : stops->second.high, false);
+  }
+}
+
+void Card::showDrive(const Drive& drive) {
+  const auto& m = *session_.mechanism();
+  heading(q(drive.name), tr("drive"));
+  auto* form = section();
+  nameField(form, drive.id, drive.name);
+  note(form, tr("Moves %1").arg(q(nameOf(m, drive.value, false))));
+  const Id id = drive.id;
+  const auto changeDrive = [this, id](std::function<void(Drive&)> edit) {
+    return changed<Drive>(*session_.mechanism(), &Mechanism::drives, id, edit);
+  };
+  const auto flag = [&](const QString& text, bool on, std::function<void(Drive&, bool)> set) {
+    auto* box = new QCheckBox(text);
+    box->setChecked(on);
+    connect(box, &QCheckBox::toggled, this, [this, text, set, changeDrive](bool now) {
+      session_.apply(text, changeDrive([&](Drive& d) { set(d, now); }));
+    });
+    form->addRow(formLabel(QString()), box);
+  };
+  flag(tr("reversed"), drive.reverse, [](Drive& d, bool on) { d.reverse = on; });
+  flag(tr("acts"), drive.enabled, [](Drive& d, bool on) { d.enabled = on; });
+  const auto joint = findJoint(m, drive.value.id);
+  const int v = joint ? valueIndex(joint->kind, drive.value.member) : -1;
+  const Dimension value =
+      v < 0 ? dimension::kAngle : dimensionOf(infoOf(joint->kind).values[static_cast<std::size_t>(v)]);
+  for (std::size_t i = 0; i < drive.programme.size(); ++i) {
+    const auto& row = drive.programme[i];
+    auto* part = section(tr("Row %1: %2").arg(i + 1).arg(q(row.law)));
+    for (const auto& [key, field] : row.figures) {
+      const auto d = figureDimension(row.law, key, value);
+      if (!d || key == "formula") continue;
+      const std::string name = key;
+      figure(part, q(key), field, *d, [changeDrive, i, name](const Field& f) {
+        return changeDrive([&](Drive& x) { x.programme[i].figures[name] = f; });
+      });
+    }
+  }
+}
+
+void Card::showGauge(const Gauge& gauge) {
+  const auto& m = *session_.mechanism();
+  heading(q(gauge.name), tr("gauge"));
+  auto* form = section();
+  nameField(form, gauge.id, gauge.name);
+  QString of;
+  for (const auto& s : gauge.of) of += (of.isEmpty() ? "" : ", ") + q(nameOf(m, s, false));
+  note(form, tr("%1 of %2").arg(q(gauge.kind).replace('-', ' '), of));
+  const Id id = gauge.id;
+  if (gauge.kind.rfind("point-", 0) == 0 || gauge.kind.rfind("link-", 0) == 0) {
+    auto* c = new QComboBox;
+    c->addItems({QStringLiteral("x"), QStringLiteral("y"), QStringLiteral("z"), QStringLiteral("size")});
+    c->setCurrentText(gauge.component.empty() ? QStringLiteral("size") : q(gauge.component));
+    connect(c, &QComboBox::textActivated, this, [this, id](const QString& text) {
+      session_.apply(tr("Change component"), changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id,
+                                                            [&](Gauge& g) { g.component = text.toStdString(); }));
+    });
+    form->addRow(formLabel(tr("Component")), c);
+  }
+  button(form, tr("Require a bound on it"), [this, id] {
+    const auto& now = *session_.mechanism();
+    Requirement r;
+    r.id = newId();
+    r.gauge = id;
+    r.measure = "range";
+    r.name = freeName(now.requirements, findById(now.gauges, id)->name + " range");
+    Mechanism next = now;
+    next.requirements.push_back(std::make_shared<const Requirement>(r));
+    if (session_.apply(tr("Add requirement"), next)) session_.select({r.id});
+  });
+}
+
+void Card::showRequirement(const Requirement& requirement) {
+  const auto& m = *session_.mechanism();
+  heading(q(requirement.name), tr("requirement"));
+  auto* form = section();
+  nameField(form, requirement.id, requirement.name);
+  const auto g = findById(m.gauges, requirement.gauge);
+  note(form, tr("On the gauge %1").arg(g ? q(g->name) : QString()));
+  const Id id = requirement.id;
+  auto* measure = new QComboBox;
+  measure->setObjectName(QStringLiteral("measure"));
+  measure->addItems({QStringLiteral("range"), QStringLiteral("min"), QStringLiteral("max"), QStringLiteral("mean"),
+                     QStringLiteral("end"), QStringLiteral("always")});
+  measure->setCurrentText(q(requirement.measure));
+  connect(measure, &QComboBox::textActivated, this, [this, id](const QString& text) {
+    session_.apply(tr("Change measure"), changed<Requirement>(*session_.mechanism(), &Mechanism::requirements, id,
+                                                              [&](Requirement& r) { r.measure = text.toStdString(); }));
+  });
+  form->addRow(formLabel(tr("Measure")), measure);
+  const auto bound = [&](const QString& label, const std::optional<Field>& f,
+                         std::optional<Field> Requirement::*member) {
+    auto* edit = new QLineEdit(f ? q(fieldText(m, *f)) : QString());
+    edit->setObjectName(label);
+    edit->setAccessibleName(label);
+    edit->setPlaceholderText(tr("none"));
+    connect(edit, &QLineEdit::editingFinished, this,
+            [this, edit, id, member, was = f ? fieldText(m, *f) : std::string()] {
+              const std::string text = edit->text().trimmed().toStdString();
+              if (text == was) return;
+              std::optional<Field> typed;
+              if (!text.empty()) {
+                auto parsed = parseField(*session_.mechanism(), text);
+                if (!parsed.ok()) {
+                  session_.say(q(parsed.error().text), true);
+                  return;
+                }
+                typed = *parsed;
+              }
+              session_.apply(tr("Change bound"), changed<Requirement>(*session_.mechanism(), &Mechanism::requirements,
+                                                                      id, [&](Requirement& r) { r.*member = typed; }));
+            });
+    form->addRow(formLabel(label), edit);
+  };
+  bound(tr("At least"), requirement.min, &Requirement::min);
+  bound(tr("At most"), requirement.max, &Requirement::max);
+  if (!session_.check()) return;
+  for (const auto& r : session_.check()->result.requirements) {
+    if (r.name != requirement.name) continue;
+    const auto& units = m.units;
+    auto* part = section(tr("Last check"));
+    note(part, tr("%1 %2: %3%4")
+                   .arg(q(formatNumber(r.value / units.factor(r.dimension), 7)), q(units.label(r.dimension)),
+                        r.met ? tr("met") : tr("not met"),
+                        session_.isCheckStale() ? tr(" (before the last change)") : QString()));
+  }
+}
+
+void Card::showRun(const Run& run) {
+  const auto& m = *session_.mechanism();
+  heading(q(run.name), tr("run"));
+  auto* form = section();
+  nameField(form, run.id, run.name);
+  const Id id = run.id;
+  const auto change = [this, id](std::function<void(Run&)> edit) {
+    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+  };
+  if (run.duration)
+    figure(form, tr("Duration"), *run.duration, dimension::kTime,
+           [change](const Field& f) { return change([&](Run& r) { r.duration = f; }); });
+  figure(form, tr("Steps"), Field(run.steps), dimension::kPlain, [this, change](const Field& f) {
+    const auto v = evaluateField(*session_.mechanism(), f, dimension::kPlain);
+    return change([&](Run& r) { r.steps = v.ok() ? static_cast<int>(std::lround(std::clamp(*v, -1e9, 1e9))) : 0; });
+  });
+  auto* axis = new QComboBox;
+  axis->addItem(tr("time"), QVariant::fromValue<qulonglong>(0));
+  for (const auto& d : m.drives) axis->addItem(q(d->name), QVariant::fromValue<qulonglong>(d->id));
+  axis->setCurrentIndex(std::max(0, axis->findData(QVariant::fromValue<qulonglong>(run.axis))));
+  connect(axis, &QComboBox::activated, this, [this, axis, change](int) {
+    const Id drive = axis->currentData().toULongLong();
+    session_.apply(tr("Change travel axis"), change([&](Run& r) { r.axis = drive; }));
+  });
+  form->addRow(formLabel(tr("Axis")), axis);
+  figure(form, tr("Accuracy"), run.accuracy.value_or(Field(2e-5 / m.units.factor(dimension::kLength))),
+         dimension::kLength, [change](const Field& f) { return change([&](Run& r) { r.accuracy = f; }); });
+  button(
+      form, tr("Compute"), [this] { session_.startRun(); }, true);
+}
+
+void Card::showInterference() {
+  const auto& list = session_.check()->result.interference;
+  const auto n = static_cast<std::size_t>(session_.chosenInterference());
+  if (n >= list.size() || !session_.run()) {
+    showMechanism();
+    return;
+  }
+  const auto& i = list[n];
+  const auto& r = session_.resolved();
+  const auto& units = session_.mechanism()->units;
+  const double axis = units.factor(session_.run()->result.axisDimension), mm = units.factor(dimension::kLength);
+  const QString axisUnit = q(units.label(session_.run()->result.axisDimension));
+  const auto nameOfLink = [&](int l) {
+    return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
+  };
+  heading(nameOfLink(i.linkA) + QStringLiteral(" \u2013 ") + nameOfLink(i.linkB), tr("pair"));
+  auto* form = section();
+  const auto text = [&](const QString& label, const QString& value) {
+    auto* l = new QLabel(value);
+    l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    l->setFixedHeight(24);
+    form->addRow(formLabel(label), l);
+  };
+  text(tr("Contact"), tr("%1 to %2 %3").arg(i.from / axis, 0, 'f', 2).arg(i.to / axis, 0, 'f', 2).arg(axisUnit));
+  text(tr("First contact"),
+       tr("%1 %2 \u00b7 %3 s").arg(i.from / axis, 0, 'f', 3).arg(axisUnit).arg(i.fromTime, 0, 'f', 4));
+  text(tr("Deepest"), tr("%1 %2 at %3 %4")
+                          .arg(i.deepest.depth / mm, 0, 'f', 2)
+                          .arg(q(units.length))
+                          .arg(i.deepest.at / axis, 0, 'f', 1)
+                          .arg(axisUnit));
+  auto* row = new QHBoxLayout;
+  auto* first = new QPushButton(tr("Go to first contact"));
+  first->setProperty("primary", true);
+  auto* deepest = new QPushButton(tr("Deepest"));
+  connect(first, &QPushButton::clicked, this, [this, t = i.fromTime] { session_.setCursor(t); });
+  connect(deepest, &QPushButton::clicked, this, [this, t = i.deepest.time] { session_.setCursor(t); });
+  row->addWidget(first);
+  row->addWidget(deepest);
+  form->addRow(row);
+  if (session_.isCheckStale()) note(form, tr("The mechanism has changed since this check. Check again."));
+  parameters();
+}
+
+}  // namespace cooperage::app
