@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
+#include <QMessageBox>
 #include <QRegularExpression>
 #include <QSettings>
 #include <QTimer>
@@ -112,7 +113,14 @@ int main(int argc, char** argv) {
     }
   }
   if (stageIndex >= 0) session.setStage(static_cast<Stage>(stageIndex));
-  if (!batch) return QApplication::exec();
+  if (!batch) {
+    if (parser.positionalArguments().isEmpty() && Session::hasAutosave() &&
+        QMessageBox::question(&window, QStringLiteral("Cooperage"),
+                              QObject::tr("The last session ended unexpectedly. Bring back what was being edited?")) ==
+            QMessageBox::Yes)
+      session.recover();
+    return QApplication::exec();
+  }
 
   window.setAskBeforeLoss(false);
   settle(session, 200);

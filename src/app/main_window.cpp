@@ -300,14 +300,15 @@ bool MainWindow::openPath(const QString& path) {
   if (!session_.open(path)) return false;
   fillRecent();
   scene_->fitAll();
+  // the travel is shown at once; a long one shows its progress and can be cancelled
+  if (!session_.resolved().runs.empty() && session_.homeProblem().isEmpty()) session_.startRun();
   return true;
 }
 
 void MainWindow::open() {
-  if (!mayLoseChanges()) return;
   const QString path =
       QFileDialog::getOpenFileName(this, tr("Open a mechanism"), {}, tr("Mechanisms (*.coop);;All files (*)"));
-  if (!path.isEmpty() && session_.open(path)) scene_->fitAll();
+  if (!path.isEmpty()) openPath(path);
 }
 
 bool MainWindow::save() { return session_.path().isEmpty() ? saveAs() : session_.save(session_.path()); }
@@ -337,10 +338,12 @@ void MainWindow::deleteSelection() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-  if (mayLoseChanges())
-    e->accept();
-  else
+  if (!mayLoseChanges()) {
     e->ignore();
+    return;
+  }
+  Session::dropAutosave();  // nothing to recover after a proper end
+  e->accept();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {

@@ -9,6 +9,7 @@
 
 #include "io/coop_file.h"
 #include "step_process.h"
+#include "text.h"
 
 namespace cooperage::app {
 
@@ -16,6 +17,25 @@ using namespace model;
 
 namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
+
+/// Names of geometry files count from the document's folder: in another folder they change.
+Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QString& newFolder) {
+  Mechanism out = m;
+  if (oldFolder == newFolder) return out;
+  const QDir from(oldFolder), to(newFolder);
+  for (const auto& l : m.links)
+    for (const auto& b : l->bodies)
+      if (b->kind == BodyKind::file)
+        out = changedBody(out, b->id, [&](Body& x) {
+          const QString file = q(x.file);
+          x.file = to.relativeFilePath(QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file)).toStdString();
+        });
+  return out;
+}
+
+QString autosavePath() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/autosave.coop");
+}
 }  // namespace
 
 /// One change of the document: holds before and after, so undo is exact.
@@ -172,20 +192,9 @@ bool Session::open(const QString& path) {
 
 bool Session::save(const QString& path) {
   const QString target = QFileInfo(path).absoluteFilePath();
-  Mechanism m = *mechanism_;
   const QString oldFolder = path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath();
   const QString newFolder = QFileInfo(target).absolutePath();
-  if (oldFolder != newFolder) {  // names of geometry files count from the document's folder
-    const QDir from(oldFolder), to(newFolder);
-    for (const auto& l : mechanism_->links)
-      for (const auto& b : l->bodies)
-        if (b->kind == BodyKind::file)
-          m = changedBody(m, b->id, [&](Body& x) {
-            const QString file = q(x.file);
-            const QString absolute = QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file);
-            x.file = to.relativeFilePath(absolute).toStdString();
-          });
-  }
+  const Mechanism m = withFilesFrom(*mechanism_, oldFolder, newFolder);
   if (const Status s = io::saveCoop(m, target.toStdString()); !s.ok()) {
     say(q(s.error().text), true);
     return false;
@@ -197,6 +206,7 @@ bool Session::save(const QString& path) {
         new DocumentCommand(*this, tr("Save in another folder"), mechanism_, std::make_shared<const Mechanism>(m), 0));
   }
   undo_.setClean();
+  dropAutosave();
   remember(path_);
   emit fileChanged();
   say(tr("Saved %1").arg(QFileInfo(path_).fileName()));
@@ -215,10 +225,30 @@ void Session::remember(const QString& path) {
 
 void Session::autosave() {
   if (!isChanged()) return;
-  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
-  QDir().mkpath(folder);
-  const auto ignored = io::saveCoop(*mechanism_, (folder + QStringLiteral("/autosave.coop")).toStdString());
-  if (!ignored.ok()) say(q(ignored.error().text), true);
+  const QFileInfo file(autosavePath());
+  QDir().mkpath(file.absolutePath());
+  const QString folder = path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath();
+  const Status s =
+      io::saveCoop(withFilesFrom(*mechanism_, folder, file.absolutePath()), file.absoluteFilePath().toStdString());
+  if (!s.ok()) say(q(s.error().text), true);
+}
+
+bool Session::hasAutosave() { return QFileInfo::exists(autosavePath()); }
+void Session::dropAutosave() { QFile::remove(autosavePath()); }
+
+bool Session::recover() {
+  const QString file = autosavePath();
+  if (!open(file)) return false;
+  // it belongs to no file yet: saving asks for a name
+  QStringList files = recentFiles();
+  files.removeAll(QFileInfo(file).absoluteFilePath());
+  QSettings().setValue(QStringLiteral("recent"), files);
+  const Mechanism m = withFilesFrom(*mechanism_, QFileInfo(file).absolutePath(), QStringLiteral("/"));
+  path_.clear();
+  store_.setFolder("/");
+  undo_.push(new DocumentCommand(*this, tr("Recover"), mechanism_, std::make_shared<const Mechanism>(m), 0));
+  emit fileChanged();
+  return true;
 }
 
 bool Session::isSelected(Id id) const {
@@ -341,7 +371,7 @@ void Session::importStep(const QString& path) {
         }
         if (apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m)) {
           select(fresh);
-          say(tr("%n solid(s) imported, each as a link", nullptr, static_cast<int>(fresh.size())));
+          say(tr("%1 imported, each as a link").arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
         }
       });
 }

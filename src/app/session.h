@@ -61,6 +61,11 @@ class Session : public QObject {
   bool open(const QString& path);
   bool save(const QString& path);
   static QStringList recentFiles();
+  /// What was being edited when the program ended without being asked to; saved every ten seconds while changed.
+  static bool hasAutosave();
+  static void dropAutosave();
+  bool recover();
+  void autosave();
 
   // --- selection and stage ---
   const std::vector<model::Id>& selection() const { return selection_; }
@@ -113,7 +118,8 @@ class Session : public QObject {
   void clearEnvelope();
   /// Cursor on the run's time, s.
   double cursor() const { return cursor_; }
-  void setCursor(double t);
+  /// @param show moves the picture there too
+  void setCursor(double t, bool show = true);
   /// Values of the table row at the cursor (solved there, not interpolated).
   const std::vector<double>& cursorRow() const { return cursorRow_; }
 
@@ -139,7 +145,6 @@ class Session : public QObject {
   void loadGeometry();
   void takeSolids();
   void remember(const QString& path);
-  void autosave();
 
   model::MechanismPtr mechanism_;
   std::unique_ptr<model::Resolved> resolved_;

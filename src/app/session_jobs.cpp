@@ -3,6 +3,7 @@
 #include <QElapsedTimer>
 
 #include "session.h"
+#include "text.h"
 
 namespace cooperage::app {
 
@@ -80,7 +81,7 @@ void Session::startRun() {
         run_ = std::move(answer->data);
         for (const auto& m : run_->result.travel.messages)
           if (m.severity == Severity::error) say(q(m.text), true);
-        setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
+        setCursor(std::min(cursor_, run_->result.travel.steps.back().t), atCursor_ || stage_ >= Stage::run);
         emit resultsChanged();
       });
 }
@@ -145,7 +146,7 @@ void Session::startCheck() {
         setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
         emit resultsChanged();
         const auto n = check_->result.interference.size();
-        say(n == 0 ? tr("No links overlap at any step") : tr("%n interference(s) found", nullptr, static_cast<int>(n)));
+        say(n == 0 ? tr("No links overlap at any step") : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
       });
 }
 
@@ -205,13 +206,13 @@ void Session::clearEnvelope() {
   emit geometryChanged();
 }
 
-void Session::setCursor(double t) {
+void Session::setCursor(double t, bool show) {
   if (!run_ || run_->result.travel.steps.empty()) return;
   cursor_ = std::clamp(t, run_->result.travel.steps.front().t, run_->result.travel.steps.back().t);
   kinematics::TravelStep s;
   if (run_->travel->poseAt(run_->result.travel, cursor_, s)) {
     run_->measurer->row(s, cursorRow_);
-    if (!isRunStale()) {
+    if (show && !isRunStale()) {
       run_->measurer->linkPoses(s, poses_);
       byHand_ = false;
       atCursor_ = true;

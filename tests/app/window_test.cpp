@@ -268,6 +268,23 @@ TEST_F(WindowTest, UnsavedChangesAreAskedAbout) {
   EXPECT_TRUE(window.isVisible());
 }
 
+TEST_F(WindowTest, WhatWasEditedComesBackAfterACrash) {
+  openDemo();
+  session.setStage(Stage::shape);
+  window.actions()->find("add sphere")->trigger();
+  settle();
+  session.autosave();
+  ASSERT_TRUE(Session::hasAutosave());
+  Session after;  // a new start
+  ASSERT_TRUE(after.recover());
+  EXPECT_TRUE(waitFor([&] { return !after.isLoading(); }));
+  EXPECT_EQ(after.mechanism()->links.size(), 9u);
+  EXPECT_TRUE(after.path().isEmpty());
+  EXPECT_TRUE(after.isChanged());
+  EXPECT_TRUE(after.bodyProblem(after.mechanism()->links[0]->bodies[0]->id).isEmpty()) << "geometry is found again";
+  Session::dropAutosave();
+}
+
 TEST_F(WindowTest, CommandsAndObjectsAreFoundByName) {
   openDemo();
   key(Qt::Key_K, Qt::ControlModifier);

@@ -13,6 +13,7 @@
 
 #include "../theme.h"
 #include "number_field.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
@@ -330,7 +331,7 @@ void Card::showMechanism() {
   const auto& m = *session_.mechanism();
   const auto& s = session_.selection();
   if (s.size() > 1) {
-    heading(tr("%n objects", nullptr, static_cast<int>(s.size())), tr("selection"));
+    heading(tr("%1 objects").arg(s.size()), tr("selection"));
     auto* form = section();
     std::vector<Id> links, bodies;
     for (Id id : s) {

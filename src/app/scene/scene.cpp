@@ -193,7 +193,7 @@ void Scene::syncEnvelope() {
     d_->envelope->Attributes()->ShadingAspect()->SetMaterial(material);
     d_->envelope->Attributes()->ShadingAspect()->SetColor(occ(theme().accent));
     d_->envelope->Attributes()->ShadingAspect()->SetTransparency(0.62);
-    context()->Display(d_->envelope, 1, -1, false);
+    context()->Display(d_->envelope, 0, -1, false);
   }
   invalidate();
 }

@@ -7,6 +7,7 @@
 #include "io/coop_file.h"
 #include "io/report.h"
 #include "panels.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
@@ -60,11 +61,27 @@ std::vector<LedgerRow> CheckPanel::rows() const {
   const CheckData* c = session_.check();
   const auto& m = *session_.mechanism();
   const bool stale = session_.isCheckStale();
+  if (const auto* e = session_.envelope()) {
+    LedgerRow row;
+    row.icon = QStringLiteral("app/envelope");
+    const auto link = findLink(m, e->link);
+    row.id = e->link;
+    row.title = tr("swept by %1").arg(link ? q(link->name) : QString());
+    row.detail = tr("%1 cm\u00b3 (%2 to %3)")
+                     .arg(e->envelope.volume * 1e6, 0, 'f', 1)
+                     .arg(e->envelope.low * 1e6, 0, 'f', 1)
+                     .arg(e->envelope.high * 1e6, 0, 'f', 1);
+    if (e->source != session_.mechanism()) {
+      row.tag = tr("out of date");
+      row.tone = Tone::quiet;
+    }
+    out.push_back(row);
+  }
   if (c && session_.run()) {
     const auto& r = session_.run()->travel->resolved();
     const auto& units = m.units;
     const double axis = units.factor(session_.run()->result.axisDimension), mm = units.factor(dimension::kLength);
-    const QString axisUnit = q(units.label(session_.run()->result.axisDimension));
+    const QString axisUnit = unitText(units.label(session_.run()->result.axisDimension));
     const auto name = [&](int l) {
       return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
     };
@@ -74,7 +91,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.index = index++;
       row.icon = QStringLiteral("app/pair");
       row.title = name(i.linkA) + QStringLiteral(" \u2013 ") + name(i.linkB);
-      row.detail = tr("%1 to %2 %3, %4 %5 deep")
+      row.detail = tr("%1 to %2%3, %4 %5 deep")
                        .arg(i.from / axis, 0, 'f', 1)
                        .arg(i.to / axis, 0, 'f', 1)
                        .arg(axisUnit)
@@ -90,13 +107,16 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.id = req ? req->id : 0;
       row.icon = QStringLiteral("app/gauge");
       row.title = q(x.name);
+      const QString unit = unitText(units.label(x.dimension));
       QString band;
-      if (req) {
-        if (req->min) band += tr(", at least %1").arg(q(fieldText(m, *req->min)));
-        if (req->max) band += tr(", at most %1").arg(q(fieldText(m, *req->max)));
-      }
-      row.detail = QStringLiteral("%1 %2%3").arg(q(formatNumber(x.value / units.factor(x.dimension), 5)),
-                                                 q(units.label(x.dimension)), band);
+      if (req && req->min && req->max)
+        band = tr(", asked %1 to %2").arg(q(fieldText(m, *req->min)), q(fieldText(m, *req->max)));
+      else if (req && req->min)
+        band = tr(", at least %1").arg(q(fieldText(m, *req->min)));
+      else if (req && req->max)
+        band = tr(", at most %1").arg(q(fieldText(m, *req->max)));
+      band.remove(QLatin1Char(' ') + q(units.label(x.dimension)));  // the unit stands by the value already
+      row.detail = QStringLiteral("%1 %2%3").arg(q(formatNumber(x.value / units.factor(x.dimension), 4)), unit, band);
       row.tag = stale ? tr("was") : x.met ? tr("met") : tr("not met");
       row.tone = stale ? Tone::quiet : x.met ? Tone::good : Tone::bad;
       out.push_back(row);
@@ -116,7 +136,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       out.push_back(row);
     }
     LedgerRow rest;
-    rest.title = tr("%n pair(s) free at every step", nullptr, c->result.pairsFree);
+    rest.title = tr("%1 free at every step").arg(counted(c->result.pairsFree, tr("pair"), tr("pairs")));
     rest.detail = tr("%1 touching, %2 left out (never move against one another)")
                       .arg(c->result.touching.size())
                       .arg(c->result.leftOut.size());
@@ -134,26 +154,6 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.tone = Tone::quiet;
       out.push_back(row);
     }
-  }
-  if (const auto* e = session_.envelope()) {
-    LedgerRow h;
-    h.heading = true;
-    h.title = tr("Envelope");
-    out.push_back(h);
-    LedgerRow row;
-    row.icon = QStringLiteral("app/envelope");
-    const auto link = findLink(m, e->link);
-    row.id = e->link;
-    row.title = tr("swept by %1").arg(link ? q(link->name) : QString());
-    row.detail = tr("%1 cm\u00b3 (%2 to %3)")
-                     .arg(e->envelope.volume * 1e6, 0, 'f', 1)
-                     .arg(e->envelope.low * 1e6, 0, 'f', 1)
-                     .arg(e->envelope.high * 1e6, 0, 'f', 1);
-    if (e->source != session_.mechanism()) {
-      row.tag = tr("out of date");
-      row.tone = Tone::quiet;
-    }
-    out.push_back(row);
   }
   LedgerRow h;
   h.heading = true;

@@ -2,6 +2,7 @@
 #include <QPushButton>
 
 #include "panels.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
@@ -97,8 +98,8 @@ QString DrivePanel::hint() const {
   if (m.drives.empty()) return tr("Choose a joint in the list and give it a steady speed, or a value to go to.");
   const auto& mob = session_.mobility();
   if (mob && mob->left - mob->idle > 0)
-    return tr("%n freedom(s) are still left without a drive; they stay at home in a run.", nullptr,
-              mob->left - mob->idle);
+    return tr("%1 left without a drive: what is left stays at home in a run.")
+        .arg(counted(mob->left - mob->idle, tr("freedom is"), tr("freedoms are")));
   return {};
 }
 
@@ -211,7 +212,7 @@ std::vector<LedgerRow> RunPanel::rows() const {
         if (run->result.columns[c].name == g->name && static_cast<int>(c) >= run->measurer->firstGauge()) {
           const auto d = run->result.columns[c].dimension;
           row.tag = QStringLiteral("%1 %2").arg(q(formatNumber(session_.cursorRow()[c] / m.units.factor(d), 5)),
-                                                q(m.units.label(d)));
+                                                unitText(m.units.label(d)));
           row.tone = Tone::quiet;
         }
     out.push_back(row);

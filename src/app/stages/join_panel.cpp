@@ -3,6 +3,7 @@
 #include <QToolButton>
 
 #include "panels.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
@@ -138,7 +139,7 @@ std::pair<QString, Tone> JoinPanel::state() const {
 }
 
 QString JoinPanel::subtitle() const {
-  return tr("%n joint(s)", nullptr, static_cast<int>(session_.mechanism()->joints.size()));
+  return counted(static_cast<qsizetype>(session_.mechanism()->joints.size()), tr("joint"), tr("joints"));
 }
 
 std::vector<LedgerRow> JoinPanel::rows() const {
@@ -216,7 +217,7 @@ QString JoinPanel::hint() const {
   if (m.joints.empty()) return tr("Choose a kind above, then click a bore or a pin on one link and on the other.");
   const auto& mobility = session_.mobility();
   if (mobility && mobility->left > 0)
-    return tr("%n freedom(s) left: drag a link to see, then drive one in stage Drive.", nullptr, mobility->left);
+    return tr("%1 left: drag a link to see, then drive one in stage Drive.").arg(counted(mobility->left, tr("freedom"), tr("freedoms")));
   return {};
 }
 

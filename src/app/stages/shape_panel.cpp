@@ -4,6 +4,7 @@
 #include <QPushButton>
 
 #include "panels.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
@@ -81,7 +82,7 @@ std::vector<LedgerRow> ShapePanel::rows() const {
                   : linkColour(index);
     }
     const auto n = static_cast<int>(l->bodies.size());
-    r.detail = n == 0 ? tr("no body") : n == 1 ? QString() : tr("%n bodies", nullptr, n);
+    r.detail = n == 0 ? tr("no body") : n == 1 ? QString() : tr("%1 bodies").arg(n);
     if (l->hidden) r.detail += (r.detail.isEmpty() ? "" : ", ") + tr("hidden");
     for (const auto& b : l->bodies)
       if (!session_.bodyProblem(b->id).isEmpty()) {

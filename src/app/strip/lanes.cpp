@@ -9,6 +9,7 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "../text.h"
 #include "../theme.h"
 
 namespace cooperage::app {
@@ -215,7 +216,7 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
                                                                               std::abs(v) >= 1000 ? 1
                                                                               : std::abs(v) >= 10 ? 2
                                                                                                   : 3),
-                                                              q(units.label(d)))
+                                                              unitText(units.label(d)))
                                 : tr("no value"));
   }
   if (lane.kind == Lane::bars) {
@@ -308,7 +309,7 @@ void Lanes::paintAxis(QPainter& p) {
     p.drawLine(QPointF(x, 0), QPointF(x, bottom));
     p.setPen(t.mute);
     const QString text = QString::number(std::abs(v) < 1e-9 * step ? 0 : v, 'g', 6) +
-                         (degrees ? QStringLiteral("\u00b0") : ' ' + q(units.label(d)));
+                         (degrees ? QStringLiteral("\u00b0") : ' ' + unitText(units.label(d)));
     QRectF label(x - 40, bottom + 1, 80, kAxis - 2);
     if (label.right() > width() - 4) label.moveRight(width() - 4);
     p.drawText(label, (label.right() >= width() - 4 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter, text);
@@ -318,7 +319,7 @@ void Lanes::paintAxis(QPainter& p) {
   p.setPen(QPen(t.ink, 1.4));
   p.drawLine(QPointF(x, 0), QPointF(x, bottom));
   const QString text =
-      QString::number(at / unit, 'f', degrees ? 1 : 3) + (degrees ? QStringLiteral("\u00b0") : ' ' + q(units.label(d)));
+      QString::number(at / unit, 'f', degrees ? 1 : 3) + (degrees ? QStringLiteral("\u00b0") : ' ' + unitText(units.label(d)));
   p.setFont(uiFont(8.2, QFont::DemiBold));
   const double w = p.fontMetrics().horizontalAdvance(text) + 12;
   QRectF flag(x - w / 2, bottom + 1, w, kAxis - 3);

@@ -10,6 +10,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "../text.h"
 #include "../theme.h"
 
 namespace cooperage::app {
@@ -158,9 +159,9 @@ void Strip::refreshCursor() {
     position_->setText(
         QStringLiteral("%1 %2").arg(run->travel->axisAt(session_.cursor()) / units.factor(d), 0, 'f', 2).arg(unit));
   }
-  of_->setText(tr("of %1 %2 \u00b7 %3 s")
+  of_->setText(tr("of %1%2 \u00b7 %3 s")
                    .arg(run->result.axis.back() / units.factor(d), 0, 'f', 0)
-                   .arg(unit)
+                   .arg(unit == QStringLiteral("deg") ? QStringLiteral("\u00b0") : QLatin1Char(' ') + unit)
                    .arg(session_.cursor(), 0, 'f', 3));
 }
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "kinematics/drag.h"
 
-#include <Eigen/QR>
-#include <Eigen/SVD>
 #include <algorithm>
+
+#include "kinematics/dense.h"
 
 namespace cooperage::kinematics {
 
@@ -75,21 +75,13 @@ const Configuration& Drag::pull(const Vec3& targetInGround) {
       const NodeMotion& x = motion[u(node_)];
       P.col(k) = (x.v + x.w.cross(point - solver_.nodePose(node_).p)) / system_.size;
     }
-    Eigen::MatrixXd N = Eigen::MatrixXd::Identity(n, n);
-    if (m > 0) {
-      Eigen::JacobiSVD<Eigen::MatrixXd> svd(A, Eigen::ComputeFullV);
-      Eigen::Index rank = 0;
-      for (Eigen::Index i = 0; i < svd.singularValues().size(); ++i)
-        if (svd.singularValues()[i] > 1e-7) ++rank;
-      N = svd.matrixV().rightCols(n - rank);
-    }
+    Eigen::MatrixXd N = nullSpace(A, 1e-7);
     for (int k = 0; k < n; ++k)
       if (fixed_[u(k)]) N.row(k).setZero();
     if (N.cols() == 0) break;
     const Eigen::MatrixXd B = P * N;
     // a little damping keeps freedoms that do not help from running away
-    const Eigen::MatrixXd H = B.transpose() * B + 1e-6 * Eigen::MatrixXd::Identity(N.cols(), N.cols());
-    Eigen::VectorXd step = N * H.ldlt().solve(B.transpose() * miss);
+    Eigen::VectorXd step = N * leastSquaresStep(B, -miss, 1e-6);
     const double largest = step.cwiseAbs().maxCoeff();
     if (!(largest > 1e-10)) break;
     if (largest > limit) step *= limit / largest;

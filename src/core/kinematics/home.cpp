@@ -3,8 +3,9 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/QR>
 #include <algorithm>
+
+#include "kinematics/dense.h"
 
 namespace cooperage::kinematics {
 
@@ -39,15 +40,9 @@ double closeFromAfar(const System& system, Solver& solver, Configuration& c, con
     for (int k = 0; k < cols; ++k)
       if (fixed[u(k)]) A.col(k).setZero();
     const Eigen::VectorXd r = Eigen::Map<const Eigen::VectorXd>(solver.residual().data(), rows);
-    Eigen::VectorXd step;
+    // Levenberg far away; near the end the least motion, rank decided by the matrix
     const double lambda = error > 1e-12 ? damping * std::min(1.0, std::sqrt(error)) : 0.0;
-    if (lambda > 0) {  // Levenberg: min |A s + r|^2 + lambda |s|^2
-      step = -(A.transpose() * A + lambda * Eigen::MatrixXd::Identity(cols, cols)).ldlt().solve(A.transpose() * r);
-    } else {  // near the end: least motion, rank decided by the matrix
-      Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> qr(A);
-      qr.setThreshold(1e-9);
-      step = -qr.solve(r);
-    }
+    const Eigen::VectorXd step = leastSquaresStep(A, r, lambda);
     const double largest = step.cwiseAbs().maxCoeff();
     if (!std::isfinite(largest)) break;
     const std::vector<double> s(step.data(), step.data() + cols);

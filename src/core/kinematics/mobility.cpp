@@ -3,9 +3,10 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/SVD>
 #include <algorithm>
 #include <set>
+
+#include "kinematics/dense.h"
 
 namespace cooperage::kinematics {
 
@@ -25,25 +26,6 @@ Matrix jacobianAt(Solver& solver, const Configuration& c) {
   const System& s = solver.system();
   using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
   return Eigen::Map<const RowMajor>(solver.jacobian().data(), s.rowCount(), s.dofCount());
-}
-
-int rankOf(const Matrix& a, double tolerance = kRank) {
-  if (a.rows() == 0 || a.cols() == 0) return 0;
-  const Eigen::JacobiSVD<Matrix> svd(a);
-  int rank = 0;
-  for (Eigen::Index i = 0; i < svd.singularValues().size(); ++i)
-    if (svd.singularValues()[i] > tolerance) ++rank;
-  return rank;
-}
-
-Matrix nullSpace(const Matrix& a) {
-  if (a.cols() == 0) return Matrix(0, 0);
-  if (a.rows() == 0) return Matrix::Identity(a.cols(), a.cols());
-  const Eigen::JacobiSVD<Matrix> svd(a, Eigen::ComputeFullV);
-  Eigen::Index rank = 0;
-  for (Eigen::Index i = 0; i < svd.singularValues().size(); ++i)
-    if (svd.singularValues()[i] > kRank) ++rank;
-  return svd.matrixV().rightCols(a.cols() - rank);
 }
 
 /// Scaled displacement between two configurations.
@@ -72,7 +54,7 @@ class Analysis {
 
   Mobility run() {
     A_ = jacobianAt(solver_, home_);
-    const Matrix N = nullSpace(A_);
+    const Matrix N = nullSpace(A_, kRank);
     out_.instantaneous = static_cast<int>(N.cols());
     reach(N);
     out_.freedoms = static_cast<int>(reached_.cols());
@@ -107,13 +89,9 @@ class Analysis {
         }
       }
     }
-    const Eigen::JacobiSVD<Matrix> svd(found, Eigen::ComputeThinU);
-    Eigen::Index rank = 0;
-    for (Eigen::Index i = 0; i < svd.singularValues().size(); ++i)
-      if (svd.singularValues()[i] > 0.1) ++rank;
-    reached_ = svd.matrixU().leftCols(rank);
+    reached_ = rangeOf(found, 0.1);
     // first order is enough for what follows, and it is exact: project on the null space again
-    if (rank == N.cols()) reached_ = N;
+    if (reached_.cols() == N.cols()) reached_ = N;
   }
 
   void drives() {
@@ -128,7 +106,7 @@ class Analysis {
       if (!r_.joints[i].held || index < 0) continue;
       const auto& j = s_.joints[u(index)];
       for (int k = 0; k < j.dofs; ++k) add(j.firstDof + k);
-      rank = rankOf(rows, 1e-6);
+      rank = numericalRank(rows, 1e-6);
     }
     for (const auto& d : r_.drives) {
       if (!d.enabled) continue;
@@ -139,13 +117,13 @@ class Analysis {
         continue;
       }
       add(dof);
-      const int now = rankOf(rows, 1e-6);
+      const int now = numericalRank(rows, 1e-6);
       if (now == rank) out_.redundantDrives.push_back(d.name);
       rank = now;
     }
     out_.driven = rank;
     out_.left = out_.freedoms - rank;
-    left_ = rows.rows() == 0 ? reached_ : Matrix(reached_ * nullSpace(rows));
+    left_ = rows.rows() == 0 ? reached_ : Matrix(reached_ * nullSpace(rows, kRank));
     if (left_.cols() != out_.left) left_ = Matrix(reached_.rows(), 0);
   }
 
@@ -174,7 +152,7 @@ class Analysis {
   void leftOver() {
     if (out_.left == 0) return;
     solver_.forward(home_);
-    const Matrix idle = left_ * nullSpace(centreVelocities(left_));
+    const Matrix idle = left_ * nullSpace(centreVelocities(left_), kRank);
     out_.idle = static_cast<int>(idle.cols());
     std::vector<NodeMotion> motion;
     const std::vector<double> zero(u(s_.dofCount()), 0.0);
@@ -219,7 +197,7 @@ class Analysis {
     naive -= static_cast<int>(s_.linear.size());
     out_.redundant = out_.freedoms - naive;
     if (out_.redundant <= 0) return;
-    const int rank = rankOf(A_);
+    const int rank = numericalRank(A_, kRank);
     for (const auto& loop : s_.loops) {
       std::set<int> joints;
       for (const auto& m : loop.members) joints.insert(s_.dofs[u(m.dof)].joint);
@@ -252,7 +230,7 @@ class Analysis {
       wide.leftCols(A_.cols()) = A_;
       for (std::size_t k = 0; k < cure.motions.size(); ++k)
         wide.col(A_.cols() + static_cast<Eigen::Index>(k)) = column(index, f, cure.motions[k]);
-      const int gain = rankOf(wide) - rank;
+      const int gain = numericalRank(wide, kRank) - rank;
       if (gain <= 0) continue;
       found.rows = std::max(found.rows, gain);
       found.cure += fmt::format("{}{} ({} less)", found.cure.empty() ? "" : ", ", cure.kind, gain);

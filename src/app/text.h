@@ -1,0 +1,20 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QString>
+#include <string>
+
+namespace cooperage::app {
+
+/// "1 joint", "7 joints": English plurals without a translation file.
+inline QString counted(qsizetype n, const QString& one, const QString& many) {
+  return QStringLiteral("%1 %2").arg(n).arg(n == 1 ? one : many);
+}
+
+/// A unit as people write it: mm/s\u00b2 for mm/s^2, the sign for degrees.
+inline QString unitText(const std::string& label) {
+  QString s = QString::fromStdString(label);
+  s.replace(QStringLiteral("^2"), QStringLiteral("\u00b2")).replace(QStringLiteral("^3"), QStringLiteral("\u00b3"));
+  return s == QStringLiteral("deg") ? QStringLiteral("\u00b0") : s;
+}
+
+}  // namespace cooperage::app
