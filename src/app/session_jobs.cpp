@@ -25,60 +25,68 @@ void Session::setCurrentRun(Id id) {
   emit resultsChanged();
 }
 
+namespace {
+
+/// A run computed on a snapshot, in the thread of a job.
+struct Computed {
+  std::unique_ptr<RunData> run;
+  std::optional<clearance::CheckGeometry> geometry;
+  QString problem;
+};
+
+Computed computeRun(const MechanismPtr& source, const Resolved& resolved, int index, bool withGeometry,
+                    shape::ShapeStore& store, clearance::GeometryCache& cache, SharedProgress& progress) {
+  Computed out;
+  auto travel = kinematics::TravelRun::prepare(resolved, index);
+  if (!travel.ok()) {
+    out.problem = q(travel.error().text);
+    return out;
+  }
+  kinematics::ClearanceAt clearanceAt;
+  for (const auto& g : resolved.gauges) withGeometry = withGeometry || g.kind == "clearance";
+  if (withGeometry) {
+    auto geometry = clearance::geometryFor(resolved, index, store, cache, &progress);
+    if (!geometry.ok()) {
+      out.problem = geometry.error().cancelled ? Session::tr("Cancelled") : q(geometry.error().text);
+      return out;
+    }
+    out.geometry = std::move(geometry).value();
+    clearanceAt = clearance::clearanceWith(*out.geometry);
+  }
+  out.run = std::make_unique<RunData>();
+  out.run->source = source;
+  out.run->travel = std::move(travel).value();
+  out.run->measurer = std::make_unique<kinematics::Measurer>(*out.run->travel, clearanceAt);
+  QElapsedTimer clock;  // the figure shown is that of the travel, geometry apart
+  clock.start();
+  out.run->result = kinematics::tabulate(*out.run->travel, *out.run->measurer, &progress);
+  out.run->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+  if (out.run->result.travel.cancelled) out.problem = Session::tr("Cancelled");
+  return out;
+}
+
+}  // namespace
+
 void Session::startRun() {
   const int index = currentRun();
   if (index < 0) {
     say(tr("There is no run yet: add one in stage Run"), true);
     return;
   }
-  struct Answer {
-    std::unique_ptr<RunData> data;
-    QString problem;
-  };
-  auto answer = std::make_shared<Answer>();
+  auto answer = std::make_shared<Computed>();
   const auto source = mechanism_;
   const auto resolved = std::make_shared<const Resolved>(*resolved_);
-  auto* store = &store_;
-  auto* cache = &geometryCache_;
   jobs_.start(
       tr("Computing %1").arg(q(resolved->runs[static_cast<std::size_t>(index)].name)),
-      [answer, source, resolved, index, store, cache](SharedProgress& progress) {
-        QElapsedTimer clock;
-        clock.start();
-        auto travel = kinematics::TravelRun::prepare(*resolved, index);
-        if (!travel.ok()) {
-          answer->problem = q(travel.error().text);
-          return;
-        }
-        kinematics::ClearanceAt clearanceAt;
-        for (const auto& g : resolved->gauges)
-          if (g.kind == "clearance" && !clearanceAt) {
-            auto geometry = clearance::geometryFor(*resolved, index, *store, *cache, &progress);
-            if (!geometry.ok()) {
-              answer->problem = q(geometry.error().text);
-              return;
-            }
-            clearanceAt = clearance::clearanceWith(*geometry);
-          }
-        auto data = std::make_unique<RunData>();
-        data->source = source;
-        data->travel = std::move(travel).value();
-        data->measurer = std::make_unique<kinematics::Measurer>(*data->travel, clearanceAt);
-        clock.restart();  // the figure shown is that of the travel, geometry apart
-        data->result = kinematics::tabulate(*data->travel, *data->measurer, &progress);
-        data->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
-        answer->data = std::move(data);
+      [this, answer, source, resolved, index](SharedProgress& progress) {
+        *answer = computeRun(source, *resolved, index, false, store_, geometryCache_, progress);
       },
       [this, answer] {
         if (!answer->problem.isEmpty()) {
           say(answer->problem, true);
           return;
         }
-        if (answer->data->result.travel.cancelled) {
-          say(tr("Run cancelled"));
-          return;
-        }
-        run_ = std::move(answer->data);
+        run_ = std::move(answer->run);
         for (const auto& m : run_->result.travel.messages)
           if (m.severity == Severity::error) say(q(m.text), true);
         setCursor(std::min(cursor_, run_->result.travel.steps.back().t), atCursor_ || stage_ >= Stage::run);
@@ -93,60 +101,36 @@ void Session::startCheck() {
     return;
   }
   struct Answer {
+    Computed computed;
     std::unique_ptr<CheckData> data;
-    std::unique_ptr<RunData> run;
-    QString problem;
   };
   auto answer = std::make_shared<Answer>();
   const auto source = mechanism_;
   const auto resolved = std::make_shared<const Resolved>(*resolved_);
-  auto* store = &store_;
-  auto* cache = &geometryCache_;
   jobs_.start(
       tr("Checking %1").arg(q(resolved->runs[static_cast<std::size_t>(index)].name)),
-      [answer, source, resolved, index, store, cache](SharedProgress& progress) {
-        QElapsedTimer clock;
-        clock.start();
-        auto travel = kinematics::TravelRun::prepare(*resolved, index);
-        if (!travel.ok()) {
-          answer->problem = q(travel.error().text);
-          return;
-        }
-        auto geometry = clearance::geometryFor(*resolved, index, *store, *cache, &progress);
-        if (!geometry.ok()) {
-          answer->problem = geometry.error().cancelled ? tr("Check cancelled") : q(geometry.error().text);
-          return;
-        }
-        auto run = std::make_unique<RunData>();
-        run->source = source;
-        run->travel = std::move(travel).value();
-        run->measurer = std::make_unique<kinematics::Measurer>(*run->travel, clearance::clearanceWith(*geometry));
-        clock.restart();
-        run->result = kinematics::tabulate(*run->travel, *run->measurer, &progress);
-        run->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
-        auto data = std::make_unique<CheckData>();
-        data->source = source;
-        if (!run->result.travel.cancelled)
-          data->result = clearance::checkTravel(*run->travel, *run->measurer, run->result, *geometry, &progress);
-        if (run->result.travel.cancelled || data->result.cancelled) {
-          answer->problem = tr("Check cancelled");
-          return;
-        }
-        answer->run = std::move(run);
-        answer->data = std::move(data);
+      [this, answer, source, resolved, index](SharedProgress& progress) {
+        Computed& c = answer->computed;
+        c = computeRun(source, *resolved, index, true, store_, geometryCache_, progress);
+        if (!c.problem.isEmpty()) return;
+        answer->data = std::make_unique<CheckData>();
+        answer->data->source = source;
+        answer->data->result = clearance::checkTravel(*c.run->travel, *c.run->measurer, c.run->result, *c.geometry, &progress);
+        if (answer->data->result.cancelled) c.problem = tr("Check cancelled");
       },
       [this, answer] {
-        if (!answer->problem.isEmpty()) {
-          say(answer->problem, true);
+        if (!answer->computed.problem.isEmpty()) {
+          say(answer->computed.problem, true);
           return;
         }
-        run_ = std::move(answer->run);
+        run_ = std::move(answer->computed.run);
         check_ = std::move(answer->data);
         chosenInterference_ = -1;
         setCursor(std::min(cursor_, run_->result.travel.steps.back().t));
         emit resultsChanged();
         const auto n = check_->result.interference.size();
-        say(n == 0 ? tr("No links overlap at any step") : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
+        say(n == 0 ? tr("No links overlap at any step")
+                   : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
       });
 }
 

@@ -186,6 +186,31 @@ void Card::live(QFormLayout* form, const QString& label, std::function<QString()
   live_.emplace_back(l, std::move(text));
 }
 
+void Card::optionalFigure(QFormLayout* form, const QString& label, const QString& objectName,
+                          const std::optional<Field>& field,
+                          std::function<Mechanism(const std::optional<Field>&)> change) {
+  const std::string was = field ? fieldText(*session_.mechanism(), *field) : std::string();
+  auto* edit = new QLineEdit(q(was));
+  edit->setObjectName(objectName);
+  edit->setAccessibleName(objectName);
+  edit->setPlaceholderText(tr("none"));
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit, label, was, change] {
+    const std::string text = edit->text().trimmed().toStdString();
+    if (text == was) return;
+    std::optional<Field> typed;
+    if (!text.empty()) {
+      auto parsed = parseField(*session_.mechanism(), text);
+      if (!parsed.ok()) {
+        session_.say(q(parsed.error().text), true);
+        return;
+      }
+      typed = *parsed;
+    }
+    if (!session_.apply(tr("Change %1").arg(label.toLower()), change(typed))) edit->setText(q(was));
+  });
+  form->addRow(formLabel(label), edit);
+}
+
 /// Position, and the turn as angles about x, then y, then z.
 void Card::placement(QFormLayout* form, const Placement& p, std::function<Mechanism(const Placement&)> change) {
   static const char* kAxes[] = {"x", "y", "z"};

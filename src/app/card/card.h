@@ -27,6 +27,10 @@ class Card : public QScrollArea {
   void nameField(QFormLayout* form, model::Id id, const std::string& name);
   void figure(QFormLayout* form, const QString& label, const model::Field& field, const Dimension& wanted,
               std::function<model::Mechanism(const model::Field&)> change);
+  /// A figure that may be absent: an empty field takes it away.
+  void optionalFigure(QFormLayout* form, const QString& label, const QString& objectName,
+                      const std::optional<model::Field>& field,
+                      std::function<model::Mechanism(const std::optional<model::Field>&)> change);
   void placement(QFormLayout* form, const model::Placement& p,
                  std::function<model::Mechanism(const model::Placement&)> change);
   void note(QFormLayout* form, const QString& text);

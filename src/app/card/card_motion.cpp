@@ -117,30 +117,13 @@ void Card::showJoint(const Joint& joint) {
     });
     const auto stops = joint.stops.find(key);
     const auto optionalField = [&](const QString& label, const std::optional<Field>& f, bool low) {
-      auto* edit = new QLineEdit(f ? q(fieldText(m, *f)) : QString());
-      edit->setObjectName(q(key) + label);
-      edit->setAccessibleName(q(key) + ' ' + label);
-      edit->setPlaceholderText(tr("none"));
-      connect(edit, &QLineEdit::editingFinished, this,
-              [this, edit, id, key, low, was = f ? fieldText(m, *f) : std::string()] {
-                const std::string text = edit->text().trimmed().toStdString();
-                if (text == was) return;
-                std::optional<Field> typed;
-                if (!text.empty()) {
-                  auto parsed = parseField(*session_.mechanism(), text);
-                  if (!parsed.ok()) {
-                    session_.say(q(parsed.error().text), true);
-                    return;
-                  }
-                  typed = *parsed;
-                }
-                session_.apply(tr("Change stop"), changedJoint(*session_.mechanism(), id, [&](Joint& j) {
-                                 auto& s = j.stops[key];
-                                 (low ? s.low : s.high) = typed;
-                                 if (!s.low && !s.high) j.stops.erase(key);
-                               }));
-              });
-      part->addRow(formLabel(label), edit);
+      optionalFigure(part, label, q(key) + label, f, [this, id, key, low](const std::optional<Field>& typed) {
+        return changedJoint(*session_.mechanism(), id, [&](Joint& j) {
+          auto& s = j.stops[key];
+          (low ? s.low : s.high) = typed;
+          if (!s.low && !s.high) j.stops.erase(key);
+        });
+      });
     };
     optionalField(tr("Lower stop"), stops == joint.stops.end() ? std::nullopt : stops->second.low, true);
     optionalField(tr("Upper stop"), stops == joint.stops.end() ? std::nullopt : stops->second.high, false);
@@ -235,29 +218,11 @@ void Card::showRequirement(const Requirement& requirement) {
                                                               [&](Requirement& r) { r.measure = text.toStdString(); }));
   });
   form->addRow(formLabel(tr("Measure")), measure);
-  const auto bound = [&](const QString& label, const std::optional<Field>& f,
-                         std::optional<Field> Requirement::*member) {
-    auto* edit = new QLineEdit(f ? q(fieldText(m, *f)) : QString());
-    edit->setObjectName(label);
-    edit->setAccessibleName(label);
-    edit->setPlaceholderText(tr("none"));
-    connect(edit, &QLineEdit::editingFinished, this,
-            [this, edit, id, member, was = f ? fieldText(m, *f) : std::string()] {
-              const std::string text = edit->text().trimmed().toStdString();
-              if (text == was) return;
-              std::optional<Field> typed;
-              if (!text.empty()) {
-                auto parsed = parseField(*session_.mechanism(), text);
-                if (!parsed.ok()) {
-                  session_.say(q(parsed.error().text), true);
-                  return;
-                }
-                typed = *parsed;
-              }
-              session_.apply(tr("Change bound"), changed<Requirement>(*session_.mechanism(), &Mechanism::requirements,
-                                                                      id, [&](Requirement& r) { r.*member = typed; }));
-            });
-    form->addRow(formLabel(label), edit);
+  const auto bound = [&](const QString& label, const std::optional<Field>& f, std::optional<Field> Requirement::*member) {
+    optionalFigure(form, label, label, f, [this, id, member](const std::optional<Field>& typed) {
+      return changed<Requirement>(*session_.mechanism(), &Mechanism::requirements, id,
+                                  [&](Requirement& r) { r.*member = typed; });
+    });
   };
   bound(tr("At least"), requirement.min, &Requirement::min);
   bound(tr("At most"), requirement.max, &Requirement::max);

@@ -237,16 +237,19 @@ Vec3 OcctView::screenDirection(const QPointF& pixels) const {
   return pixels.x() * right - pixels.y() * top;
 }
 
-void OcctView::pan(const QPoint& by) {
-  if (d_->view.IsNull()) return;
-  const Vec3 move = -scale() * screenDirection(by);
+void OcctView::shiftCamera(const Vec3& by) {
   const Handle(Graphic3d_Camera) camera = d_->view->Camera();
-  const gp_Vec v(move.x() * kMm, move.y() * kMm, move.z() * kMm);
+  const gp_Vec v(by.x() * kMm, by.y() * kMm, by.z() * kMm);
   const gp_Pnt centre = camera->Center(), eye = camera->Eye();
   camera->SetCenter(centre.Translated(v));
   camera->SetEye(eye.Translated(v));
   invalidate(true);
   emit cameraChanged();
+}
+
+void OcctView::pan(const QPoint& by) {
+  if (d_->view.IsNull()) return;
+  shiftCamera(-scale() * screenDirection(by));
 }
 
 void OcctView::zoom(const QPointF& about, double factor) {
@@ -255,13 +258,7 @@ void OcctView::zoom(const QPointF& about, double factor) {
   const double before = scale();
   const Handle(Graphic3d_Camera) camera = d_->view->Camera();
   camera->SetScale(std::clamp(camera->Scale() / factor, 1e-2, 1e8));
-  const Vec3 move = (before - scale()) * screenDirection(fromMiddle);  // what is under the pointer stays there
-  const gp_Vec v(move.x() * kMm, move.y() * kMm, move.z() * kMm);
-  const gp_Pnt centre = camera->Center(), eye = camera->Eye();
-  camera->SetCenter(centre.Translated(v));
-  camera->SetEye(eye.Translated(v));
-  invalidate(true);
-  emit cameraChanged();
+  shiftCamera((before - scale()) * screenDirection(fromMiddle));  // what is under the pointer stays there
 }
 
 QPointF OcctView::project(const Vec3& point) const {

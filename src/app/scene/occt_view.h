@@ -57,6 +57,7 @@ class OcctView : public QWidget {
 
  private:
   void render();
+  void shiftCamera(const Vec3& by);
   struct Parts;
   std::unique_ptr<Parts> d_;
   QImage image_;

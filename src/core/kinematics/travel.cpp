@@ -323,6 +323,23 @@ Ended TravelRun::failure(const TravelStep& last, double asked) {
   return e;
 }
 
+std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
+  for (std::size_t i = 0; i < drives_.size(); ++i)
+    for (std::size_t k = i + 1; k < drives_.size(); ++k) {
+      if (drives_[i].dof != drives_[k].dof) continue;
+      const double scale = system_->dofs[u(drives_[i].dof)].scale;
+      const auto differ = [&](double t) {
+        return std::abs(drives_[i].programme.at(t).position - drives_[k].programme.at(t).position) > kStopSlack * scale;
+      };
+      if (!differ(to)) continue;
+      double low = from, high = to;
+      for (int n = 0; n < 60 && !differ(low); ++n) (differ(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
+      const auto& value = resolved_.drives[u(drives_[i].drive)].value;
+      return Ended{"drives-contradict", axisAt(low), low, resolved_.joints[u(value.joint)].name, 0};
+    }
+  return std::nullopt;
+}
+
 Travel TravelRun::run(Progress* progress) {
   Travel travel;
   travel.messages = messages_;
@@ -367,6 +384,14 @@ Travel TravelRun::run(Progress* progress) {
   std::size_t knot = 0;
   for (int k = 1; k <= settings.steps; ++k) {
     const double t = k == settings.steps ? settings.duration : settings.duration * k / settings.steps;
+    if (const auto contradiction = contradictionIn(s.t, t)) {
+      if (contradiction->t > s.t) advance(s, contradiction->t, smallest, driveNow);
+      if (s.t > travel.steps.back().t) travel.steps.push_back(s);
+      travel.ended = contradiction;
+      travel.messages.push_back({Severity::error, contradiction->kind, {contradiction->joint},
+                                 fmt::format("joint {}: two drives ask different values of it", contradiction->joint)});
+      return travel;
+    }
     const TravelStep before = s;
     bool reached = true;
     while (reached && knot < knots_.size() && knots_[knot] < t - smallest) {

@@ -83,6 +83,8 @@ class TravelRun {
   double advance(TravelStep& s, double to, double smallest, const Drive& drive);
   std::optional<Ended> stopBetween(const TravelStep& from, TravelStep& to);
   Ended failure(const TravelStep& last, double asked);
+  /// First time in an interval at which two drives ask different values of one joint.
+  std::optional<Ended> contradictionIn(double from, double to) const;
 
   const model::Resolved resolved_;
   int run_;
@@ -93,7 +95,6 @@ class TravelRun {
   std::vector<ActiveDrive> drives_;
   std::vector<int> drivenDofs_;
   std::vector<double> knots_;
-  bool contradiction_ = false;
   std::vector<Message> messages_;
 };
 

@@ -117,6 +117,17 @@ TEST(Travel, AStopTouchedBetweenTwoStepsEndsTheRun) {
   EXPECT_NEAR(result.travel.ended->at, q, 1e-9);
 }
 
+TEST(Travel, TwoDrivesThatPartEndTheRunWhereTheyDo) {
+  const auto m = read(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"n","seats":[{"name":"s"}]}],
+    "joints":[{"name":"j","kind":"revolute","between":["g/s","n/s"]}],
+    "drives":[{"name":"d","value":"j.turn","programme":[{"law":"linear","to":30,"time":1},{"law":"dwell","time":1}]},
+     {"name":"e","value":"j.turn","programme":[{"law":"linear","to":60,"time":2}]}],"runs":[{"name":"r","duration":2,"steps":7}]})");
+  const auto result = runFirst(m);
+  ASSERT_TRUE(result.travel.ended.has_value());
+  EXPECT_EQ(result.travel.ended->kind, "drives-contradict");
+  EXPECT_NEAR(result.travel.ended->at, 1.0, 1e-6) << "alike for a second, then one dwells";
+}
+
 TEST(Travel, TheSamePoseHoweverManySteps) {
   const auto end = [](int steps) {
     auto text = sliderCrank(34, 120, 11);
