@@ -17,4 +17,10 @@ inline QString unitText(const std::string& label) {
   return s == QStringLiteral("deg") ? QStringLiteral("\u00b0") : s;
 }
 
+/// A figure with its unit: "3.1 mm", but "41.3\u00b0".
+inline QString withUnit(const QString& figure, const std::string& label) {
+  const QString unit = unitText(label);
+  return unit.isEmpty() || unit == QStringLiteral("\u00b0") ? figure + unit : figure + QLatin1Char(' ') + unit;
+}
+
 }  // namespace cooperage::app

@@ -91,7 +91,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.index = index++;
       row.icon = QStringLiteral("app/pair");
       row.title = name(i.linkA) + QStringLiteral(" \u2013 ") + name(i.linkB);
-      row.detail = tr("%1 to %2%3, %4 %5 deep")
+      row.detail = tr("%1\u2013%2%3, %4 %5 deep")
                        .arg(i.from / axis, 0, 'f', 1)
                        .arg(i.to / axis, 0, 'f', 1)
                        .arg(axisUnit)
@@ -107,7 +107,6 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.id = req ? req->id : 0;
       row.icon = QStringLiteral("app/gauge");
       row.title = q(x.name);
-      const QString unit = unitText(units.label(x.dimension));
       QString band;
       if (req && req->min && req->max)
         band = tr(", asked %1 to %2").arg(q(fieldText(m, *req->min)), q(fieldText(m, *req->max)));
@@ -116,7 +115,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       else if (req && req->max)
         band = tr(", at most %1").arg(q(fieldText(m, *req->max)));
       band.remove(QLatin1Char(' ') + q(units.label(x.dimension)));  // the unit stands by the value already
-      row.detail = QStringLiteral("%1 %2%3").arg(q(formatNumber(x.value / units.factor(x.dimension), 4)), unit, band);
+      row.detail = withUnit(q(formatNumber(x.value / units.factor(x.dimension), 4)), units.label(x.dimension)) + band;
       row.tag = stale ? tr("was") : x.met ? tr("met") : tr("not met");
       row.tone = stale ? Tone::quiet : x.met ? Tone::good : Tone::bad;
       out.push_back(row);

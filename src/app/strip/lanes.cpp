@@ -212,12 +212,8 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
     p.setPen(t.mute);
     p.setFont(uiFont(8.4));
     p.drawText(name.adjusted(0, lane.height / 2 - 3, 0, 0), Qt::AlignVCenter | Qt::AlignLeft,
-               std::isfinite(v) ? QStringLiteral("%1 %2").arg(QString::number(v, 'f',
-                                                                              std::abs(v) >= 1000 ? 1
-                                                                              : std::abs(v) >= 10 ? 2
-                                                                                                  : 3),
-                                                              unitText(units.label(d)))
-                                : tr("no value"));
+               std::isfinite(v) ? withUnit(QString::number(v, 'f', std::abs(v) >= 1000 ? 1 : std::abs(v) >= 10 ? 2 : 3), units.label(d))
+                                  : tr("no value"));
   }
   if (lane.kind == Lane::bars) {
     for (int i : lane.interference) {
