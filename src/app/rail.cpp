@@ -13,7 +13,7 @@ class RailButton : public QAbstractButton {
     setText(text);
     setCheckable(true);
     setAutoExclusive(true);
-    setFixedHeight(58);
+    setFixedHeight(62);
     setAccessibleName(QString(text).replace('\n', ' '));
     setFocusPolicy(Qt::TabFocus);
   }
@@ -45,7 +45,7 @@ class RailButton : public QAbstractButton {
     p.drawPixmap(QPointF(width() / 2.0 - 11, 8), iconPixmap(icon_, c, 22, devicePixelRatioF()));
     p.setPen(c);
     p.setFont(uiFont(8.2, isChecked() ? QFont::DemiBold : QFont::Normal));
-    p.drawText(QRectF(0, 31, width(), 26), Qt::AlignHCenter | Qt::AlignTop | Qt::TextWordWrap, text());
+    p.drawText(QRectF(9, 31, width() - 18, 26), Qt::AlignHCenter | Qt::AlignTop | Qt::TextWordWrap, text());
     p.setPen(toneColour(tone_));
     p.setFont(uiFont(8, QFont::Bold));
     p.drawText(QRectF(width() - 24, 5, 16, 13), Qt::AlignRight, sign_);
