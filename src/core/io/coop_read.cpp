@@ -1,82 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <fmt/format.h>
-
-#include <nlohmann/json.hpp>
-#include <set>
-
 #include "io/coop_file.h"
+#include "io/json_object.h"
 
 namespace cooperage::io {
 namespace {
 
 using namespace model;
-using Json = nlohmann::ordered_json;
-
-/// Thrown and caught within this file only: reading a nested text is easiest to leave from any depth.
-struct Trouble {
-  Error error;
-};
-[[noreturn]] void fail(const std::string& object, const std::string& text) {
-  throw Trouble{{"file", object, object.empty() ? text : object + ": " + text}};
-}
-
-/// One JSON object: gives its values by key, remembers which were asked for, and keeps the others.
-class Object {
- public:
-  Object(const Json& json, std::string name) : json_(json), name_(std::move(name)) {
-    if (!json.is_object()) fail(name_, "should be an object in braces");
-  }
-  const std::string& name() const { return name_; }
-  void rename(std::string name) { name_ = std::move(name); }
-  const Json* find(const char* key) {
-    known_.insert(key);
-    const auto it = json_.find(key);
-    return it == json_.end() ? nullptr : &*it;
-  }
-  const Json& need(const char* key) {
-    if (const Json* j = find(key)) return *j;
-    fail(name_, fmt::format("'{}' is missing", key));
-  }
-  std::string text(const char* key) {
-    const Json& j = need(key);
-    if (!j.is_string()) fail(name_, fmt::format("'{}' should be a text", key));
-    return j.get<std::string>();
-  }
-  std::string text(const char* key, const std::string& otherwise) { return find(key) ? text(key) : otherwise; }
-  bool flag(const char* key, bool otherwise) {
-    const Json* j = find(key);
-    if (!j) return otherwise;
-    if (!j->is_boolean()) fail(name_, fmt::format("'{}' should be true or false", key));
-    return j->get<bool>();
-  }
-  int whole(const char* key, int otherwise) {
-    const Json* j = find(key);
-    if (!j) return otherwise;
-    if (!j->is_number()) fail(name_, fmt::format("'{}' should be a whole number", key));
-    const double v = j->get<double>();
-    if (v != std::floor(v) || std::abs(v) > 1e9) fail(name_, fmt::format("'{}' should be a whole number", key));
-    return static_cast<int>(v);
-  }
-  const Json& array(const char* key) {
-    static const Json kEmpty = Json::array();
-    const Json* j = find(key);
-    if (!j) return kEmpty;
-    if (!j->is_array()) fail(name_, fmt::format("'{}' should be a list", key));
-    return *j;
-  }
-  Extra extra() const {
-    Extra rest;
-    for (const auto& [key, value] : json_.items())
-      if (known_.count(key) == 0) rest.emplace_back(key, value.dump());
-    return rest;
-  }
-
- private:
-  const Json& json_;
-  std::string name_;
-  std::set<std::string> known_;
-};
-
 class Reader {
  public:
   Mechanism run(const Json& json) {
@@ -94,6 +23,7 @@ class Reader {
     each(root, "links", "link", [&](Object& o, std::size_t) { link(o); });
     each(root, "joints", "joint", [&](Object& o, std::size_t i) { joint(o, i); });
     each(root, "couplings", "coupling", [&](Object& o, std::size_t) { coupling(o); });
+    each(root, "cam_pairs", "cam pair", [&](Object& o, std::size_t i) { camPair(o, i); });
     if (const Json* list = root.find("programmes")) programmes_ = *list;
     each(root, "drives", "drive", [&](Object& o, std::size_t) { drive(o); });
     each(root, "gauges", "gauge", [&](Object& o, std::size_t) { gauge(o); });
@@ -174,7 +104,10 @@ class Reader {
       return Field(v);
     }
     if (!json.is_string()) fail(o.name(), key + " should be a number or a text with a formula");
-    auto e = Expression::parse(json.get<std::string>(), [&](std::string_view n) { return resolveName(m_, n); });
+    auto e = Expression::parse(json.get<std::string>(), [&](std::string_view n) -> std::optional<Symbol> {
+      if (curveParameter_ && n == "u") return Symbol{0, "u"};
+      return resolveName(m_, n);
+    });
     if (!e.ok()) fail(o.name(), key + ": " + e.error().text);
     return Field(std::move(e).value());
   }
@@ -289,8 +222,96 @@ class Reader {
       seat.extra = s.extra();
       l.seats.push_back(std::make_shared<const Seat>(std::move(seat)));
     }
+    i = 0;
+    for (const Json& json : o.array("curves")) {
+      Object c(json, fmt::format("curve {} of link {}", ++i, l.name));
+      l.curves.push_back(std::make_shared<const Curve>(curve(c, l)));
+    }
     l.extra = o.extra();
     m_.links.push_back(std::make_shared<const Link>(std::move(l)));
+  }
+
+  Pair pair(const Json& json, const Object& o, const char* what) {
+    if (!json.is_array() || json.size() != 2) fail(o.name(), fmt::format("{} should be a list of two figures", what));
+    return {field(json[0], o, what), field(json[1], o, what)};
+  }
+  Curve curve(Object& o, const Link& l) {
+    Curve c;
+    c.id = newId();
+    c.name = name(o);
+    o.rename("curve " + l.name + "/" + c.name);
+    unique(l.curves, c.name, o);
+    const std::string seatName = o.text("seat");
+    const auto s = findByName(l.seats, seatName);
+    if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l.name, seatName));
+    c.seat = s->id;
+    c.kind = o.text("kind");
+    if (c.kind == "circle") {
+      if (const Json* j = o.find("centre")) {
+        const Pair p = pair(*j, o, "'centre'");
+        c.figures["centre x"] = p[0];
+        c.figures["centre y"] = p[1];
+      }
+      c.figures["radius"] = field(o.need("radius"), o, "radius");
+    } else if (c.kind == "formula") {
+      const Pair range = pair(o.need("u"), o, "'u'");
+      c.figures["u from"] = range[0];
+      c.figures["u to"] = range[1];
+      curveParameter_ = true;
+      for (const char* key : {"x", "y", "z"})
+        if (auto f = optionalField(o, key)) c.figures[key] = *f;
+      curveParameter_ = false;
+    } else if (c.kind == "chain") {
+      c.closed = o.flag("closed", false);
+      for (const Json& json : o.array("pieces")) c.pieces.push_back(piece(json, o));
+      if (c.pieces.empty()) fail(o.name(), "'pieces' is empty");
+    }
+    c.extra = o.extra();
+    return c;
+  }
+  CurvePiece piece(const Json& json, const Object& owner) {
+    Object o(json, owner.name());
+    CurvePiece p;
+    if (const Json* arc = o.find("arc")) {
+      Object a(*arc, owner.name());
+      p.kind = "arc";
+      p.points = {pair(a.need("from"), a, "'from'"), pair(a.need("to"), a, "'to'")};
+      p.centre = pair(a.need("centre"), a, "'centre'");
+      p.ccw = a.flag("ccw", true);
+      return p;
+    }
+    p.kind = o.find("spline") ? "spline" : "line";
+    for (const Json& point : o.array(p.kind.c_str())) p.points.push_back(pair(point, o, "a point"));
+    if (p.points.size() < 2 || (p.kind == "line" && p.points.size() != 2))
+      fail(o.name(), "a piece is a line of two points, an arc, or a spline of two or more");
+    return p;
+  }
+
+  Id curveNamed(const std::string& text, const Object& o) {
+    const std::size_t slash = text.find('/');
+    if (slash == std::string::npos) fail(o.name(), fmt::format("'{}' should be LINK/CURVE", text));
+    const auto l = linkNamed(text.substr(0, slash), o);
+    const auto c = findByName(l->curves, text.substr(slash + 1));
+    if (!c) fail(o.name(), fmt::format("the link {} has no curve '{}'", l->name, text.substr(slash + 1)));
+    return c->id;
+  }
+  void camPair(Object& o, std::size_t i) {
+    CamPair c;
+    c.id = newId();
+    c.name = o.text("name", fmt::format("cam pair {}", i + 1));
+    unique(m_.camPairs, c.name, o);
+    c.kind = o.text("kind");
+    if (c.kind != "point" && c.kind != "roller" && c.kind != "flat" && c.kind != "rolling")
+      fail(o.name(), fmt::format("'{}' is none of point, roller, flat, rolling", c.kind));
+    c.cam = curveNamed(o.text("cam"), o);
+    c.follower = c.kind == "rolling" ? curveNamed(o.text("follower"), o) : seat(o.need("follower"), o);
+    if (c.kind == "roller") c.radius = field(o.need("radius"), o, "radius");
+    const std::string side = o.text("side", "outside");
+    if (side != "outside" && side != "inside") fail(o.name(), "'side' should be outside or inside");
+    c.inside = side == "inside";
+    c.enabled = o.flag("enabled", true);
+    c.extra = o.extra();
+    m_.camPairs.push_back(std::make_shared<const CamPair>(std::move(c)));
   }
 
   std::shared_ptr<const Link> linkNamed(const std::string& text, const Object& o) {
@@ -358,6 +379,21 @@ class Reader {
       j.turnOffset = optionalField(inner, "turn").value_or(Field(0));
     }
     if (j.kind == JointKind::screw) j.lead = field(o.need("lead"), o, "lead");
+    const auto first = findSeat(m_, j.seats[0])->link;
+    if (j.kind == JointKind::pointCurve) {
+      const std::string curve = o.text("curve");
+      const auto c = findByName(first->curves, curve);
+      if (!c) fail(o.name(), fmt::format("the link {} has no curve '{}'", first->name, curve));
+      j.curve = c->id;
+    }
+    if (j.kind == JointKind::pointSurface) {
+      Object s(o.need("surface"), o.name());
+      const std::string body = s.text("body");
+      const auto b = findByName(first->bodies, body);
+      if (!b) fail(o.name(), fmt::format("the link {} has no body '{}'", first->name, body));
+      j.surfaceBody = b->id;
+      j.surfaceFace = s.whole("face", 0);
+    }
     j.extra = o.extra();
     m_.joints[i] = std::make_shared<const Joint>(std::move(j));
   }
@@ -365,15 +401,14 @@ class Reader {
   void coupling(Object& o) {
     static const std::map<std::string, CouplingKind> kKinds{
         {"linear", CouplingKind::linear}, {"gear", CouplingKind::gear}, {"ratio", CouplingKind::ratio},
-        {"rack", CouplingKind::rack},     {"belt", CouplingKind::belt}, {"screw", CouplingKind::screw}};
+        {"rack", CouplingKind::rack},     {"belt", CouplingKind::belt}, {"screw", CouplingKind::screw},
+        {"table", CouplingKind::table},   {"formula", CouplingKind::formula}};
     Coupling c;
     c.id = newId();
     const std::string kind = o.text("kind");
     c.name = o.text("name", kind);
     const auto it = kKinds.find(kind);
-    if (it == kKinds.end() || o.find("carrier"))
-      fail(o.name(), fmt::format("this version can't compute the coupling '{}'{}", kind,
-                                 it == kKinds.end() ? "" : " on a moving carrier"));
+    if (it == kKinds.end()) fail(o.name(), fmt::format("this version can't compute the coupling '{}'", kind));
     c.kind = it->second;
     c.enabled = o.flag("enabled", true);
     const auto two = [&](const char* key) {
@@ -388,6 +423,9 @@ class Reader {
         c.figures.push_back(field(term[1], o, "terms"));
       }
       if (c.values.empty()) fail(o.name(), "'terms' is empty");
+    } else if (c.kind == CouplingKind::formula) {
+      c.values.push_back(jointValue(o.need("value"), o));
+      c.formula = field(o.need("formula"), o, "formula");
     } else {
       const Json& values = o.array("values");
       if (values.size() != 2) fail(o.name(), "'values' should name two joint values");
@@ -398,6 +436,8 @@ class Reader {
         two("teeth");
         c.internal = o.flag("internal", false);
         c.flip = o.flag("flip", false);
+        if (o.find("carrier")) c.carrier = linkNamed(o.text("carrier"), o)->id;
+        c.module = optionalField(o, "module");
         break;
       case CouplingKind::ratio: c.figures = {field(o.need("ratio"), o, "ratio")}; break;
       case CouplingKind::rack:
@@ -410,6 +450,11 @@ class Reader {
         two(c.teeth ? "teeth" : "radii");
         c.flip = o.flag("crossed", false);
         break;
+      case CouplingKind::table:
+        for (const Json& p : o.array("points")) c.points.push_back(pair(p, o, "a point"));
+        c.interpolation = o.text("interpolation", "spline");
+        break;
+      case CouplingKind::formula:
       case CouplingKind::linear: break;
     }
     c.extra = o.extra();
@@ -458,6 +503,11 @@ class Reader {
       if (!j.is_string()) fail(o.name(), "'of' should name what is measured");
       const auto text = j.get<std::string>();
       if (text.find('/') != std::string::npos) return {seat(j, o), ""};
+      if (g.kind == "pressure-angle" || g.kind == "curvature") {
+        const auto p = findByName(m_.camPairs, text);
+        if (!p) fail(o.name(), fmt::format("there is no cam pair '{}'", text));
+        return {p->id, ""};
+      }
       if (g.kind == "transmission-angle" || g.kind == "reaction") {
         const auto joint = findByName(m_.joints, text);
         if (!joint) fail(o.name(), fmt::format("there is no joint '{}'", text));
@@ -469,11 +519,15 @@ class Reader {
         return {seat(j, o), ""};
       fail(o.name(), fmt::format("this version can't compute the kind '{}'", g.kind));
     };
-    const Json& of = o.need("of");
-    if (of.is_array())
-      for (const Json& j : of) g.of.push_back(one(j));
-    else
-      g.of.push_back(one(of));
+    if (g.kind == "formula") {
+      g.formula = field(o.need("formula"), o, "formula");
+    } else {
+      const Json& of = o.need("of");
+      if (of.is_array())
+        for (const Json& j : of) g.of.push_back(one(j));
+      else
+        g.of.push_back(one(of));
+    }
     if (o.find("in")) {
       const std::string in = o.text("in");
       if (in != "ground" || findByName(m_.links, in)) g.in = linkNamed(in, o)->id;
@@ -563,6 +617,7 @@ class Reader {
 
   Mechanism m_;
   Json programmes_;
+  bool curveParameter_ = false;  ///< `u` is a name just now
 };
 
 }  // namespace

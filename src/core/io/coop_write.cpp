@@ -34,6 +34,7 @@ class Writer {
     list(j, "links", m_.links, [&](const Link& l) { return link(l); });
     list(j, "joints", m_.joints, [&](const Joint& x) { return joint(x); });
     list(j, "couplings", m_.couplings, [&](const Coupling& c) { return coupling(c); });
+    list(j, "cam_pairs", m_.camPairs, [&](const CamPair& c) { return camPair(c); });
     list(j, "drives", m_.drives, [&](const Drive& d) { return drive(d); });
     list(j, "gauges", m_.gauges, [&](const Gauge& g) { return gauge(g); });
     list(j, "requirements", m_.requirements, [&](const Requirement& r) { return requirement(r); });
@@ -103,7 +104,47 @@ class Writer {
     list(o, "seats", l.seats, [&](const Seat& s) {
       return with({{"name", s.name}, {"at", fields(s.at)}, {"axis", fields(s.axis)}, {"ref", fields(s.ref)}}, s.extra);
     });
+    if (!l.curves.empty()) list(o, "curves", l.curves, [&](const Curve& c) { return curve(c); });
     return with(std::move(o), l.extra);
+  }
+
+  Json curve(const Curve& c) const {
+    const auto s = findSeat(m_, c.seat);
+    Json o{{"name", c.name}, {"seat", s ? s->seat->name : ""}, {"kind", c.kind}};
+    const auto figure = [&](const char* key) {
+      const auto it = c.figures.find(key);
+      return it == c.figures.end() ? Json(0) : field(it->second);
+    };
+    if (c.kind == "circle") {
+      o["centre"] = Json::array({figure("centre x"), figure("centre y")});
+      o["radius"] = figure("radius");
+    } else if (c.kind == "formula") {
+      o["u"] = Json::array({figure("u from"), figure("u to")});
+      for (const char* key : {"x", "y", "z"})
+        if (c.figures.count(key)) o[key] = figure(key);
+    } else if (c.kind == "chain") {
+      o["closed"] = c.closed;
+      o["pieces"] = Json::array();
+      for (const CurvePiece& p : c.pieces) {
+        Json points = Json::array();
+        for (const Pair& x : p.points) points.push_back(fields(x));
+        Json piece = Json::object();
+        if (p.kind == "arc")
+          piece["arc"] = {{"from", points[0]}, {"to", points[1]}, {"centre", fields(p.centre)}, {"ccw", p.ccw}};
+        else
+          piece[p.kind] = points;
+        o["pieces"].push_back(std::move(piece));
+      }
+    }
+    return with(std::move(o), c.extra);
+  }
+
+  Json camPair(const CamPair& c) const {
+    Json o{{"name", c.name}, {"kind", c.kind}, {"cam", name(c.cam)}, {"follower", name(c.follower)}};
+    if (c.kind == "roller") o["radius"] = field(c.radius);
+    o["side"] = c.inside ? "inside" : "outside";
+    if (!c.enabled) o["enabled"] = false;
+    return with(std::move(o), c.extra);
   }
 
   Json joint(const Joint& x) const {
@@ -118,11 +159,19 @@ class Writer {
     if (set(x.slideOffset) || set(x.turnOffset))
       o["offset"] = {{"slide", field(x.slideOffset)}, {"turn", field(x.turnOffset)}};
     if (x.kind == JointKind::screw) o["lead"] = field(x.lead);
+    if (x.kind == JointKind::pointCurve) {
+      const auto c = findCurve(m_, x.curve);
+      o["curve"] = c ? c->curve->name : "";
+    }
+    if (x.kind == JointKind::pointSurface) {
+      const auto b = findBody(m_, x.surfaceBody);
+      o["surface"] = {{"body", b ? b->body->name : ""}, {"face", x.surfaceFace}};
+    }
     return with(std::move(o), x.extra);
   }
 
   Json coupling(const Coupling& c) const {
-    static const char* kKinds[] = {"linear", "gear", "ratio", "rack", "belt", "screw"};
+    static const char* kKinds[] = {"linear", "gear", "ratio", "rack", "belt", "screw", "table", "formula"};
     Json o{{"name", c.name}, {"kind", kKinds[static_cast<int>(c.kind)]}};
     Json figures = Json::array(), values = Json::array();
     for (const Field& f : c.figures) figures.push_back(field(f));
@@ -131,6 +180,9 @@ class Writer {
       Json terms = Json::array();
       for (std::size_t i = 0; i < c.values.size(); ++i) terms.push_back(Json::array({values[i], figures[i]}));
       o["terms"] = std::move(terms);
+    } else if (c.kind == CouplingKind::formula) {
+      o["value"] = values[0];
+      o["formula"] = field(c.formula);
     } else {
       o["values"] = values;
     }
@@ -139,6 +191,13 @@ class Writer {
         o["teeth"] = figures;
         if (c.internal) o["internal"] = true;
         if (c.flip) o["flip"] = true;
+        if (c.carrier != 0) o["carrier"] = name(c.carrier);
+        if (c.module) o["module"] = field(*c.module);
+        break;
+      case CouplingKind::table:
+        o["points"] = Json::array();
+        for (const Pair& p : c.points) o["points"].push_back(fields(p));
+        o["interpolation"] = c.interpolation;
         break;
       case CouplingKind::ratio: o["ratio"] = figures[0]; break;
       case CouplingKind::rack:
@@ -150,6 +209,7 @@ class Writer {
         o[c.teeth ? "teeth" : "radii"] = figures;
         if (c.flip) o["crossed"] = true;
         break;
+      case CouplingKind::formula:
       case CouplingKind::linear: break;
     }
     if (!c.enabled) o["enabled"] = false;
@@ -180,7 +240,9 @@ class Writer {
 
   Json gauge(const Gauge& g) const {
     Json o{{"name", g.name}, {"kind", g.kind}};
-    if (g.of.size() == 1) {
+    if (g.kind == "formula") {
+      o["formula"] = field(g.formula);
+    } else if (g.of.size() == 1) {
       o["of"] = name(g.of[0]);
     } else {
       o["of"] = Json::array();

@@ -4,97 +4,162 @@
 #include <algorithm>
 
 #include "kinematics/dense.h"
+#include "kinematics/least.h"
 
 namespace cooperage::kinematics {
 
 namespace {
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+std::vector<int> heldDofs(const System& system, const model::Resolved& resolved, int node) {
+  std::vector<int> fixed;
+  const auto hold = [&](const System::Joint& j) {
+    for (int k = 0; k < j.dofs; ++k) fixed.push_back(j.firstDof + k);
+  };
+  for (std::size_t i = 0; i < resolved.joints.size(); ++i) {
+    const int index = system.compiledJoint(static_cast<int>(i));
+    if (index >= 0 && resolved.joints[i].held) hold(system.joints[u(index)]);
+  }
+  // other free groups stay where they are while the grabbed one is pulled
+  int root = node;
+  while (root != 0 && system.joints[u(system.upJoint[u(root)])].source >= 0) {
+    const auto& j = system.joints[u(system.upJoint[u(root)])];
+    root = j.forward ? j.nodeA : j.nodeB;
+  }
+  for (int f : system.floating)
+    if (system.joints[u(f)].nodeB != root) hold(system.joints[u(f)]);
+  return fixed;
+}
 }  // namespace
 
 Drag::Drag(const System& system, const model::Resolved& resolved, const Configuration& start, int link,
            const Vec3& grabbed)
-    : system_(system), resolved_(resolved), solver_(system, {}), current_(start) {
+    : system_(system),
+      resolved_(resolved),
+      solver_(system, heldDofs(system, resolved, system.nodeOfLink[u(link)])),
+      current_(start),
+      fixed_(heldDofs(system, resolved, system.nodeOfLink[u(link)])) {
   solver_.setHome(start);
   solver_.forward(start);
   node_ = system.nodeOfLink[u(link)];
   local_ = solver_.nodePose(node_).inverse() * (grabbed - system.middle);
-  fixed_.assign(u(system.dofCount()), false);
   for (std::size_t i = 0; i < resolved.joints.size(); ++i) {
-    const int index = system.compiledJoint(static_cast<int>(i));
-    if (index < 0 || !resolved.joints[i].held) continue;
-    const auto& j = system.joints[u(index)];
-    for (int k = 0; k < j.dofs; ++k) fixed_[u(j.firstDof + k)] = true;
-  }
-  // other free groups stay where they are while this one is pulled
-  for (int f : system.floating) {
-    const auto& j = system.joints[u(f)];
-    if (j.nodeB == node_) continue;
-    for (int k = 0; k < j.dofs; ++k) fixed_[u(j.firstDof + k)] = true;
+    const auto& j = resolved.joints[i];
+    if (system.compiledJoint(static_cast<int>(i)) < 0) continue;
+    for (std::size_t v = 0; v < j.low.size(); ++v) {
+      if (!j.low[v] && !j.high[v]) continue;
+      const auto& kind = model::infoOf(j.kind).values[v];
+      stops_.push_back({static_cast<int>(i), static_cast<int>(v),
+                        system.dofOf({static_cast<int>(i), static_cast<int>(v)}), j.low[v] ? *j.low[v] : -1e300,
+                        j.high[v] ? *j.high[v] : 1e300, kind.angle ? 1e-9 : 1e-9 * system.size});
+    }
   }
 }
 
-Vec3 Drag::grabbedPoint() { return solver_.nodePose(node_) * local_; }
-
 bool Drag::withinStops(const Configuration& c) const {
-  for (std::size_t i = 0; i < resolved_.joints.size(); ++i) {
-    const auto& j = resolved_.joints[i];
-    if (system_.compiledJoint(static_cast<int>(i)) < 0) continue;
-    for (std::size_t v = 0; v < j.low.size(); ++v) {
-      if (!j.low[v] && !j.high[v]) continue;
-      const double q = jointValue(system_, c, static_cast<int>(i), static_cast<int>(v), resolved_);
-      if ((j.low[v] && q < *j.low[v] - 1e-9) || (j.high[v] && q > *j.high[v] + 1e-9)) return false;
-    }
+  return std::all_of(stops_.begin(), stops_.end(), [&](const Stop& s) {
+    const double q = jointValue(system_, c, s.joint, s.value, resolved_);
+    return q >= s.low - s.slack && q <= s.high + s.slack;
+  });
+}
+
+/// Directions in which the mechanism can move now, the given values staying where they are.
+bool Drag::directions(const std::vector<bool>& resting, Eigen::MatrixXd& N) {
+  std::vector<int> driven = fixed_;
+  for (int k = 0; k < system_.dofCount(); ++k)
+    if (resting[u(k)]) driven.push_back(k);
+  Solver free(system_, driven, solver_.options());
+  free.setHome(current_);
+  free.pick(current_);
+  std::vector<int> all = free.leftOver();
+  const std::vector<int> left = all;
+  all.insert(all.end(), driven.begin(), driven.end());
+  Solver direct(system_, all, solver_.options());
+  direct.setHome(current_);
+  direct.pick(current_);
+  N.setZero(system_.dofCount(), static_cast<Eigen::Index>(left.size()));
+  std::vector<double> qd(u(system_.dofCount())), qdd(qd.size());
+  for (std::size_t k = 0; k < left.size(); ++k) {
+    std::fill(qd.begin(), qd.end(), 0.0);
+    std::fill(qdd.begin(), qdd.end(), 0.0);
+    qd[u(left[k])] = system_.dofs[u(left[k])].scale;
+    if (!direct.rates(current_, qd, qdd)) return false;
+    auto column = N.col(static_cast<Eigen::Index>(k));
+    for (int i = 0; i < system_.dofCount(); ++i) column[i] = qd[u(i)] / system_.dofs[u(i)].scale;
+    column.normalize();
   }
-  return true;
+  return N.cols() > 0;
+}
+
+/// A step along the free directions, closed again: the value that moves most leads, as far as that is possible.
+bool Drag::close(Configuration& c, const std::vector<double>& step, double share) {
+  solver_.add(c, step, share);
+  if (solver_.close(c).closed) return true;
+  std::vector<bool> fixed(u(system_.dofCount()), false);
+  for (int d : fixed_) fixed[u(d)] = true;
+  if (LeastMotion(solver_).close(c, fixed, nullptr, 30) > 1e-9) {
+    const Openness o = opennessOf(solver_);
+    if (o.angle > solver_.options().fitAngle || o.length > solver_.options().fitLength) return false;
+  }
+  solver_.pick(c);
+  return solver_.close(c).closed;
 }
 
 const Configuration& Drag::pull(const Vec3& targetInGround) {
   const Vec3 target = targetInGround - system_.middle;
-  const int n = system_.dofCount(), m = system_.rowCount();
+  const int n = system_.dofCount();
   if (n == 0) return current_;
-  using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-  double limit = 0.2;  // scaled; a long pull is cut into pieces short enough to stay on this branch
-  for (int iteration = 0; iteration < 24; ++iteration) {
+  constexpr double kLimit = 0.2;  // scaled; a long pull is cut into pieces short enough to stay on this branch
+  Eigen::MatrixXd N, P;
+  std::vector<bool> resting(u(n), false);
+  solver_.pick(current_);
+  for (int iteration = 0; iteration < 30; ++iteration) {
     solver_.forward(current_);
-    solver_.assemble(current_);
     const Vec3 point = grabbedPoint();
     const Vec3 miss = (target - point) / system_.size;
     if (miss.norm() < 1e-9) break;
-    Eigen::MatrixXd A = Eigen::Map<const RowMajor>(solver_.jacobian().data(), m, n);
-    Eigen::MatrixXd P = Eigen::MatrixXd::Zero(3, n);
-    std::vector<NodeMotion> motion;
-    std::vector<double> unit(u(n), 0.0), zero(u(n), 0.0);
-    for (int k = 0; k < n; ++k) {
-      if (fixed_[u(k)]) {
-        A.col(k).setZero();
-        continue;
+    solver_.pointJacobian(node_, point, P);
+    // values on a stop rest if the pull presses them against it (active set)
+    std::fill(resting.begin(), resting.end(), false);
+    Eigen::VectorXd step;
+    bool can = false;
+    for (std::size_t pass = 0; pass <= stops_.size(); ++pass) {
+      can = directions(resting, N);
+      if (!can) break;
+      // a little damping keeps freedoms that do not help from running away
+      step = N * leastSquaresStep(P * N, -miss, 1e-6);
+      bool pressed = false;
+      for (const Stop& s : stops_) {
+        if (s.dof < 0 || resting[u(s.dof)]) continue;
+        const double q = current_.q[u(s.dof)], slack = 10 * s.slack;
+        if ((q <= s.low + slack && step[s.dof] < -1e-12) || (q >= s.high - slack && step[s.dof] > 1e-12))
+          resting[u(s.dof)] = pressed = true;
       }
-      unit[u(k)] = system_.dofs[u(k)].scale;
-      solver_.motion(unit, zero, motion);
-      unit[u(k)] = 0;
-      const NodeMotion& x = motion[u(node_)];
-      P.col(k) = (x.v + x.w.cross(point - solver_.nodePose(node_).p)) / system_.size;
+      if (!pressed) break;
     }
-    Eigen::MatrixXd N = nullSpace(A, 1e-7);
-    for (int k = 0; k < n; ++k)
-      if (fixed_[u(k)]) N.row(k).setZero();
-    if (N.cols() == 0) break;
-    const Eigen::MatrixXd B = P * N;
-    // a little damping keeps freedoms that do not help from running away
-    Eigen::VectorXd step = N * leastSquaresStep(B, -miss, 1e-6);
+    if (!can) break;
     const double largest = step.cwiseAbs().maxCoeff();
     if (!(largest > 1e-10)) break;
-    if (largest > limit) step *= limit / largest;
-    const std::vector<double> s(step.data(), step.data() + n);
+    double share = std::min(1.0, kLimit / largest);
+    // up to the first stop on the way, exactly
+    for (const Stop& s : stops_) {
+      if (s.dof < 0 || step[s.dof] == 0) continue;
+      const double q = current_.q[u(s.dof)], move = step[s.dof] * system_.dofs[u(s.dof)].scale;
+      const double room = move > 0 ? s.high - q : s.low - q;
+      if (std::abs(move * share) > std::abs(room)) share = std::abs(room / move);
+    }
+    const std::vector<double> steps(step.data(), step.data() + n);
     bool moved = false;
-    for (double share = 1; share > 1e-3; share *= 0.4) {
+    for (int k = 0; k < 8; ++k, share *= 0.4) {
       Configuration next = current_;
-      solver_.add(next, s, share);
-      const double worst = closeFromAfar(system_, solver_, next, fixed_);
-      if (worst > 1e-9 || !withinStops(next)) continue;
+      if (!close(next, steps, share)) {
+        solver_.pick(current_);
+        continue;
+      }
+      if (!withinStops(next)) continue;
       solver_.forward(next);
       if ((target - grabbedPoint()).norm() >= miss.norm() * system_.size * (1 - 1e-9)) continue;
-      current_ = next;
+      std::swap(current_, next);
       moved = true;
       break;
     }

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <limits>
 
+#include "kinematics/values.h"
+
 namespace cooperage::kinematics {
 
 using model::Resolved;
@@ -33,15 +35,24 @@ Measurer::Measurer(TravelRun& run, ClearanceAt clearance)
       columns_.push_back({name + " acc", d + 2.0 * kPerSecond});
     }
   firstGauge_ = static_cast<int>(columns_.size());
-  for (const auto& g : r_.gauges) columns_.push_back({g.name, g.dimension});
+  for (const auto& g : r_.gauges) {
+    columns_.push_back({g.name, g.dimension});
+    jerks_ = jerks_ || g.kind == "joint-jerk";
+  }
 }
 
 void Measurer::prepare(const TravelStep& step) {
-  Solver& solver = run_.solver();
-  solver.forward(step.c);
-  solver.motion(step.qd, step.qdd, nodes_);
+  if (jerks_)
+    run_.jerks(step, qddd_);
+  else
+    qddd_.assign(step.qd.size(), 0.0);
+  run_.solver().motion(step.c, step.qd, step.qdd, qddd_, nodes_);
+  const System& s = run_.system();
   poses_.resize(r_.links.size());
-  for (std::size_t i = 0; i < r_.links.size(); ++i) poses_[i] = solver.linkPose(static_cast<int>(i));
+  for (std::size_t i = 0; i < r_.links.size(); ++i) {
+    poses_[i] = nodes_[u(s.nodeOfLink[i])].pose() * s.linkInNode[i];
+    poses_[i].p += s.middle;
+  }
 }
 
 void Measurer::linkPoses(const TravelStep& step, std::vector<Pose>& out) {
@@ -51,87 +62,45 @@ void Measurer::linkPoses(const TravelStep& step, std::vector<Pose>& out) {
   for (std::size_t i = 0; i < r_.links.size(); ++i) out[i] = solver.linkPose(static_cast<int>(i));
 }
 
-Measurer::ValueMotion Measurer::value(const Resolved::ValueRef& ref, const TravelStep& step) const {
-  if (ref.joint < 0) return {0, 0, 0};
+PoseJet Measurer::linkJet(int link) const {
+  const System& s = run_.system();
+  PoseJet j = nodes_[u(s.nodeOfLink[u(link)])] * s.linkInNode[u(link)];
+  j.p[0] += s.middle;
+  return j;
+}
+PoseJet Measurer::relative(int link, int in) const {
+  return in < 0 ? linkJet(link) : inverse(linkJet(in)) * linkJet(link);
+}
+PoseJet Measurer::relativeMotion(int link, int in, const TravelStep& step) {
+  prepare(step);
+  return relative(link, in);
+}
+
+ScalarJet Measurer::value(const Resolved::ValueRef& ref, const TravelStep& step) const {
+  if (ref.joint < 0) return {0, 0, 0, 0};
   const System& s = run_.system();
   const int index = s.compiledJoint(ref.joint);
-  if (index < 0) return {kNone, kNone, kNone};
-  const System::Joint& j = s.joints[u(index)];
-  if (j.ball >= 0) return ballValue(j, ref.value, step);
-  const std::size_t dof = u(j.firstDof + ref.value);
-  return {step.c.q[dof], step.qd[dof], step.qdd[dof]};
+  if (index < 0) return {kNone, kNone, kNone, kNone};
+  ScalarJet j = kinematics::valueOf(s, index, ref.value, step.c, step.qd.data(), step.qdd.data(), qddd_.data());
+  for (double& x : j)
+    if (!std::isfinite(x)) x = kNone;
+  return j;
 }
 
-/// Angles of a ball and their rates. With R = Rx(a) Ry(b) Rz(c) in the first seat's axes:
-/// w = ex a' + Rx ey b' + Rx Ry ez c', and its derivative gives the accelerations.
-Measurer::ValueMotion Measurer::ballValue(const System::Joint& j, int value, const TravelStep& step) const {
-  const Mat3& R = step.c.balls[u(j.ball)];
-  const std::size_t d = u(j.firstDof);
-  const Vec3 w(step.qd[d], step.qd[d + 1], step.qd[d + 2]), wd(step.qdd[d], step.qdd[d + 1], step.qdd[d + 2]);
-  if (value == 3) {
-    const Vec3 z = R.col(2), zd = w.cross(z), zdd = wd.cross(z) + w.cross(zd);
-    const double s = std::hypot(z.x(), z.y()), angle = std::atan2(s, z.z());
-    if (s < 1e-9) return {angle, kNone, kNone};
-    const double rate = -zd.z() / s;
-    return {angle, rate, (-zdd.z() - z.z() * rate * rate) / s};
-  }
-  const Vec3 angles = ballAngles(R);
-  Mat3 E;
-  E.col(0) = Vec3::UnitX();
-  const Mat3 Rx = rotationAbout(0, angles[0]);
-  E.col(1) = Rx.col(1);
-  E.col(2) = Rx * rotationAbout(1, angles[1]).col(2);
-  if (std::abs(E.determinant()) < 1e-9) return {angles[value], kNone, kNone};
-  const Mat3 inverse = E.inverse();
-  const Vec3 rate = inverse * w;
-  const Vec3 wx = rate[0] * E.col(0), wxy = wx + rate[1] * E.col(1);
-  const Vec3 bias = wx.cross(E.col(1)) * rate[1] + wxy.cross(E.col(2)) * rate[2];
-  const Vec3 acc = inverse * (wd - bias);
-  return {angles[value], rate[value], acc[value]};
-}
-
-Measurer::PointMotion Measurer::point(const std::pair<int, int>& seat) const {
-  const System& s = run_.system();
-  const int node = s.nodeOfLink[u(seat.first)];
-  const Pose& p = poses_[u(seat.first)];
-  const Vec3 x = p * r_.links[u(seat.first)].seats[u(seat.second)].frame.p;
-  const NodeMotion& m = nodes_[u(node)];
-  const Vec3 d = x - (run_.solver().nodePose(node).p + s.middle);
-  return {x, m.v + m.w.cross(d), m.a + m.alpha.cross(d) + m.w.cross(m.w.cross(d))};
-}
 Pose Measurer::seatPose(const std::pair<int, int>& seat) const {
   return poses_[u(seat.first)] * r_.links[u(seat.first)].seats[u(seat.second)].frame;
 }
 
 /// Position, velocity or acceleration as seen from the link `in`, in its axes.
 double Measurer::pointGauge(const Resolved::GaugeR& g) const {
-  PointMotion p = point(g.seats[0]);
-  if (g.in >= 0) {
-    const System& s = run_.system();
-    const int node = s.nodeOfLink[u(g.in)];
-    const NodeMotion& m = nodes_[u(node)];
-    const Pose& frame = poses_[u(g.in)];
-    const Vec3 d = p.x - (run_.solver().nodePose(node).p + s.middle);
-    const Vec3 carried = m.v + m.w.cross(d);
-    const Vec3 v = p.v - carried;
-    const Vec3 a = p.a - (m.a + m.alpha.cross(d) + m.w.cross(m.w.cross(d))) - 2 * m.w.cross(v);
-    p = {frame.inverse() * p.x, frame.R.transpose() * v, frame.R.transpose() * a};
-  }
-  if (g.kind == "point-position") return component(p.x, g.component);
-  return component(g.kind == "point-velocity" ? p.v : p.a, g.component);
+  const auto& seat = g.seats[0];
+  const VecJet x = relative(seat.first, g.in).point(r_.links[u(seat.first)].seats[u(seat.second)].frame.p);
+  return component(x[g.kind == "point-position" ? 0 : g.kind == "point-velocity" ? 1 : 2], g.component);
 }
 
 double Measurer::linkGauge(const Resolved::GaugeR& g) const {
-  const System& s = run_.system();
-  const NodeMotion& m = nodes_[u(s.nodeOfLink[u(g.links[0])])];
-  Vec3 w = m.w, alpha = m.alpha;
-  if (g.in >= 0) {
-    const NodeMotion& f = nodes_[u(s.nodeOfLink[u(g.in)])];
-    const Mat3 R = poses_[u(g.in)].R.transpose();
-    alpha = R * (alpha - f.alpha - f.w.cross(w - f.w));
-    w = R * (w - f.w);
-  }
-  return component(g.kind == "link-rate" ? w : alpha, g.component);
+  const PoseJet j = relative(g.links[0], g.in);
+  return component(g.kind == "link-rate" ? j.spin() : j.spinRate(), g.component);
 }
 
 double Measurer::angleGauge(const Resolved::GaugeR& g) const {
@@ -141,6 +110,57 @@ double Measurer::angleGauge(const Resolved::GaugeR& g) const {
   const Vec3 pa = a - a.dot(z) * z, pb = b - b.dot(z) * z;
   if (pa.norm() < 1e-12 || pb.norm() < 1e-12) return kNone;
   return std::atan2(pa.cross(pb).dot(z), pa.dot(pb));
+}
+
+/// In which direction a point of a follower is guided: along its slide, or square to the lever of its pivot; a roller
+/// that turns about its own middle is guided by what carries it.
+Vec3 Measurer::followerDirection(const Resolved::CamPairR& pair, const Vec3& at) const {
+  std::vector<int> links{pair.followerLink};
+  for (std::size_t k = 0; k < links.size(); ++k) {
+    const int link = links[k];
+    for (const auto& j : r_.joints) {
+      if (!j.enabled || (j.linkA != link && j.linkB != link)) continue;
+      const int other = j.linkA == link ? j.linkB : j.linkA;
+      if (other == pair.camLink && !r_.links[u(other)].ground) continue;
+      const Pose frame = poses_[u(j.linkA)] * j.seatA;
+      if (j.kind == model::JointKind::prismatic) return frame.R.col(2);
+      if (j.kind == model::JointKind::revolute) {
+        const Vec3 across = frame.R.col(2).cross(at - frame.p);
+        if (across.norm() > 1e-9 * run_.system().size) return across.normalized();
+      }
+      if (std::find(links.begin(), links.end(), other) == links.end() && !r_.links[u(other)].ground)
+        links.push_back(other);
+    }
+  }
+  return Vec3::Zero();
+}
+
+/// Pressure angle (between the normal at the contact and the follower's direction, 0 to 90 degrees) or curvature of the
+/// cam at the contact, positive where it bulges towards the follower.
+double Measurer::camGauge(const Resolved::GaugeR& g, const TravelStep& step) const {
+  const System& s = run_.system();
+  const auto& pair = r_.camPairs[u(g.pair)];
+  for (const auto& j : s.joints) {
+    if (j.pair != g.pair) continue;
+    const double at = step.c.q[u(j.firstDof)];
+    if (g.kind == "curvature") return pair.cam->curvature(at) * pair.cam->windingSign() * (pair.inside ? -1 : 1);
+    const Pose plane = poses_[u(pair.camLink)] * pair.camSeat;
+    const Vec3 tangent = plane.R * pair.cam->at(at)[1].normalized();
+    const Vec3 normal = tangent.cross(plane.R.col(2));
+    const bool centre = pair.kind == "roller" || pair.kind == "point";
+    const Vec3 point = centre ? Vec3((poses_[u(pair.followerLink)] * pair.followerSeat).p) : plane * pair.cam->at(at)[0];
+    const Vec3 way = followerDirection(pair, point);
+    if (way.norm() == 0) return kNone;
+    return std::atan2(normal.cross(way).norm(), std::abs(normal.dot(way)));
+  }
+  return kNone;
+}
+
+std::optional<Vec3> instantCentre(const PoseJet& motion) {
+  const Vec3 w = motion.spin();
+  const double square = w.squaredNorm();
+  if (!(square > 1e-24)) return std::nullopt;
+  return Vec3(motion.p[0] + w.cross(motion.p[1]) / square);
 }
 
 /// Angle 0..90 degrees between the lines from the joint to the next joint of each of its two links.
@@ -167,12 +187,24 @@ double Measurer::transmission(const Resolved::GaugeR& g) const {
 
 double Measurer::gaugePrepared(int index, const TravelStep& step) {
   const auto& g = r_.gauges[u(index)];
-  if (g.kind == "joint-value") return value(g.values[0], step).q;
-  if (g.kind == "joint-rate") return value(g.values[0], step).qd;
-  if (g.kind == "joint-acceleration") return value(g.values[0], step).qdd;
+  if (g.kind == "joint-value") return value(g.values[0], step)[0];
+  if (g.kind == "joint-rate") return value(g.values[0], step)[1];
+  if (g.kind == "joint-acceleration") return value(g.values[0], step)[2];
+  if (g.kind == "joint-jerk") return value(g.values[0], step)[3];
   if (g.kind == "velocity-ratio") {
-    const double bottom = value(g.values[1], step).qd;
-    return std::abs(bottom) < 1e-12 ? kNone : value(g.values[0], step).qd / bottom;
+    const double bottom = value(g.values[1], step)[1];
+    return std::abs(bottom) < 1e-12 ? kNone : value(g.values[0], step)[1] / bottom;
+  }
+  if (g.kind == "pressure-angle" || g.kind == "curvature") return camGauge(g, step);
+  if (g.kind == "formula") {
+    const double v = g.formula
+                         ->at([&](const Symbol& s) {
+                           for (const auto& [name, ref] : g.formula->values)
+                             if (name == s) return Jet(value(ref, step)[0]);
+                           return Jet(0);
+                         })
+                         .v;
+    return std::isfinite(v) ? v : kNone;
   }
   if (g.kind.rfind("point-", 0) == 0) return pointGauge(g);
   if (g.kind.rfind("link-", 0) == 0) return linkGauge(g);
@@ -203,13 +235,25 @@ void Measurer::row(const TravelStep& step, std::vector<double>& out) {
   for (std::size_t i = 0; i < r_.joints.size(); ++i) {
     const std::size_t count = model::infoOf(r_.joints[i].kind).values.size();
     for (std::size_t v = 0; v < count; ++v) {
-      const ValueMotion m = value({static_cast<int>(i), static_cast<int>(v)}, step);
-      out.push_back(m.q);
-      out.push_back(m.qd);
-      out.push_back(m.qdd);
+      const ScalarJet m = value({static_cast<int>(i), static_cast<int>(v)}, step);
+      out.insert(out.end(), {m[0], m[1], m[2]});
     }
   }
   for (std::size_t g = 0; g < r_.gauges.size(); ++g) out.push_back(gaugePrepared(static_cast<int>(g), step));
+}
+
+/// Angles of balls are told between -180 and 180 degrees: in a table they count on over whole turns.
+static void unwrap(TravelRun& run, const std::vector<double>& before, std::vector<double>& row) {
+  std::size_t column = 1;
+  const auto& joints = run.resolved().joints;
+  for (std::size_t i = 0; i < joints.size(); ++i) {
+    const int compiled = run.system().compiledJoint(static_cast<int>(i));
+    const auto& values = model::infoOf(joints[i].kind).values;
+    for (std::size_t v = 0; v < values.size(); ++v, column += 3) {
+      if (compiled < 0 || !values[v].angle || run.system().dofOf({static_cast<int>(i), static_cast<int>(v)}) >= 0) continue;
+      if (values[v].drivable) row[column] = before[column] + std::remainder(row[column] - before[column], 2 * kPi);
+    }
+  }
 }
 
 RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress) {
@@ -220,6 +264,7 @@ RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress) {
   for (const TravelStep& s : result.travel.steps) {
     result.rows.emplace_back();
     measurer.row(s, result.rows.back());
+    if (result.rows.size() > 1) unwrap(run, result.rows[result.rows.size() - 2], result.rows.back());
     result.axis.push_back(run.axisAt(s.t));
     if (progress && progress->cancelled()) {
       result.travel.cancelled = true;

@@ -32,33 +32,37 @@ class Measurer {
   double gauge(int index, const TravelStep& step);
   /// Poses of all links at a pose.
   void linkPoses(const TravelStep& step, std::vector<Pose>& out);
+  /// Motion of a link seen from another, in its axes (-1: ground), with velocities, accelerations and jerks.
+  PoseJet relativeMotion(int link, int in, const TravelStep& step);
 
  private:
-  struct PointMotion {
-    Vec3 x, v, a;
-  };
-  struct ValueMotion {
-    double q, qd, qdd;
-  };
   void prepare(const TravelStep& step);
-  ValueMotion value(const model::Resolved::ValueRef& ref, const TravelStep& step) const;
-  ValueMotion ballValue(const System::Joint& j, int value, const TravelStep& step) const;
-  PointMotion point(const std::pair<int, int>& seat) const;
+  PoseJet linkJet(int link) const;
+  PoseJet relative(int link, int in) const;
+  ScalarJet value(const model::Resolved::ValueRef& ref, const TravelStep& step) const;
   Pose seatPose(const std::pair<int, int>& seat) const;
   double gaugePrepared(int index, const TravelStep& step);
   double pointGauge(const model::Resolved::GaugeR& g) const;
   double linkGauge(const model::Resolved::GaugeR& g) const;
   double angleGauge(const model::Resolved::GaugeR& g) const;
   double transmission(const model::Resolved::GaugeR& g) const;
+  double camGauge(const model::Resolved::GaugeR& g, const TravelStep& step) const;
+  Vec3 followerDirection(const model::Resolved::CamPairR& pair, const Vec3& at) const;
 
   TravelRun& run_;
   const model::Resolved& r_;
   ClearanceAt clearance_;
   std::vector<Column> columns_;
   int firstGauge_ = 0;
+  bool jerks_ = false;
   std::vector<Pose> poses_;
-  std::vector<NodeMotion> nodes_;
+  std::vector<PoseJet> nodes_;
+  std::vector<double> qddd_;
 };
+
+/// The point about which a link turns at an instant, of a planar motion: v + w x (c - p) = 0 there (Kennedy's instant
+/// centre). @return none if it does not turn
+std::optional<Vec3> instantCentre(const PoseJet& motion);
 
 /// A whole run with its table.
 struct RunResult {

@@ -4,8 +4,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <random>
 
-#include "kinematics/dense.h"
+#include "kinematics/least.h"
 
 namespace cooperage::kinematics {
 
@@ -14,60 +16,25 @@ using model::Resolved;
 namespace {
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
-double worstOf(const std::vector<double>& v) {
-  double worst = 0;
-  for (double x : v) worst = std::max(worst, std::isfinite(x) ? std::abs(x) : 1e300);
-  return worst;
-}
-double squares(const std::vector<double>& v) {
-  double sum = 0;
-  for (double x : v) sum += x * x;
-  return sum;
-}
-}  // namespace
+struct Imposed {
+  std::vector<std::pair<int, double>> values;  ///< dof, value
+};
 
-double closeFromAfar(const System& system, Solver& solver, Configuration& c, const std::vector<bool>& fixed) {
-  const int rows = system.rowCount(), cols = system.dofCount();
-  if (rows == 0) return 0;
-  using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-  solver.forward(c);
-  double error = squares(solver.residual());
-  double damping = 1e-3;
-  int stuck = 0;
-  for (int iteration = 0; iteration < 200 && worstOf(solver.residual()) > 1e-14; ++iteration) {
-    solver.assemble(c);
-    Eigen::MatrixXd A = Eigen::Map<const RowMajor>(solver.jacobian().data(), rows, cols);
-    for (int k = 0; k < cols; ++k)
-      if (fixed[u(k)]) A.col(k).setZero();
-    const Eigen::VectorXd r = Eigen::Map<const Eigen::VectorXd>(solver.residual().data(), rows);
-    // Levenberg far away; near the end the least motion, rank decided by the matrix
-    const double lambda = error > 1e-12 ? damping * std::min(1.0, std::sqrt(error)) : 0.0;
-    const Eigen::VectorXd step = leastSquaresStep(A, r, lambda);
-    const double largest = step.cwiseAbs().maxCoeff();
-    if (!std::isfinite(largest)) break;
-    const std::vector<double> s(step.data(), step.data() + cols);
-    Configuration next = c;
-    solver.add(next, s, std::min(1.0, 0.5 / std::max(largest, 1e-300)));
-    solver.forward(next);
-    const double after = squares(solver.residual());
-    if (after < error) {
-      stuck = after > 0.98 * error ? stuck + 1 : 0;
-      c = next;
-      error = after;
-      damping = std::max(damping * 0.2, 1e-12);
-      if (stuck > 30) break;
-    } else {
-      damping *= 8;
-      if (lambda == 0 || damping > 1e6) break;
+Imposed imposedAtHome(const System& system, const Resolved& resolved) {
+  Imposed out;
+  for (std::size_t i = 0; i < resolved.joints.size(); ++i) {
+    const int index = system.compiledJoint(static_cast<int>(i));
+    if (index < 0) continue;
+    const auto& home = resolved.joints[i].home;
+    for (std::size_t k = 0; k < home.size(); ++k) {
+      const int dof = system.dofOf({static_cast<int>(i), static_cast<int>(k)});
+      if (home[k] && dof >= 0) out.values.emplace_back(dof, *home[k]);
     }
   }
-  solver.forward(c);
-  return worstOf(solver.residual());
+  return out;
 }
 
-namespace {
-
-Error cannotClose(const System& system, const Resolved& resolved, Solver& solver) {
+Error cannotClose(const System& system, const Resolved& resolved, const Solver& solver) {
   int worst = -1;
   double most = 0;
   for (std::size_t i = 0; i < system.loops.size(); ++i) {
@@ -77,122 +44,299 @@ Error cannotClose(const System& system, const Resolved& resolved, Solver& solver
       worst = static_cast<int>(i);
     }
   }
-  if (worst < 0)
-    return {"cannot-close", "", "home can't be closed: the home values and couplings contradict one another"};
-  const auto& j = resolved.joints[u(system.joints[u(system.loops[u(worst)].joint)].source)];
-  return {"cannot-close", j.name,
-          fmt::format("joint {} can't be closed at home: {:.6g} mm and {:.4g} deg remain open; change a length, a "
+  double scalar = 0;
+  std::string coupling;
+  for (std::size_t i = 0; i < system.scalars.size(); ++i) {
+    const double r = std::abs(solver.residual()[6 * system.loops.size() + i]);
+    if (!(r <= scalar)) {
+      scalar = r;
+      const int c = system.scalars[i].coupling;
+      coupling = c < 0 ? "" : resolved.couplings[u(c)].name;
+    }
+  }
+  if (worst < 0 || scalar > 100 * most)
+    return {"cannot-close", coupling,
+            coupling.empty()
+                ? std::string("home can't be closed: the home values contradict one another")
+                : fmt::format("coupling {}: the home values contradict it; change a home value or the coupling", coupling)};
+  const std::string name = system.nameOf(system.loops[u(worst)].joint, resolved);
+  return {"cannot-close", name,
+          fmt::format("{} {} can't be closed at home: {:.6g} mm and {:.4g} deg remain open; change a length, a "
                       "placement or a home value",
-                      j.name, solver.gapLength(worst) * 1e3, solver.gapAngle(worst) * 180 / kPi)};
+                      system.joints[u(system.loops[u(worst)].joint)].pair >= 0 ? "cam pair" : "joint", name,
+                      solver.gapLength(worst) * 1e3, solver.gapAngle(worst) * 180 / kPi)};
 }
 
-void reportMisfit(const System& system, const Resolved& resolved, Solver& solver, std::vector<Message>& messages) {
+/// What redundant rows are out: named by the joint of the loop whose axis is out most against the others.
+void reportMisfit(const System& system, const Resolved& resolved, const Solver& solver, std::vector<Message>& messages) {
   for (std::size_t i = 0; i < system.loops.size(); ++i) {
     const int loop = static_cast<int>(i);
     const double angle = solver.gapAngle(loop), length = solver.gapLength(loop);
     if (angle < 1e-9 && length < 1e-9 * system.size) continue;
-    const auto& j = resolved.joints[u(system.joints[u(system.loops[i].joint)].source)];
+    const std::string name = system.nameOf(system.loops[i].joint, resolved);
     messages.push_back({Severity::note,
                         "misfit",
-                        {j.name},
+                        {name},
                         fmt::format("joint {}: its axes are {:.3g} deg and {:.3g} mm out; tolerated within the fit",
-                                    j.name, angle * 180 / kPi, length * 1e3)});
+                                    name, angle * 180 / kPi, length * 1e3)});
   }
 }
 
+/// Turns of revolutes that are nearly parallel, but not quite: the loop's odd one out is named.
+void reportTilt(const System& system, const Resolved& resolved, const Solver& solver, std::vector<Message>& messages) {
+  for (const auto& loop : system.loops) {
+    std::vector<std::pair<int, Vec3>> axes;
+    bool all = true;
+    const auto take = [&](int t) {
+      const auto& j = system.joints[u(t)];
+      for (int k = 0; k < j.dofs; ++k)
+        if (isTurn(system.dofs[u(j.firstDof + k)].motion)) {
+          if (j.dofs > 1) all = false;
+          axes.emplace_back(t, solver.dofTwist(j.firstDof + k).w);
+        }
+    };
+    for (int t : loop.pathA) take(t);
+    for (int t : loop.pathB) take(t);
+    take(loop.joint);
+    if (!all || axes.size() < 3) continue;
+    // the odd one: the others agree among themselves much better than with it
+    int odd = -1;
+    double tilt = 0, others = 1e300;
+    for (std::size_t i = 0; i < axes.size(); ++i) {
+      double own = 1e300, rest = 0;
+      for (std::size_t k = 0; k < axes.size(); ++k) {
+        if (k == i) continue;
+        own = std::min(own, axes[i].second.cross(axes[k].second).norm());
+        for (std::size_t m = k + 1; m < axes.size(); ++m)
+          if (m != i) rest = std::max(rest, axes[m].second.cross(axes[k].second).norm());
+      }
+      if (own > 10 * rest && own < 0.2 && own > 1e-8 && own > tilt) {
+        tilt = own;
+        others = rest;
+        odd = axes[i].first;
+      }
+    }
+    if (odd < 0 || others > 1e-3) continue;
+    const std::string name = system.nameOf(odd, resolved);
+    const bool known = std::any_of(messages.begin(), messages.end(), [&](const Message& m) {
+      return m.code == "tilted-axis" && m.objects.front() == name;
+    });
+    if (known) continue;
+    messages.push_back({Severity::note,
+                        "tilted-axis",
+                        {name},
+                        fmt::format("joint {}: its axis is {:.3g} deg out of parallel with the others of its loop", name,
+                                    std::asin(std::min(1.0, tilt)) * 180 / kPi)});
+  }
+}
+
+bool within(const Solver& solver, const HomeOptions& fit) {
+  const Openness o = opennessOf(solver);
+  return o.angle <= std::max(1e-10, fit.fitAngle) && o.length <= std::max(1e-10, fit.lengthRow());
+}
+
 }  // namespace
+
+std::vector<bool> fixedAtHome(const System& system, const Resolved& resolved) {
+  std::vector<bool> fixed(u(system.dofCount()), false);
+  for (const auto& [dof, value] : imposedAtHome(system, resolved).values) fixed[u(dof)] = true;
+  const auto fixAll = [&](const System::Joint& j) {
+    for (int k = 0; k < j.dofs; ++k) fixed[u(j.firstDof + k)] = true;
+  };
+  for (std::size_t i = 0; i < resolved.joints.size(); ++i) {
+    const int index = system.compiledJoint(static_cast<int>(i));
+    if (index >= 0 && resolved.joints[i].held) fixAll(system.joints[u(index)]);
+  }
+  for (int f : system.floating) fixAll(system.joints[u(f)]);
+  return fixed;
+}
 
 Result<Home> assemble(const System& system, const Resolved& resolved, const HomeOptions& options) {
   Home home;
   home.messages = system.messages;
   home.configuration = system.measured();
   Configuration& c = home.configuration;
-  std::vector<bool> fixed(u(system.dofCount()), false);
-  std::vector<std::pair<int, double>> imposed;
-  std::vector<std::pair<int, Vec3>> imposedBalls;
-  for (std::size_t i = 0; i < resolved.joints.size(); ++i) {
-    const auto& source = resolved.joints[i];
-    const int index = system.compiledJoint(static_cast<int>(i));
-    if (index < 0) continue;
-    const System::Joint& j = system.joints[u(index)];
-    if (j.ball >= 0) {
-      Vec3 angles = ballAngles(c.balls[u(j.ball)]);
-      bool any = false;
-      for (int k = 0; k < 3; ++k)
-        if (source.home[u(k)]) {
-          angles[k] = *source.home[u(k)];
-          any = true;
-        }
-      if (any || source.held) {
-        if (any) imposedBalls.emplace_back(j.ball, angles);
-        for (int k = 0; k < 3; ++k) fixed[u(j.firstDof + k)] = true;
-      }
-      continue;
-    }
-    for (int k = 0; k < j.dofs; ++k) {
-      if (source.home[u(k)]) imposed.emplace_back(j.firstDof + k, *source.home[u(k)]);
-      if (source.home[u(k)] || source.held) fixed[u(j.firstDof + k)] = true;
-    }
-  }
-  for (int f : system.floating) {
-    const System::Joint& j = system.joints[u(f)];
-    for (int k = 0; k < j.dofs; ++k) fixed[u(j.firstDof + k)] = true;
-  }
+  const std::vector<bool> fixed = fixedAtHome(system, resolved);
+  const Imposed imposed = imposedAtHome(system, resolved);
   Solver solver(system, {});
+  LeastMotion least(solver);
   // couplings and screws count from home, so they say nothing about home itself: keep them met at every trial
   const auto close = [&](Configuration& trial) {
     for (int pass = 0; pass < 3; ++pass) {
       solver.setHome(trial);
-      closeFromAfar(system, solver, trial, fixed);
+      least.close(trial, fixed);
     }
+    solver.setHome(trial);
     solver.forward(trial);
-    return worstOf(solver.residual());
+    return within(solver, options);
   };
-  const double accept = std::max(1e-10, std::min(options.fitAngle, options.fitLength * 10));
-  for (const auto& [ball, angles] : imposedBalls) c.balls[u(ball)] = ballRotation(angles);
   // steps of an imposed value are short enough (0.1 rad, 0.1 of size) that the nearest closed pose is on the same
   // branch
+  for (const auto& [dof, value] : imposed.values) {  // whole turns change no pose
+    double& q = c.q[u(dof)];
+    if (isTurn(system.dofs[u(dof)].motion) && std::isfinite(value)) q += 2 * kPi * std::round((value - q) / (2 * kPi));
+  }
   const Configuration start = c;
   double farthest = 0;
-  for (const auto& [dof, value] : imposed)
+  for (const auto& [dof, value] : imposed.values)
     farthest = std::max(farthest, std::abs(value - start.q[u(dof)]) / system.dofs[u(dof)].scale);
+  if (!(farthest < 1e3))
+    return Error{"cannot-close", "", "a home value is out of all bounds; home values are angles and lengths of this mechanism"};
   const double longest = farthest > 0.1 ? 0.1 / farthest : 1.0;
   double reached = 0, step = longest;
-  if (!imposed.empty()) close(c);  // with the imposed values still where the placements have them
+  if (farthest > 0) close(c);  // with the imposed values still where the placements have them
   Configuration last = c;
   while (reached < 1) {
     const double next = std::min(1.0, reached + step);
     Configuration trial = last;
-    for (const auto& [dof, value] : imposed) {
+    for (const auto& [dof, value] : imposed.values) {
       const double from = start.q[u(dof)];
       trial.q[u(dof)] = next >= 1 ? value : from + (value - from) * next;
     }
-    if (close(trial) <= accept) {
+    if (close(trial)) {
       last = trial;
       reached = next;
       step = std::min(2 * step, longest);
-    } else if (step > longest / 128 && !imposed.empty()) {
+    } else if (step > longest / 128 && farthest > 0) {
       step /= 2;
     } else {
-      return cannotClose(system, resolved, solver);
+      Error error = cannotClose(system, resolved, solver);
+      std::vector<Message> tilted;
+      reportTilt(system, resolved, solver, tilted);
+      for (const Message& m : tilted) error.text += "; " + m.text;
+      return error;
     }
   }
   c = last;
+  // to rounding on the rows that are solved; what redundant rows are out stays
+  std::vector<int> stay;
+  for (int k = 0; k < system.dofCount(); ++k)
+    if (fixed[u(k)]) stay.push_back(k);
+  Solver::Options fine;
+  fine.fitAngle = std::max(1e-10, options.fitAngle);
+  fine.fitLength = std::max(1e-10, options.lengthRow());
+  Solver polish(system, stay, fine);
+  polish.setHome(c);
+  polish.pick(c);
+  Configuration closed = c;
+  if (polish.close(closed).closed) {
+    polish.setHome(closed);
+    polish.forward(closed);
+    const Openness before = opennessOf(solver), after = opennessOf(polish);
+    // never for the worse: near a singular home the least-squares pose may be the better one
+    if (std::max(after.angle, after.length) <= std::max(1e-12, std::max(before.angle, before.length))) c = closed;
+  }
   solver.setHome(c);
   solver.forward(c);
+  const Openness o = opennessOf(solver);
+  home.misfit = std::max(o.angle, o.length);
   reportMisfit(system, resolved, solver, home.messages);
+  reportTilt(system, resolved, solver, home.messages);
   return home;
 }
 
-double jointValue(const System& system, const Configuration& c, int sourceJoint, int value, const Resolved& resolved) {
+std::vector<double> difference(const System& s, const Configuration& from, const Configuration& to) {
+  std::vector<double> d(u(s.dofCount()));
+  for (int i = 0; i < s.dofCount(); ++i) {
+    const auto& dof = s.dofs[u(i)];
+    if (dof.ball < 0) {
+      d[u(i)] = (to.q[u(i)] - from.q[u(i)]) / dof.scale;
+      continue;
+    }
+    const Vec3 turn = rotationVector(to.balls[u(dof.ball)] * from.balls[u(dof.ball)].transpose());
+    for (int k = 0; k < 3; ++k) d[u(i + k)] = turn[k];
+    i += 2;
+  }
+  return d;
+}
+
+std::vector<Configuration> waysToClose(const System& system, const Resolved& resolved, const Home& home,
+                                       const std::vector<int>& driven, int most) {
+  std::vector<Configuration> ways{home.configuration};
+  std::vector<bool> fixed = fixedAtHome(system, resolved);
+  for (int d : driven)
+    if (d >= 0) fixed[u(d)] = true;
+  // what no loop needs stays too: it could be anything
+  std::vector<bool> inLoop(u(system.dofCount()), false);
+  for (const auto& loop : system.loops)
+    for (const auto& m : loop.members) inLoop[u(m.dof)] = true;
+  std::vector<int> open;
+  for (int k = 0; k < system.dofCount(); ++k) {
+    if (!inLoop[u(k)]) fixed[u(k)] = true;
+    if (!fixed[u(k)]) open.push_back(k);
+  }
+  if (open.empty() || open.size() > 60) return ways;
+  Solver solver(system, {});
+  solver.setHome(home.configuration);
+  LeastMotion least(solver);
+  // turns that a coupling counts from home may differ by whole turns: compare poses, not values
+  const auto same = [&](const Configuration& a, const Configuration& b) {
+    for (int k : open) {
+      const auto& dof = system.dofs[u(k)];
+      if (dof.ball >= 0) {
+        if ((a.balls[u(dof.ball)] - b.balls[u(dof.ball)]).norm() > 1e-6) return false;
+        continue;
+      }
+      double d = (a.q[u(k)] - b.q[u(k)]) / dof.scale;
+      if (isTurn(dof.motion)) d = std::remainder(d, 2 * kPi);
+      if (std::abs(d) > 1e-6) return false;
+    }
+    return true;
+  };
+  std::mt19937 random(20251);
+  const auto uniform = [&] { return 2.0 * (static_cast<double>(random()) / 4294967296.0) - 1; };
+  const int starts = 40 + 12 * static_cast<int>(open.size());
+  std::vector<double> step(u(system.dofCount()), 0.0);
+  for (int s = 0; s < starts && static_cast<int>(ways.size()) < most; ++s) {
+    std::fill(step.begin(), step.end(), 0.0);
+    for (int k : open) step[u(k)] = uniform() * (isTurn(system.dofs[u(k)].motion) ? kPi : 1.0);
+    Configuration c = home.configuration;
+    solver.add(c, step, 1);
+    if (!(least.close(c, fixed) < 1e-10)) continue;
+    bool inside = true;  // stops choose too
+    for (std::size_t i = 0; i < resolved.joints.size() && inside; ++i) {
+      const int index = system.compiledJoint(static_cast<int>(i));
+      if (index < 0) continue;
+      const auto& j = resolved.joints[i];
+      for (std::size_t v = 0; v < j.low.size(); ++v) {
+        const int dof = system.dofOf({static_cast<int>(i), static_cast<int>(v)});
+        if (dof >= 0 && isTurn(system.dofs[u(dof)].motion) && !fixed[u(dof)])  // nearest turn to home
+          c.q[u(dof)] = home.configuration.q[u(dof)] +
+                        std::remainder(c.q[u(dof)] - home.configuration.q[u(dof)], 2 * kPi);
+        const double q = jointValue(system, c, static_cast<int>(i), static_cast<int>(v), resolved);
+        if ((j.low[v] && q < *j.low[v] - 1e-9) || (j.high[v] && q > *j.high[v] + 1e-9)) inside = false;
+      }
+    }
+    if (!inside) continue;
+    if (std::none_of(ways.begin(), ways.end(), [&](const Configuration& w) { return same(w, c); }))
+      ways.push_back(std::move(c));
+  }
+  const auto far = [&](const Configuration& c) {
+    double sum = 0;
+    for (double d : difference(system, home.configuration, c)) sum += d * d;
+    return sum;
+  };
+  std::stable_sort(ways.begin() + 1, ways.end(),
+                   [&](const Configuration& a, const Configuration& b) { return far(a) < far(b); });
+  return ways;
+}
+
+double jointValue(const System& system, const Configuration& c, int sourceJoint, int value, const Resolved&) {
   const int index = system.compiledJoint(sourceJoint);
   if (index < 0) return 0;
   const System::Joint& j = system.joints[u(index)];
-  if (j.ball < 0) return c.q[u(j.firstDof + value)];
+  // a spherical joint's angles: from its ball, or three turns of their own; swing is the angle of the two axes
+  if (j.ball < 0 && value < j.dofs) return c.q[u(j.firstDof + value)];
+  if (j.ball >= 0 && value < j.ballAt) return c.q[u(j.firstDof + value)];
+  if (j.ball < 0) {
+    const double* q = &c.q[u(j.firstDof + j.dofs - 3)];
+    const Mat3 R = ballRotation({q[0], q[1], q[2]});
+    return std::atan2(std::hypot(R(0, 2), R(1, 2)), R(2, 2));
+  }
   const Mat3& R = c.balls[u(j.ball)];
-  (void)resolved;
-  if (value == 3) return std::atan2(std::hypot(R(0, 2), R(1, 2)), R(2, 2));  // angle of the two axes
-  return ballAngles(R)[value];
+  const int angle = value - j.ballAt;
+  if (angle == 3) return std::atan2(std::hypot(R(0, 2), R(1, 2)), R(2, 2));
+  return ballAngles(R)[angle];
 }
 
 }  // namespace cooperage::kinematics

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "kinematics/dense.h"
+#include "kinematics/least.h"
 
 namespace cooperage::kinematics {
 
@@ -16,45 +17,36 @@ using Matrix = Eigen::MatrixXd;
 
 namespace {
 
-constexpr double kRank = 1e-7;  // relative to rows of size 1; imported axes are parallel to 1e-5 at best
-constexpr double kStep = 2e-3;  // of a radian or of size: finite, yet far from the next singular pose
+constexpr double kRank = 1e-4;   // as the solver's: imported axes are parallel to 1e-4 at best
+constexpr double kStep = 1e-2;   // of a radian or of size: finite, yet far from the next singular pose
+constexpr int kDense = 200;      // columns up to which redundancy is traced over the whole mechanism
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
-Matrix jacobianAt(Solver& solver, const Configuration& c) {
-  solver.forward(c);
-  solver.assemble(c);
+/// All rows as a dense matrix, after forward() and assemble().
+Matrix denseJacobian(const Solver& solver) {
   const System& s = solver.system();
-  using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-  return Eigen::Map<const RowMajor>(solver.jacobian().data(), s.rowCount(), s.dofCount());
-}
-
-/// Scaled displacement between two configurations.
-Eigen::VectorXd difference(const System& s, const Configuration& from, const Configuration& to) {
-  Eigen::VectorXd d(s.dofCount());
-  for (int i = 0; i < s.dofCount(); ++i) {
-    const auto& dof = s.dofs[u(i)];
-    if (dof.ball < 0) {
-      d[i] = (to.q[u(i)] - from.q[u(i)]) / dof.scale;
-      continue;
-    }
-    const Vec3 turn = rotationVector(to.balls[u(dof.ball)] * from.balls[u(dof.ball)].transpose());
-    for (int k = 0; k < 3; ++k) d[i + k] = turn[k];
-    i += 2;
-  }
-  return d;
+  Matrix A = Matrix::Zero(s.rowCount(), s.dofCount());
+  const int loops = static_cast<int>(s.loops.size());
+  for (int i = 0; i < loops; ++i)
+    for (std::size_t k = 0; k < s.loops[u(i)].members.size(); ++k)
+      A.block<6, 1>(6 * i, s.loops[u(i)].members[k].dof) += solver.loopColumns(i)[k];
+  for (int i = 0; i < static_cast<int>(s.scalars.size()); ++i)
+    for (std::size_t k = 0; k < s.scalars[u(i)].dofs.size(); ++k)
+      A(6 * loops + i, s.scalars[u(i)].dofs[k]) += solver.scalarGradient(i)[k];
+  return A;
 }
 
 class Analysis {
  public:
-  Analysis(const System& s, const Resolved& r, const Home& home)
-      : s_(s), r_(r), home_(home.configuration), solver_(s, {}) {
+  Analysis(const System& s, const Resolved& r, const Home& home, const HomeOptions& fit)
+      : s_(s), r_(r), home_(home.configuration), solver_(s, {}, optionsOf(fit)) {
     out_.messages = home.messages;
+    out_.generic = home_;
     solver_.setHome(home_);
   }
 
   Mobility run() {
-    A_ = jacobianAt(solver_, home_);
-    const Matrix N = nullSpace(A_, kRank);
+    const Matrix N = nullVectors(home_);
     out_.instantaneous = static_cast<int>(N.cols());
     reach(N);
     out_.freedoms = static_cast<int>(reached_.cols());
@@ -65,33 +57,104 @@ class Analysis {
   }
 
  private:
-  /// Steps along each null direction, corrects with least motion, and keeps what is really reached.
+  static Solver::Options optionsOf(const HomeOptions& fit) {
+    Solver::Options o;
+    o.fitAngle = std::max(1e-10, fit.fitAngle);
+    o.fitLength = std::max(1e-10, fit.lengthRow());
+    return o;
+  }
+
+  /// Scaled directions in which the closures allow motion at a pose, one a column, each of greatest figure 1.
+  Matrix nullVectors(const Configuration& c) {
+    solver_.pick(c);
+    const std::vector<int> free = solver_.leftOver();
+    Solver direct(s_, free, solver_.options());
+    direct.setHome(home_);
+    direct.pick(c);
+    Matrix N = Matrix::Zero(s_.dofCount(), static_cast<Eigen::Index>(free.size()));
+    std::vector<double> qd(u(s_.dofCount())), qdd(qd.size());
+    for (std::size_t k = 0; k < free.size(); ++k) {
+      std::fill(qd.begin(), qd.end(), 0.0);
+      std::fill(qdd.begin(), qdd.end(), 0.0);
+      qd[u(free[k])] = s_.dofs[u(free[k])].scale;
+      direct.rates(c, qd, qdd);
+      auto column = N.col(static_cast<Eigen::Index>(k));
+      for (int i = 0; i < s_.dofCount(); ++i) column[i] = qd[u(i)] / s_.dofs[u(i)].scale;
+      const double most = column.cwiseAbs().maxCoeff();
+      if (most > 0) column /= most;
+    }
+    return N;
+  }
+
+  struct Reached {
+    bool moved = false;
+    Configuration pose;
+    Eigen::VectorXd displacement;
+    int nullity = 0;
+  };
+  /// A finite step along a direction, corrected with least motion and closed to rounding on the rows that count there.
+  Reached stepAlong(const Eigen::VectorXd& direction) {
+    Reached out;
+    Configuration c = home_;
+    const std::vector<double> step(direction.data(), direction.data() + direction.size());
+    solver_.add(c, step, kStep);
+    const std::vector<bool> none(u(s_.dofCount()), false);
+    LeastMotion(solver_).close(c, none, nullptr, 40);
+    solver_.pick(c);
+    if (!solver_.close(c).closed) return out;
+    const std::vector<double> d = difference(s_, home_, c);
+    out.displacement = Eigen::Map<const Eigen::VectorXd>(d.data(), s_.dofCount()) / kStep;
+    out.moved = out.displacement.cwiseAbs().maxCoeff() > 0.1;
+    out.pose = std::move(c);
+    out.nullity = static_cast<int>(solver_.leftOver().size());
+    return out;
+  }
+
   void reach(const Matrix& N) {
-    if (s_.rowCount() == 0) {
+    const auto count = N.cols();
+    if (s_.rowCount() == 0 || count == 0) {
       reached_ = N;
       return;
     }
-    Matrix found(N.rows(), N.cols());
-    const std::vector<bool> none(u(s_.dofCount()), false);
-    for (Eigen::Index k = 0; k < N.cols(); ++k) {
-      found.col(k).setZero();
-      for (const double side : {1.0, -1.0}) {
-        Configuration c = home_;
-        const Eigen::VectorXd direction = side * N.col(k);
-        const std::vector<double> step(direction.data(), direction.data() + direction.size());
-        solver_.add(c, step, kStep);
-        const double worst = closeFromAfar(s_, solver_, c, none);
-        if (worst > 1e-9) continue;
-        const Eigen::VectorXd moved = difference(s_, home_, c) / (side * kStep);
-        if (moved.norm() > 0.1) {
-          found.col(k) = moved;
-          break;
-        }
-      }
+    // all directions at once, with figures of their own: where as many freedoms are found there, all of them are real
+    Eigen::VectorXd mixed = Eigen::VectorXd::Zero(N.rows());
+    for (Eigen::Index k = 0; k < count; ++k) mixed += (1.0 - 0.37 * static_cast<double>(k % 7) / 7) * N.col(k);
+    mixed /= std::max(1.0, mixed.cwiseAbs().maxCoeff());
+    const Reached all = stepAlong(mixed);
+    if (all.moved && all.nullity == static_cast<int>(count)) {
+      out_.generic = all.pose;
+      reached_ = N;
+      return;
     }
-    reached_ = rangeOf(found, 0.1);
-    // first order is enough for what follows, and it is exact: project on the null space again
-    if (reached_.cols() == N.cols()) reached_ = N;
+    int most = 0;
+    Matrix found(N.rows(), 0);
+    Configuration best = home_;
+    bool any = false;
+    const auto take = [&](const Reached& x) {
+      if (!x.moved) return;
+      found.conservativeResize(N.rows(), found.cols() + 1);
+      found.col(found.cols() - 1) = x.displacement;
+      if (!any || x.nullity > most) best = x.pose;
+      most = std::max(most, x.nullity);
+      any = true;
+    };
+    take(all);
+    for (Eigen::Index k = 0; k < std::min<Eigen::Index>(count, 32); ++k) {
+      const Reached one = stepAlong(N.col(k));
+      take(one.moved ? one : stepAlong(-N.col(k)));
+    }
+    if (!any) {
+      reached_ = Matrix(N.rows(), 0);
+      return;
+    }
+    out_.generic = best;
+    const Matrix span = rangeOf(found, 0.2);
+    const int freedoms = std::min(static_cast<int>(span.cols()), most);
+    const Matrix there = nullVectors(best);
+    if (there.cols() == freedoms)
+      reached_ = there;
+    else
+      reached_ = span.leftCols(freedoms);
   }
 
   void drives() {
@@ -123,95 +186,118 @@ class Analysis {
     }
     out_.driven = rank;
     out_.left = out_.freedoms - rank;
-    left_ = rows.rows() == 0 ? reached_ : Matrix(reached_ * nullSpace(rows, kRank));
+    left_ = rows.rows() == 0 ? reached_ : Matrix(reached_ * nullSpace(rows, 1e-6));
     if (left_.cols() != out_.left) left_ = Matrix(reached_.rows(), 0);
   }
 
-  /// Velocities of all joint centres (rows) for unit motion along the left-over directions (columns).
+  /// Motion of all nodes along a direction.
+  void motionAlong(const Eigen::VectorXd& y, std::vector<PoseJet>& out) {
+    std::vector<double> qd(u(s_.dofCount()));
+    for (int i = 0; i < s_.dofCount(); ++i) qd[u(i)] = y[i] * s_.dofs[u(i)].scale;
+    const std::vector<double> zero(qd.size(), 0.0);
+    solver_.motion(out_.generic, qd, zero, zero, out);
+  }
+  /// Velocities of all joint centres (rows) for unit motion along the left-over directions (columns), over size.
   Matrix centreVelocities(const Matrix& directions) {
     Matrix v(3 * static_cast<Eigen::Index>(s_.joints.size()), directions.cols());
-    std::vector<NodeMotion> motion;
-    const std::vector<double> zero(u(s_.dofCount()), 0.0);
+    std::vector<PoseJet> motion;
     for (Eigen::Index k = 0; k < directions.cols(); ++k) {
-      solver_.motion(scaled(directions.col(k)), zero, motion);
+      motionAlong(directions.col(k), motion);
       for (std::size_t j = 0; j < s_.joints.size(); ++j) {
         const auto& joint = s_.joints[j];
-        const Pose& p = solver_.nodePose(joint.nodeB);
-        const NodeMotion& m = motion[u(joint.nodeB)];
-        v.block(3 * static_cast<Eigen::Index>(j), k, 3, 1) = (m.v + m.w.cross((p * joint.atB).p - p.p)) / s_.size;
+        v.block(3 * static_cast<Eigen::Index>(j), k, 3, 1) = motion[u(joint.nodeB)].point(joint.atB.p)[1] / s_.size;
       }
     }
     return v;
   }
-  std::vector<double> scaled(const Eigen::VectorXd& y) const {
-    std::vector<double> qd(u(s_.dofCount()));
-    for (int i = 0; i < s_.dofCount(); ++i) qd[u(i)] = y[i] * s_.dofs[u(i)].scale;
-    return qd;
-  }
 
   void leftOver() {
-    if (out_.left == 0) return;
-    solver_.forward(home_);
-    const Matrix idle = left_ * nullSpace(centreVelocities(left_), kRank);
+    if (out_.left == 0 || left_.cols() == 0) return;
+    const Matrix idle = left_.cols() <= kDense ? Matrix(left_ * nullSpace(centreVelocities(left_), 1e-6))
+                                               : Matrix(left_.rows(), 0);
     out_.idle = static_cast<int>(idle.cols());
-    std::vector<NodeMotion> motion;
-    const std::vector<double> zero(u(s_.dofCount()), 0.0);
+    std::vector<PoseJet> motion;
     std::set<std::string> named;
     for (Eigen::Index k = 0; k < idle.cols(); ++k) {
-      solver_.motion(scaled(idle.col(k)), zero, motion);
+      motionAlong(idle.col(k), motion);
       for (std::size_t l = 0; l < r_.links.size(); ++l)
-        if (motion[u(s_.nodeOfLink[l])].w.norm() > 1e-6 && named.insert(r_.links[l].name).second) {
-          out_.leftFreedoms.push_back(r_.links[l].name + " turns about its own axis");
+        if (motion[u(s_.nodeOfLink[l])].spin().norm() > 1e-3 * idle.col(k).norm() &&
+            named.insert(r_.links[l].name).second) {
+          out_.leftFreedoms.push_back("turns about its own axis: " + r_.links[l].name);
           break;
         }
     }
     // the others, each by the joint value that moves most and is not named yet
     Matrix rest = left_;
+    for (int k = 0; k < idle.cols(); ++k) {  // what is named already is taken out
+      const Eigen::VectorXd y = idle.col(k).normalized();
+      rest -= y * (y.transpose() * rest);
+    }
     for (int k = out_.idle; k < out_.left; ++k) {
       Eigen::Index row = 0;
       rest.rowwise().norm().maxCoeff(&row);
-      const auto& dof = s_.dofs[u(static_cast<int>(row))];
-      const auto& joint = s_.joints[u(dof.joint)];
-      if (joint.source < 0) {
-        const auto at = std::find(s_.floating.begin(), s_.floating.end(), dof.joint) - s_.floating.begin();
-        const std::string text = r_.links[u(s_.floatLinks[static_cast<std::size_t>(at)])].name + " floats free";
-        if (named.insert(text).second) out_.leftFreedoms.push_back(text);
-      } else {
-        const auto& source = r_.joints[u(joint.source)];
-        const int value = dof.ball < 0 ? static_cast<int>(row) - joint.firstDof : 2;
-        out_.leftFreedoms.push_back(
-            fmt::format("{}: {}", source.name, model::infoOf(source.kind).values[u(value)].name));
-      }
-      // take that motion out of the rest
-      const Eigen::RowVectorXd r = rest.row(row);
-      if (r.norm() > 1e-12) rest -= rest * r.transpose() * r / r.squaredNorm();
+      name(static_cast<int>(row), named);
+      const Eigen::RowVectorXd r = rest.row(row);  // take that motion out of the rest
+      if (r.norm() > 1e-12) rest -= (rest * r.transpose() * r / r.squaredNorm()).eval();
     }
+  }
+  /// Names a freedom by the motion of one dof.
+  void name(int index, std::set<std::string>& named) {
+    const auto& dof = s_.dofs[u(index)];
+    const auto& joint = s_.joints[u(dof.joint)];
+    std::string text;
+    if (joint.pair >= 0) {
+      text = fmt::format("slides in the contact {}: {}", s_.nameOf(dof.joint, r_),
+                         r_.links[u(r_.camPairs[u(joint.pair)].followerLink)].name);
+    } else if (joint.source < 0) {
+      text = "floats free: " + s_.nameOf(dof.joint, r_);
+    } else {
+      const auto& source = r_.joints[u(joint.source)];
+      const char* verb = isTurn(dof.motion) ? (dof.motion == model::Motion::turnZ ? "turns" : "tilts")
+                         : dof.motion >= model::Motion::curve ? "moves along its curve"
+                                                              : "slides";
+      if (dof.motion == model::Motion::ball) verb = index - joint.firstDof - joint.ballAt == 2 ? "turns" : "tilts";
+      text = fmt::format("{} in {}: {}", verb, source.name, r_.links[u(source.linkB)].name);
+    }
+    if (named.insert(text).second) out_.leftFreedoms.push_back(text);
   }
 
   void redundant() {
-    std::set<int> nodes(s_.nodeOfLink.begin(), s_.nodeOfLink.end());
-    nodes.insert(0);
-    int naive = 6 * (static_cast<int>(nodes.size()) - 1);
+    int naive = 6 * (s_.nodeCount - 1);
     for (const auto& j : s_.joints)
-      if (j.source >= 0) naive -= 6 - j.dofs;
-    naive -= static_cast<int>(s_.linear.size());
+      if (j.source >= 0 || j.pair >= 0) naive -= 6 - j.dofs;
+    naive -= static_cast<int>(s_.scalars.size());
     out_.redundant = out_.freedoms - naive;
     if (out_.redundant <= 0) return;
-    const int rank = numericalRank(A_, kRank);
-    for (const auto& loop : s_.loops) {
+    solver_.forward(out_.generic);
+    solver_.assemble(out_.generic);
+    const bool whole = s_.dofCount() <= kDense;
+    if (whole) A_ = denseJacobian(solver_);
+    const int rank = whole ? numericalRank(A_, kRank) : 0;
+    std::set<int> done;
+    for (std::size_t i = 0; i < s_.loops.size(); ++i) {
+      int own = rank;
+      std::vector<int> loops{static_cast<int>(i)};
+      if (!whole) {
+        A_ = Matrix(6, static_cast<Eigen::Index>(s_.loops[i].members.size()));
+        for (Eigen::Index k = 0; k < A_.cols(); ++k) A_.col(k) = solver_.loopColumns(loops[0])[static_cast<std::size_t>(k)];
+        own = numericalRank(A_, kRank);
+      } else {
+        loops.clear();
+        for (std::size_t k = 0; k < s_.loops.size(); ++k) loops.push_back(static_cast<int>(k));
+      }
       std::set<int> joints;
-      for (const auto& m : loop.members) joints.insert(s_.dofs[u(m.dof)].joint);
-      for (int j : joints) trace(j, rank);
+      for (const auto& m : s_.loops[i].members) joints.insert(s_.dofs[u(m.dof)].joint);
+      for (int j : joints)
+        if (done.insert(j).second) trace(j, own, loops);
     }
   }
 
   /// How many redundant rows go if the joint's kind gives more freedom: rank with the added columns less rank without.
-  void trace(int index, int rank) {
+  void trace(int index, int rank, const std::vector<int>& loops) {
     const auto& joint = s_.joints[u(index)];
     if (joint.source < 0) return;
     const auto& source = r_.joints[u(joint.source)];
-    for (const auto& done : out_.redundantJoints)
-      if (done.joint == source.name) return;
     const Pose f = solver_.nodePose(joint.nodeA) * joint.atA;
     struct Cure {
       const char* kind;
@@ -223,13 +309,16 @@ class Analysis {
     else if (source.kind == JointKind::prismatic)
       cures = {{"cylindrical", {{true, 2}}}};
     else if (source.kind == JointKind::cylindrical)
-      cures = {{"spherical on a slide", {{true, 0}, {true, 1}}}};
+      cures = {{"point-line", {{true, 0}, {true, 1}}}};
+    else if (source.kind == JointKind::pinSlot || source.kind == JointKind::universal)
+      cures = {{source.kind == JointKind::universal ? "spherical" : "planar",
+                {source.kind == JointKind::universal ? std::pair<bool, int>{true, 2} : std::pair<bool, int>{false, 1}}}};
     Mobility::Redundant found{source.name, 0, ""};
     for (const Cure& cure : cures) {
       Matrix wide(A_.rows(), A_.cols() + static_cast<Eigen::Index>(cure.motions.size()));
       wide.leftCols(A_.cols()) = A_;
       for (std::size_t k = 0; k < cure.motions.size(); ++k)
-        wide.col(A_.cols() + static_cast<Eigen::Index>(k)) = column(index, f, cure.motions[k]);
+        wide.col(A_.cols() + static_cast<Eigen::Index>(k)) = column(index, f, cure.motions[k], loops);
       const int gain = numericalRank(wide, kRank) - rank;
       if (gain <= 0) continue;
       found.rows = std::max(found.rows, gain);
@@ -237,14 +326,15 @@ class Analysis {
     }
     if (found.rows > 0) out_.redundantJoints.push_back(std::move(found));
   }
-  Eigen::VectorXd column(int joint, const Pose& f, const std::pair<bool, int>& motion) {
+  Eigen::VectorXd column(int joint, const Pose& f, const std::pair<bool, int>& motion, const std::vector<int>& loops) {
     Eigen::VectorXd c = Eigen::VectorXd::Zero(A_.rows());
-    for (std::size_t i = 0; i < s_.loops.size(); ++i) {
+    for (std::size_t i = 0; i < loops.size(); ++i) {
+      const auto& loop = s_.loops[u(loops[i])];
       double sign = 0;
-      for (const auto& m : s_.loops[i].members)
+      for (const auto& m : loop.members)
         if (s_.dofs[u(m.dof)].joint == joint) sign = m.sign;
       if (sign == 0) continue;
-      const auto& closing = s_.joints[u(s_.loops[i].joint)];
+      const auto& closing = s_.joints[u(loop.joint)];
       const Vec3 end = (solver_.nodePose(closing.nodeB) * closing.atB).p;
       const Vec3 axis = sign * f.R.col(motion.second);
       const Eigen::Index row = 6 * static_cast<Eigen::Index>(i);
@@ -268,8 +358,8 @@ class Analysis {
 
 }  // namespace
 
-Mobility analyse(const System& system, const Resolved& resolved, const Home& home) {
-  return Analysis(system, resolved, home).run();
+Mobility analyse(const System& system, const Resolved& resolved, const Home& home, const HomeOptions& options) {
+  return Analysis(system, resolved, home, options).run();
 }
 
 }  // namespace cooperage::kinematics

@@ -15,20 +15,22 @@ struct Mobility {
   int idle = 0;           ///< left-over freedoms that move no joint's centre
   int redundant = 0;      ///< freedoms - (6 (links - 1) - sum of (6 - joint freedoms) - coupling rows)
   int instantaneous = 0;  ///< nullity at the home pose
-  std::vector<std::string> leftFreedoms;  ///< "crank turns", "roller turns about its own axis"
+  std::vector<std::string> leftFreedoms;  ///< "crank - frame: turn", "turns about its own axis: roller"
   struct Redundant {
     std::string joint;
-    int rows = 0;      ///< redundant rows that the cure would remove
-    std::string cure;  ///< "cylindrical (1), spherical (2)"
+    int rows = 0;      ///< redundant rows that the best cure would remove
+    std::string cure;  ///< "cylindrical (1 less), spherical (2 less)"
   };
   std::vector<Redundant> redundantJoints;
   std::vector<std::string> stuckDrives;      ///< drives on joints that cannot move
   std::vector<std::string> redundantDrives;  ///< drives whose value the others decide already
   std::vector<Message> messages;
+  Configuration generic;  ///< a pose near home at which the rank is the one of the motion
 };
 
 /// Counts freedoms at the home pose: null directions of the closures are stepped a small finite amount and corrected,
 /// so that a shaky but rigid truss has none.
-Mobility analyse(const System& system, const model::Resolved& resolved, const Home& home);
+Mobility analyse(const System& system, const model::Resolved& resolved, const Home& home,
+                 const HomeOptions& options = {});
 
 }  // namespace cooperage::kinematics

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+// Solver: what it knows in space. structure.cpp splits into blocks, blocks.cpp solves them.
 #include "kinematics/solver.h"
 
 #include <algorithm>
@@ -8,56 +9,54 @@ namespace cooperage::kinematics {
 
 using model::Motion;
 
-namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-}  // namespace
-
 Solver::Solver(const System& system, const std::vector<int>& driven) : Solver(system, driven, Options()) {}
 
 Solver::Solver(const System& system, const std::vector<int>& driven, Options options)
-    : system_(system), options_(options), columns_(system.dofCount()), rowsAll_(system.rowCount()) {
-  driven_.assign(u(columns_), false);
+    : system_(system), options_(options) {
+  const std::size_t n = system.dofs.size();
+  driven_.assign(n, false);
   for (int d : driven)
     if (d >= 0) driven_[u(d)] = true;
-  home_.assign(system.linear.size(), 0);
+  home_.assign(system.scalars.size(), 0);
   pose_.resize(u(system.nodeCount));
-  axis_.resize(u(columns_));
-  origin_.resize(u(columns_));
-  A_.assign(u(rowsAll_ * columns_), 0);
-  residual_.assign(u(rowsAll_), 0);
-  loopPoint_.resize(system.loops.size());
-  bias_.resize(u(system.nodeCount));
-  gamma_.assign(u(rowsAll_), 0);
-  step_.assign(u(columns_), 0);
-  zero_.assign(u(columns_), 0);
+  twist_.resize(n);
+  residual_.assign(u(system.rowCount()), 0);
+  loopEnd_.resize(system.loops.size());
+  columns_.resize(system.loops.size());
+  chain_.resize(system.loops.size());
+  for (std::size_t i = 0; i < system.loops.size(); ++i) {
+    columns_[i].resize(system.loops[i].members.size());
+    chain_[i].resize(system.loops[i].members.size());
+  }
+  gradient_.resize(system.scalars.size());
+  for (std::size_t i = 0; i < system.scalars.size(); ++i) gradient_[i].resize(system.scalars[i].dofs.size());
+  plane_.resize(u(system.nodeCount));
+  vectors_.resize(system.joints.size());
+  zero_.assign(n, 0);
   setHome(system.measured());
 }
 
 void Solver::setHome(const Configuration& home) {
-  for (std::size_t i = 0; i < system_.linear.size(); ++i) {
-    const auto& row = system_.linear[i];
+  for (std::size_t i = 0; i < system_.scalars.size(); ++i) {
+    const auto& row = system_.scalars[i];
     home_[i] = 0;
+    if (row.absolute()) continue;
     for (std::size_t k = 0; k < row.dofs.size(); ++k) home_[i] += row.coefficients[k] * home.q[u(row.dofs[k])];
   }
 }
 
 void Solver::forward(const Configuration& c) {
-  pose_[0] = Pose{Mat3::Identity(), Vec3::Zero()};
-  // axes of one joint from the axes of its first seat on
+  pose_[0] = Pose{};
+  // motions of one joint from the axes of its first seat on
   const auto walk = [&](const System::Joint& j, Pose f) {
-    for (std::size_t k = 0; k < j.motions.size(); ++k) {
-      const int dof = j.firstDof + static_cast<int>(k);
-      if (j.motions[k] == Motion::ball) {
-        for (int i = 0; i < 3; ++i) {
-          axis_[u(dof + i)] = f.R.col(i);
-          origin_[u(dof + i)] = f.p;
-        }
-        f.R = f.R * c.balls[u(j.ball)];
-        continue;
-      }
-      axis_[u(dof)] = f.R.col(axisOf(j.motions[k]));
-      origin_[u(dof)] = f.p;
-      f = f * elementary(j.motions[k], c.q[u(dof)]);
+    int dof = j.firstDof;
+    for (const Element& e : j.elements) {
+      const int count = dofsOf(e.motion);
+      Twist* t = &twist_[u(dof)];
+      twistsOf(e, &c.q[u(dof)], t);
+      for (int i = 0; i < count; ++i) t[i] = {f.R * t[i].w, f.R * t[i].v, f * t[i].at};
+      f = f * elementary(e, &c.q[u(dof)], e.motion == Motion::ball ? c.balls[u(j.ball)] : Mat3());
+      dof += count;
     }
     return f;
   };
@@ -68,9 +67,11 @@ void Solver::forward(const Configuration& c) {
       continue;
     }
     Pose J;
-    for (std::size_t k = 0; k < j.motions.size(); ++k)
-      J = J * (j.motions[k] == Motion::ball ? Pose{c.balls[u(j.ball)], Vec3::Zero()}
-                                            : elementary(j.motions[k], c.q[u(j.firstDof + static_cast<int>(k))]));
+    int dof = j.firstDof;
+    for (const Element& e : j.elements) {
+      J = J * elementary(e, &c.q[u(dof)], e.motion == Motion::ball ? c.balls[u(j.ball)] : Mat3());
+      dof += dofsOf(e.motion);
+    }
     pose_[u(j.nodeA)] = pose_[u(j.nodeB)] * j.atB * J.inverse() * j.atA.inverse();
     walk(j, pose_[u(j.nodeA)] * j.atA);
   }
@@ -79,22 +80,15 @@ void Solver::forward(const Configuration& c) {
     const Pose end = walk(j, pose_[u(j.nodeA)] * j.atA), target = pose_[u(j.nodeB)] * j.atB;
     const Vec3 turn = rotationVector(end.R * target.R.transpose());
     const Vec3 gap = (end.p - target.p) / system_.size;
-    for (std::size_t k = 0; k < 3; ++k) {
-      residual_[6 * i + k] = turn[static_cast<Eigen::Index>(k)];
-      residual_[6 * i + 3 + k] = gap[static_cast<Eigen::Index>(k)];
+    for (int k = 0; k < 3; ++k) {
+      residual_[6 * i + u(k)] = turn[k];
+      residual_[6 * i + 3 + u(k)] = gap[k];
     }
-    loopPoint_[i] = end.p;
+    loopEnd_[i] = end.p;
   }
   const std::size_t base = 6 * system_.loops.size();
-  for (std::size_t i = 0; i < system_.linear.size(); ++i) {
-    const auto& row = system_.linear[i];
-    double sum = -home_[i], scale = 0;
-    for (std::size_t k = 0; k < row.dofs.size(); ++k) {
-      sum += row.coefficients[k] * c.q[u(row.dofs[k])];
-      scale = std::max(scale, std::abs(row.coefficients[k] * system_.dofs[u(row.dofs[k])].scale));
-    }
-    residual_[base + i] = sum / scale;
-  }
+  for (std::size_t i = 0; i < system_.scalars.size(); ++i)
+    residual_[base + i] = scalarResidual(static_cast<int>(i), c.q.data());
 }
 
 Pose Solver::linkPose(int link) const {
@@ -103,132 +97,32 @@ Pose Solver::linkPose(int link) const {
   return p;
 }
 
-void Solver::assemble(const Configuration&) {
-  std::fill(A_.begin(), A_.end(), 0.0);
+void Solver::assemble(const Configuration& c) {
   for (std::size_t i = 0; i < system_.loops.size(); ++i) {
-    const int row = static_cast<int>(6 * i);
-    for (const auto& m : system_.loops[i].members) {
-      const auto& dof = system_.dofs[u(m.dof)];
-      const Vec3 axis = m.sign * axis_[u(m.dof)];
-      if (isTurn(dof.motion)) {
-        const Vec3 lever = axis.cross(loopPoint_[i] - origin_[u(m.dof)]) / system_.size;
-        for (int k = 0; k < 3; ++k) {
-          at(row + k, m.dof) = axis[k];
-          at(row + 3 + k, m.dof) = lever[k];
-        }
-      } else {
-        for (int k = 0; k < 3; ++k) at(row + 3 + k, m.dof) = axis[k];  // slide in units of size
-      }
+    const auto& members = system_.loops[i].members;
+    for (std::size_t k = 0; k < members.size(); ++k) {
+      const Twist& t = twist_[u(members[k].dof)];
+      const double scale = members[k].sign * system_.dofs[u(members[k].dof)].scale;
+      columns_[i][k].head<3>() = scale * t.w;
+      columns_[i][k].tail<3>() = (scale / system_.size) * (t.v + t.w.cross(loopEnd_[i] - t.at));
     }
   }
-  const int base = 6 * static_cast<int>(system_.loops.size());
-  for (std::size_t i = 0; i < system_.linear.size(); ++i) {
-    const auto& row = system_.linear[i];
-    double scale = 0;
-    for (std::size_t k = 0; k < row.dofs.size(); ++k)
-      scale = std::max(scale, std::abs(row.coefficients[k] * system_.dofs[u(row.dofs[k])].scale));
-    for (std::size_t k = 0; k < row.dofs.size(); ++k)
-      at(base + static_cast<int>(i), row.dofs[k]) += row.coefficients[k] * system_.dofs[u(row.dofs[k])].scale / scale;
-  }
+  for (std::size_t i = 0; i < system_.scalars.size(); ++i)
+    scalarGradientAt(static_cast<int>(i), c.q.data(), gradient_[i].data());
 }
 
 double Solver::gapLength(int loop) const {
-  const std::size_t b = 6 * u(loop) + 3;
-  return system_.size * std::sqrt(residual_[b] * residual_[b] + residual_[b + 1] * residual_[b + 1] +
-                                  residual_[b + 2] * residual_[b + 2]);
+  const double* r = &residual_[6 * u(loop) + 3];
+  return system_.size * std::sqrt(r[0] * r[0] + r[1] * r[1] + r[2] * r[2]);
 }
 double Solver::gapAngle(int loop) const {
-  const std::size_t b = 6 * u(loop);
-  return std::sqrt(residual_[b] * residual_[b] + residual_[b + 1] * residual_[b + 1] +
-                   residual_[b + 2] * residual_[b + 2]);
-}
-
-void Solver::pick(const Configuration& c) {
-  forward(c);
-  assemble(c);
-  // Gaussian elimination with complete pivoting: rank, and the best conditioned rows and columns in one sweep
-  work_ = A_;
-  std::vector<int> rows(u(rowsAll_)), cols;
-  for (int i = 0; i < rowsAll_; ++i) rows[u(i)] = i;
-  for (int i = 0; i < columns_; ++i)
-    if (!driven_[u(i)]) cols.push_back(i);
-  const int free = static_cast<int>(cols.size());
-  const auto w = [&](int r, int col) -> double& { return work_[u(rows[u(r)] * columns_ + cols[u(col)])]; };
-  int rank = 0;
-  for (; rank < std::min(rowsAll_, free); ++rank) {
-    int pr = rank, pc = rank;
-    double best = 0;
-    for (int r = rank; r < rowsAll_; ++r)
-      for (int k = rank; k < free; ++k)
-        if (std::abs(w(r, k)) > best) {
-          best = std::abs(w(r, k));
-          pr = r;
-          pc = k;
-        }
-    if (best < options_.rankTolerance) break;
-    std::swap(rows[u(rank)], rows[u(pr)]);
-    std::swap(cols[u(rank)], cols[u(pc)]);
-    for (int r = rank + 1; r < rowsAll_; ++r) {
-      const double f = w(r, rank) / w(rank, rank);
-      if (f == 0) continue;
-      for (int k = rank; k < free; ++k) w(r, k) -= f * w(rank, k);
-    }
-  }
-  rows_.assign(rows.begin(), rows.begin() + rank);
-  cols_.assign(cols.begin(), cols.begin() + rank);
-  left_.assign(cols.begin() + rank, cols.end());
-  std::sort(left_.begin(), left_.end());
-  lu_.assign(u(rank * rank), 0);
-  rhs_.assign(u(rank), 0);
-  perm_.assign(u(rank), 0);
-}
-
-bool Solver::factor() {
-  const int n = rank();
-  for (int r = 0; r < n; ++r)
-    for (int k = 0; k < n; ++k) lu_[u(r * n + k)] = at(rows_[u(r)], cols_[u(k)]);
-  sign_ = 1;
-  smallestPivot_ = n == 0 ? 1 : 1e300;
-  for (int k = 0; k < n; ++k) {
-    int p = k;
-    for (int r = k + 1; r < n; ++r)
-      if (std::abs(lu_[u(r * n + k)]) > std::abs(lu_[u(p * n + k)])) p = r;
-    perm_[u(k)] = p;
-    if (p != k) {
-      for (int i = 0; i < n; ++i) std::swap(lu_[u(p * n + i)], lu_[u(k * n + i)]);
-      sign_ = -sign_;
-    }
-    const double pivot = lu_[u(k * n + k)];
-    smallestPivot_ = std::min(smallestPivot_, std::abs(pivot));
-    if (!(std::abs(pivot) > 1e-14)) {
-      sign_ = 0;
-      return false;
-    }
-    if (pivot < 0) sign_ = -sign_;
-    for (int r = k + 1; r < n; ++r) {
-      const double f = lu_[u(r * n + k)] /= pivot;
-      if (f == 0) continue;
-      for (int i = k + 1; i < n; ++i) lu_[u(r * n + i)] -= f * lu_[u(k * n + i)];
-    }
-  }
-  return true;
-}
-
-void Solver::solve(std::vector<double>& b) const {
-  const int n = rank();
-  for (int k = 0; k < n; ++k) {  // rows were swapped whole, factors too: permute first, then substitute
-    std::swap(b[u(k)], b[u(perm_[u(k)])]);
-  }
-  for (int k = 0; k < n; ++k)
-    for (int r = k + 1; r < n; ++r) b[u(r)] -= lu_[u(r * n + k)] * b[u(k)];
-  for (int k = n - 1; k >= 0; --k) {
-    for (int i = k + 1; i < n; ++i) b[u(k)] -= lu_[u(k * n + i)] * b[u(i)];
-    b[u(k)] /= lu_[u(k * n + k)];
-  }
+  const double* r = &residual_[6 * u(loop)];
+  return std::sqrt(r[0] * r[0] + r[1] * r[1] + r[2] * r[2]);
 }
 
 void Solver::add(Configuration& c, const std::vector<double>& step, double factor) const {
-  for (int i = 0; i < columns_; ++i) {
+  const int n = system_.dofCount();
+  for (int i = 0; i < n; ++i) {
     const auto& dof = system_.dofs[u(i)];
     if (dof.ball < 0) {
       c.q[u(i)] += factor * dof.scale * step[u(i)];
@@ -243,176 +137,111 @@ void Solver::add(Configuration& c, const std::vector<double>& step, double facto
   }
 }
 
-std::pair<double, int> Solver::worst() const {
-  double worst = 0;
-  int row = -1;
-  for (std::size_t i = 0; i < residual_.size(); ++i)
-    if (!(std::abs(residual_[i]) <= worst)) {
-      worst = std::abs(residual_[i]);
-      row = static_cast<int>(i);
-    }
-  return {worst, row};
-}
-
-Solver::Outcome Solver::close(Configuration& c) {
-  Outcome out;
-  const int n = rank();
-  double previous = 1e300;
-  for (int iteration = 0;; ++iteration) {
-    forward(c);
-    double size = 0;
-    for (int r = 0; r < n; ++r) size = std::max(size, std::abs(residual_[u(rows_[u(r)])]));
-    if (!std::isfinite(size)) break;
-    const bool done = size <= options_.tolerance || (size <= 1e-11 && size > 0.25 * previous);  // at rounding
-    if (done || iteration >= options_.iterations) {
-      const auto [residual, row] = worst();
-      out.residual = residual;
-      out.worstLoop = row < 0 || row >= 6 * static_cast<int>(system_.loops.size()) ? -1 : row / 6;
-      out.closed = size <= options_.accept && residual <= options_.misfit;
-      assemble(c);
-      if (!factor()) out.closed = out.closed && n == 0;
-      return out;
-    }
-    previous = size;
-    assemble(c);
-    if (!factor()) break;
-    for (int r = 0; r < n; ++r) rhs_[u(r)] = -residual_[u(rows_[u(r)])];
-    solve(rhs_);
-    double largest = 0;
-    std::fill(step_.begin(), step_.end(), 0.0);
-    for (int k = 0; k < n; ++k) {
-      step_[u(cols_[u(k)])] = rhs_[u(k)];
-      largest = std::max(largest, std::abs(rhs_[u(k)]));
-    }
-    if (!std::isfinite(largest) || largest > 3) break;  // further than half a turn: no way back to this branch
-    out.correction = std::max(out.correction, largest);
-    add(c, step_, 1);
+PoseJet Solver::jointJet(const System::Joint& j, const Derivatives& d, const Configuration& c, int orders) const {
+  PoseJet J;
+  int dof = j.firstDof;
+  for (const Element& e : j.elements) {
+    ScalarJet q[3];
+    const int count = dofsOf(e.motion);
+    for (int k = 0; k < count; ++k) q[k] = d.jet(dof + k, orders);
+    const PoseJet own = elementaryJet(e, q, e.motion == Motion::ball ? c.balls[u(j.ball)] : Mat3());
+    J = &e == &j.elements.front() ? own : J * own;
+    dof += count;
   }
-  const auto [residual, row] = worst();
-  out.residual = residual;
-  out.worstLoop = row < 0 || row >= 6 * static_cast<int>(system_.loops.size()) ? -1 : row / 6;
-  out.closed = false;
-  return out;
+  return J;
 }
 
-void Solver::motion(const std::vector<double>& qd, const std::vector<double>& qdd, std::vector<NodeMotion>& out) const {
+void Solver::motion(const Configuration& c, const std::vector<double>& qd, const std::vector<double>& qdd,
+                    const std::vector<double>& qddd, std::vector<PoseJet>& out) const {
   out.resize(u(system_.nodeCount));
-  out[0] = NodeMotion();
-  const auto moved = [](const NodeMotion& m, const Vec3& from, const Vec3& to) {  // same body, other point
-    const Vec3 d = to - from;
-    NodeMotion r = m;
-    r.v = m.v + m.w.cross(d);
-    r.a = m.a + m.alpha.cross(d) + m.w.cross(m.w.cross(d));
-    return r;
-  };
+  out[0] = PoseJet();
+  Derivatives d;
+  d.q = c.q.data();
+  d.d[1] = const_cast<double*>(qd.data());  // only read here
+  d.d[2] = const_cast<double*>(qdd.data());
+  d.d[3] = const_cast<double*>(qddd.data());
   for (int t : system_.treeOrder) {
     const System::Joint& j = system_.joints[u(t)];
-    const int parent = j.forward ? j.nodeA : j.nodeB, child = j.forward ? j.nodeB : j.nodeA;
-    // motion of the frame before each elementary motion, taken at that motion's origin
-    NodeMotion m = out[u(parent)];
-    Vec3 at = pose_[u(parent)].p;
+    const PoseJet J = jointJet(j, d, c, 3);
+    if (j.forward)
+      out[u(j.nodeB)] = out[u(j.nodeA)] * j.atA * J * j.atB.inverse();
+    else
+      out[u(j.nodeA)] = out[u(j.nodeB)] * j.atB * inverse(J) * j.atA.inverse();
+  }
+}
+
+void Solver::pointJacobian(int node, const Vec3& point, Eigen::MatrixXd& out) const {
+  out.setZero(3, system_.dofCount());
+  for (int at = node; at != 0;) {
+    const System::Joint& j = system_.joints[u(system_.upJoint[u(at)])];
     const double sign = j.forward ? 1 : -1;
-    const int count = static_cast<int>(j.motions.size());
-    for (int i = 0; i < count; ++i) {
-      const int k = j.forward ? i : count - 1 - i;
-      const int dof = j.firstDof + k;
-      const Motion kind = j.motions[u(k)];
-      m = moved(m, at, origin_[u(dof)]);
-      at = origin_[u(dof)];
-      if (kind == Motion::ball) {
-        Vec3 w = Vec3::Zero(), wd = Vec3::Zero();
-        for (int e = 0; e < 3; ++e) {
-          w += qd[u(dof + e)] * axis_[u(dof + e)];
-          wd += qdd[u(dof + e)] * axis_[u(dof + e)];
-        }
-        // w, wd are of B against A in the axes of A: d/dt of (w in A) = wd + wA x w
-        if (j.forward) {
-          m.alpha += wd + m.w.cross(w);
-          m.w += w;
-        } else {
-          const Vec3 wA = m.w - w;
-          m.alpha -= wd + wA.cross(w);
-          m.w = wA;
-        }
-      } else if (isTurn(kind)) {
-        const Vec3& z = axis_[u(dof)];
-        const Vec3 w = sign * qd[u(dof)] * z;
-        m.alpha += sign * qdd[u(dof)] * z + m.w.cross(w);  // z is fixed in the frame before and in the one after
-        m.w += w;
-      } else {
-        const Vec3& z = axis_[u(dof)];
-        // the point of the next frame that is at the origin now slides along z, which turns with m.w
-        m.v += sign * qd[u(dof)] * z;
-        m.a += sign * qdd[u(dof)] * z + 2 * sign * qd[u(dof)] * m.w.cross(z);
-      }
+    for (int dof = j.firstDof; dof < j.firstDof + j.dofs; ++dof) {
+      const Twist& t = twist_[u(dof)];
+      out.col(dof) = (sign * system_.dofs[u(dof)].scale / system_.size) * (t.v + t.w.cross(point - t.at));
     }
-    out[u(child)] = moved(m, at, pose_[u(child)].p);
+    at = j.forward ? j.nodeA : j.nodeB;
   }
 }
 
-void Solver::biases(const std::vector<double>& qd) {
-  motion(qd, zero_, bias_);
-  for (std::size_t i = 0; i < system_.loops.size(); ++i) {
-    const System::Joint& j = system_.joints[u(system_.loops[i].joint)];
-    NodeMotion m = bias_[u(j.nodeA)];
-    Vec3 at = pose_[u(j.nodeA)].p;
-    const auto shift = [&](const Vec3& to) {
-      const Vec3 d = to - at;
-      m.a += m.alpha.cross(d) + m.w.cross(m.w.cross(d));
-      at = to;
-    };
-    for (std::size_t k = 0; k < j.motions.size(); ++k) {
-      const int dof = j.firstDof + static_cast<int>(k);
-      shift(origin_[u(dof)]);
-      if (j.motions[k] == Motion::ball) {
-        Vec3 w = Vec3::Zero();
-        for (int e = 0; e < 3; ++e) w += qd[u(dof + e)] * axis_[u(dof + e)];
-        m.alpha += m.w.cross(w);
-        m.w += w;
-      } else if (isTurn(j.motions[k])) {
-        const Vec3 w = qd[u(dof)] * axis_[u(dof)];
-        m.alpha += m.w.cross(w);
-        m.w += w;
-      } else {
-        m.a += 2 * qd[u(dof)] * m.w.cross(axis_[u(dof)]);
-      }
-    }
-    shift(loopPoint_[i]);
-    const NodeMotion& b = bias_[u(j.nodeB)];
-    const Vec3 d = loopPoint_[i] - pose_[u(j.nodeB)].p;
-    const Vec3 alpha = m.alpha - b.alpha;
-    const Vec3 a = (m.a - b.a - b.alpha.cross(d) - b.w.cross(b.w.cross(d))) / system_.size;
-    for (std::size_t k = 0; k < 3; ++k) {
-      gamma_[6 * i + k] = alpha[static_cast<Eigen::Index>(k)];
-      gamma_[6 * i + 3 + k] = a[static_cast<Eigen::Index>(k)];
-    }
+double Solver::scalarResidual(int index, const double* q) const {
+  const System::ScalarRow& row = system_.scalars[u(index)];
+  if (row.table) return (q[row.dofs[1]] - row.table->at(q[row.dofs[0]])[0]) / row.scale;
+  if (row.formula) {
+    const Jet f = row.formula->at([&](const Symbol& s) {
+      for (const auto& [name, dof] : row.names)
+        if (name == s) return dof < 0 ? Jet(0) : Jet(q[dof]);
+      return Jet(0);
+    });
+    return (q[row.dofs[0]] - f.v) / row.scale;
   }
+  double sum = -home_[u(index)];
+  for (std::size_t k = 0; k < row.dofs.size(); ++k) sum += row.coefficients[k] * q[row.dofs[k]];
+  return sum / row.scale;
 }
 
-bool Solver::rates(const Configuration& c, std::vector<double>& qd, std::vector<double>& qdd) {
-  forward(c);
-  assemble(c);
-  if (!factor()) return false;
-  const int n = rank();
-  const auto clear = [&](std::vector<double>& v) {
-    for (int k : cols_) v[u(k)] = 0;
-    for (int k : left_) v[u(k)] = 0;
+void Solver::scalarGradientAt(int index, const double* q, double* out) const {
+  const System::ScalarRow& row = system_.scalars[u(index)];
+  if (row.table) {
+    out[0] = -row.table->at(q[row.dofs[0]])[1];
+    out[1] = 1;
+  } else if (row.formula) {
+    out[0] = 1;
+    for (std::size_t k = 1; k < row.dofs.size(); ++k)
+      out[k] = -row.formula->at([&](const Symbol& s) {
+                              for (const auto& [name, dof] : row.names)
+                                if (name == s) return dof < 0 ? Jet(0) : Jet(q[dof], dof == row.dofs[k] ? 1 : 0, 0, 0);
+                              return Jet(0);
+                            }).d1;
+  } else {
+    for (std::size_t k = 0; k < row.dofs.size(); ++k) out[k] = row.coefficients[k];
+  }
+  for (std::size_t k = 0; k < row.dofs.size(); ++k) out[k] *= system_.dofs[u(row.dofs[k])].scale / row.scale;
+}
+
+/// Derivative of a scalar row of some order with what is known of the dofs' derivatives.
+double Solver::scalarBias(int index, const Derivatives& d, int order) const {
+  const System::ScalarRow& row = system_.scalars[u(index)];
+  const auto jetOf = [&](int dof) {
+    const ScalarJet j = d.jet(dof, order);
+    return Jet(j[0], j[1], j[2], j[3]);
   };
-  const auto finish = [&](std::vector<double>& v, const std::vector<double>* bias) {
-    clear(v);
-    for (int r = 0; r < n; ++r) {
-      double sum = bias ? (*bias)[u(rows_[u(r)])] : 0;
-      for (int k = 0; k < columns_; ++k)
-        if (driven_[u(k)]) sum += at(rows_[u(r)], k) * v[u(k)] / system_.dofs[u(k)].scale;
-      rhs_[u(r)] = -sum;
-    }
-    solve(rhs_);
-    for (int k = 0; k < n; ++k) v[u(cols_[u(k)])] = rhs_[u(k)] * system_.dofs[u(cols_[u(k)])].scale;
-  };
-  finish(qd, nullptr);
-  biases(qd);
-  finish(qdd, &gamma_);
-  return true;
+  const auto part = [&](const Jet& j) { return order == 1 ? j.d1 : order == 2 ? j.d2 : j.d3; };
+  if (row.table) {
+    const Jet x = jetOf(row.dofs[0]);
+    const ScalarJet f = row.table->at(x.v);
+    return (d.at(order, row.dofs[1]) - part(compose(x, f[0], f[1], f[2], f[3]))) / row.scale;
+  }
+  if (row.formula) {
+    const Jet f = row.formula->at([&](const Symbol& s) {
+      for (const auto& [name, dof] : row.names)
+        if (name == s) return dof < 0 ? Jet(0) : jetOf(dof);
+      return Jet(0);
+    });
+    return (d.at(order, row.dofs[0]) - part(f)) / row.scale;
+  }
+  double sum = 0;
+  for (std::size_t k = 0; k < row.dofs.size(); ++k) sum += row.coefficients[k] * d.at(order, row.dofs[k]);
+  return sum / row.scale;
 }
 
 }  // namespace cooperage::kinematics

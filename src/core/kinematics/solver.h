@@ -6,24 +6,23 @@
 
 namespace cooperage::kinematics {
 
-/// Position and motion of one node about the system's middle: a point x of it moves with v + w x (x - p).
-struct NodeMotion {
-  Vec3 w = Vec3::Zero(), v = Vec3::Zero();  ///< angular velocity; velocity of the node's origin
-  Vec3 alpha = Vec3::Zero(), a = Vec3::Zero();
-};
-
-/// Solves poses, rates and accelerations of one System. Workspace of one thread: all memory is taken in the
+/// Solves poses, rates, accelerations and jerks of one System. Workspace of one thread: all memory is taken in the
 /// constructor and by pick(), none per pose.
 ///
-/// The closures are linearised as geometric Jacobian (columns: screw of every dof; e.g. Angeles, Fundamentals of
-/// Robotic Mechanical Systems, ch. 5); rows are made independent of units by the system's size.
+/// pick() decides the rank and splits what is to be solved into small blocks, each solved after those it depends on:
+/// independent rows and columns by elimination, loop by loop, with complete pivoting; blocks as the strong components of
+/// their matching (Dulmage and Mendelsohn 1958; Tarjan 1972). Loops of parallel axes are solved in their plane, where a
+/// pose is an angle and two figures; others as chains of placements, with geometric Jacobians (columns: screw of every
+/// dof; Angeles, Fundamentals of Robotic Mechanical Systems, ch. 5). Derivatives of order n come from the same matrix
+/// with what the lower orders leave on the right-hand side. Rows are made independent of units by the system's size.
 class Solver {
  public:
   struct Options {
     double tolerance = 1e-13;  ///< of size and rad, for the picked rows; rounding is about 1e-15
     double accept = 1e-10;     ///< worst residual with which a pose counts as closed
-    double misfit = 1e-4;      ///< of dropped rows: what imported axes may be out, rad and of size
-    double rankTolerance = 1e-8;
+    double fitAngle = 1e-4;    ///< rad, and
+    double fitLength = 1e-4;   ///< of size: what rows that were dropped may be out
+    double rankTolerance = 1e-4;  ///< pivots below it are no rank at a generic pose
     int iterations = 12;
   };
 
@@ -31,81 +30,200 @@ class Solver {
   Solver(const System& system, const std::vector<int>& driven);
   Solver(const System& system, const std::vector<int>& driven, Options options);
 
-  /// Chooses the independent rows and columns at a configuration; undriven columns that are left over stay where
-  /// they are. Call at a generic pose, and again when dropped rows stop agreeing.
+  /// Decides rank, rows, columns and blocks at a configuration, which should be a generic one. Rows that turn out to
+  /// be needed (dropped ones that don't agree within the fit) are taken in with a finer tolerance.
   void pick(const Configuration& c);
-  int rank() const { return static_cast<int>(rows_.size()); }
-  /// Undriven dofs that no row determines.
+  /// Chooses rows and columns anew, as many of every loop as before. Undriven values that were left over
+  /// stay so; a spin between two balls may be left in other figures of a ball.
+  void pickAgain(const Configuration& c);
+  int rank() const { return rank_; }
+  /// Undriven dofs that no row determines: they stay where they are.
   const std::vector<int>& leftOver() const { return left_; }
   const std::vector<bool>& isDriven() const { return driven_; }
+  int blockCount() const { return static_cast<int>(blocks_.size()); }
 
   struct Outcome {
     bool closed = false;
     double correction = 0;  ///< largest change, scaled
-    double residual = 0;    ///< worst row of all
+    double ratio = 0;       ///< greatest change in a block over a tenth of the block's step (given `from`)
+    double residual = 0;    ///< worst row, dropped ones included
     int worstLoop = -1;
   };
-  /// Closes the loops by Newton on the picked rows.
-  Outcome close(Configuration& c);
+  /// Closes the loops by Newton on the picked rows, block by block.
+  /// @param from the pose before the step, to compare the change with; may be null
+  Outcome close(Configuration& c, const Configuration* from = nullptr);
+  /// close() with rates and accelerations at the solution, in one go.
+  Outcome step(Configuration& c, std::vector<double>& qd, std::vector<double>& qdd, const Configuration* from);
 
-  /// Rates and accelerations of all dofs at a closed configuration; driven ones are given in qd and qdd, left-over ones
-  /// are set to zero. For a ball: angular velocity and acceleration in the axes of the first seat.
+  /// Rates and accelerations (and jerks) of all dofs at a closed configuration; driven ones are given, left-over ones
+  /// are set to zero. For a ball: angular velocity and its derivatives in the axes of the first seat.
+  /// @param qddd jerks; null if not wanted
   /// @return false if the picked rows are singular here
-  bool rates(const Configuration& c, std::vector<double>& qd, std::vector<double>& qdd);
+  bool rates(const Configuration& c, std::vector<double>& qd, std::vector<double>& qdd,
+             std::vector<double>* qddd = nullptr);
 
-  /// Sign (1, -1, 0) and size of the determinant of the picked rows, after close() or rates().
-  double determinantSign() const { return sign_; }
-  double smallestPivot() const { return smallestPivot_; }
+  /// Remembers the signs of the blocks' determinants, after close(), step() or rates().
+  void markSigns() { marked_ = signs_; }
+  /// True if no determinant has changed its sign since.
+  bool signsKept() const { return marked_ == signs_; }
+  /// Least ratio of a pivot to the same pivot where the rows were picked.
+  double pivotShare() const;
 
-  /// Adds a scaled tangent step to a configuration: q += scale * step, balls turned.
+  /// Adds a scaled tangent step to a configuration: q += factor * scale * step, balls turned.
   void add(Configuration& c, const std::vector<double>& scaledStep, double factor) const;
 
-  /// Poses of all nodes, and of the axes of all dofs.
+  /// Poses of all nodes in space, motions of all dofs, closures of all loops.
   void forward(const Configuration& c);
-  const Pose& nodePose(int node) const { return pose_[static_cast<std::size_t>(node)]; }
-  /// Link axes to ground axes, after forward() or close().
+  const Pose& nodePose(int node) const { return pose_[u(node)]; }
+  /// Link axes to ground axes, after forward().
   Pose linkPose(int link) const;
-  /// Motion of all nodes, after forward().
-  void motion(const std::vector<double>& qd, const std::vector<double>& qdd, std::vector<NodeMotion>& out) const;
-  /// Axis and a point of a dof about the middle, after forward(); along the motion of the joint's second link.
-  const Vec3& dofAxis(int dof) const { return axis_[static_cast<std::size_t>(dof)]; }
-  const Vec3& dofOrigin(int dof) const { return origin_[static_cast<std::size_t>(dof)]; }
+  /// Motion of all nodes with three derivatives, about the middle.
+  void motion(const Configuration& c, const std::vector<double>& qd, const std::vector<double>& qdd,
+              const std::vector<double>& qddd, std::vector<PoseJet>& out) const;
+  /// Motion per unit of a dof about the middle, after forward(), of the joint's second link against its first.
+  const Twist& dofTwist(int dof) const { return twist_[u(dof)]; }
+  /// Velocity of a point of a node per scaled unit of all dofs, after forward(). @param out 3 x dofCount(), of size
+  void pointJacobian(int node, const Vec3& point, Eigen::MatrixXd& out) const;
 
-  /// Scaled Jacobian (rows of rowCount(), all dofs) and residual at a configuration, after forward(). Row-major.
+  /// Scaled columns of all rows, after forward(). Loops: six figures a member, in the order of System::Loop::members.
   void assemble(const Configuration& c);
-  const std::vector<double>& jacobian() const { return A_; }
+  using Column = Eigen::Matrix<double, 6, 1>;
+  const std::vector<Column>& loopColumns(int loop) const { return columns_[u(loop)]; }
+  /// Scaled derivative of a scalar row to each of its dofs.
+  const std::vector<double>& scalarGradient(int row) const { return gradient_[u(row)]; }
+  /// Residuals of all rows, after forward(): six a loop, then scalars; turns in rad, lengths of size.
   const std::vector<double>& residual() const { return residual_; }
-  /// Position gap (m) and angle gap (rad) of a loop's closing joint, after assemble().
+  /// Position gap (m) and angle gap (rad) of a loop's closing joint, after forward().
   double gapLength(int loop) const;
   double gapAngle(int loop) const;
 
   const System& system() const { return system_; }
   const Options& options() const { return options_; }
-  /// Values of the linear rows' right-hand sides: sum of coefficient * q at home.
+  /// Values from which linear rows count.
   void setHome(const Configuration& home);
 
  private:
-  double& at(int row, int column) { return A_[static_cast<std::size_t>(row * columns_ + column)]; }
-  bool factor();
-  void solve(std::vector<double>& b) const;
-  void biases(const std::vector<double>& qd);
-  std::pair<double, int> worst() const;
+  static std::size_t u(int i) { return static_cast<std::size_t>(i); }
+  /// Values of all dofs and their derivatives; those of an order are written when it is solved.
+  struct Derivatives {
+    const double* q = nullptr;
+    double* d[4] = {nullptr, nullptr, nullptr, nullptr};  ///< 1 to 3; null: not wanted
+    double at(int order, int dof) const { return order == 0 ? q[dof] : d[order][dof]; }
+    ScalarJet jet(int dof, int orders) const {
+      ScalarJet j{q[dof], 0, 0, 0};
+      for (int n = 1; n <= orders; ++n) j[u(n)] = d[n][dof];
+      return j;
+    }
+  };
+
+  /// A loop, or a scalar row, as something to be solved.
+  struct Unit {
+    int loop = -1, scalar = -1;
+    int count = 0;            ///< rows picked
+    std::vector<int> rows;    ///< which: 0..5 of a loop in space, 0 angle, 1 and 2 position in a plane
+    std::vector<int> columns;  ///< dofs that it was matched with
+  };
+  struct PlanarEntry {
+    int column, joint;
+    int slide;    ///< -1: the turn
+    double sign;
+  };
+  struct PlanarLoop {
+    int loop, joint;
+    int angleRow = -1, row[2] = {-1, -1};  ///< in the block
+    bool turnsLast = false;                ///< the closing joint's turn follows from the angles
+    double around = 0;                     ///< whole turns between the angles
+    std::vector<PlanarEntry> entries;
+  };
+  struct SpaceLoop {
+    int loop;
+    int row[6];                ///< in the block, or -1
+    std::vector<int> columns;  ///< of each member in the block, or -1
+  };
+  struct Vec2 {
+    double x = 0, y = 0;
+  };
+  struct Block {
+    int n = 0;
+    std::vector<int> dofs;   ///< unknowns, by column
+    std::vector<int> nodes;  ///< planar tree joints that move with them, parents first
+    std::vector<PlanarLoop> planar;
+    std::vector<SpaceLoop> space;
+    std::vector<std::pair<int, int>> scalars;  ///< and its row in the block, or -1
+    std::vector<double> lu, rhs;
+    std::vector<int> perm;
+    double pivot = 1, pivotAtPick = 1;
+    double dropped = 0;  ///< worst row that is not solved, over what it may be out
+    double droppedSize = 0;
+    int worstLoop = -1;
+  };
+  /// A node in its plane: angle, position, and derivatives.
+  struct PlanarState {
+    double c = 1, s = 0;
+    double w[4] = {0, 0, 0, 0};
+    Vec2 p[4];
+  };
+  /// Vectors of a joint in its plane, turned with their nodes.
+  struct PlanarVectors {
+    Vec2 shift, back, direction[2];
+  };
+
+  void choose(const Configuration& c, double tolerance, bool again);
+  void eliminate(double tolerance, bool again, std::vector<Unit>& units);
+  void matchColumns(std::vector<Unit>& units) const;
+  void makeBlocks(std::vector<Unit>& units, const Configuration& c);
+  void fillBlock(Block& block, const std::vector<const Unit*>& units);
+  void projectLoop(int loop, std::vector<Column>& out) const;
+
+  void moveNode(int joint, const Derivatives& d);
+  void moveNode(int joint, const Derivatives& d, int order);
+  void turnVectors(int joint, const Derivatives& d);
+  Vec2 shiftRate(int joint, const Derivatives& d, int order) const;
+  static Vec2 turned(const PlanarState& s, const Vec2& v, int order);
+  static Vec2 rotated(const PlanarState& s, double x, double y) { return {s.c * x - s.s * y, s.s * x + s.c * y}; }
+
+  double evaluate(Block& block, const Derivatives& d, const Configuration& c);
+  void fillMatrix(Block& block, const Derivatives& d);
+  bool factor(Block& block, int index);
+  void substitute(Block& block) const;
+  void bias(Block& block, const Derivatives& d, const Configuration& c, int order);
+  void deriveBlock(Block& block, const Derivatives& d, const Configuration& c);
+  bool newtonBlock(int index, Configuration& c, const Derivatives& d, const Configuration* from, Outcome& out);
+  void stillNodes(const Derivatives& d);
+  void clearFree(const Derivatives& d) const;
+  void loopChain(const System::Loop& loop, const Derivatives& d, const Configuration& c, std::vector<Column>& columns,
+                 Column& residual);
+  void loopBias(const System::Loop& loop, const Derivatives& d, const Configuration& c, int order, Column& out) const;
+  PoseJet jointJet(const System::Joint& j, const Derivatives& d, const Configuration& c, int orders) const;
+  double scalarResidual(int row, const double* q) const;
+  void scalarGradientAt(int row, const double* q, double* out) const;
+  double scalarBias(int row, const Derivatives& d, int order) const;
 
   const System& system_;
   Options options_;
-  int columns_, rowsAll_;
   std::vector<bool> driven_;
   std::vector<double> home_;  // right-hand side of each linear row
+  // in space
   std::vector<Pose> pose_;
-  std::vector<Vec3> axis_, origin_;
-  std::vector<double> A_, residual_, work_;
-  std::vector<Vec3> loopPoint_;
-  std::vector<int> rows_, cols_, left_;
-  std::vector<double> lu_, rhs_, step_;
-  std::vector<int> perm_;
-  double sign_ = 0, smallestPivot_ = 0;
-  mutable std::vector<NodeMotion> bias_;
-  std::vector<double> gamma_, zero_;
+  std::vector<Twist> twist_;
+  std::vector<double> residual_;
+  std::vector<Vec3> loopEnd_;
+  std::vector<std::vector<Column>> columns_;
+  std::vector<std::vector<double>> gradient_;
+  // the plan
+  int rank_ = 0;
+  std::vector<int> left_;
+  std::vector<Unit> units_;
+  std::vector<Block> blocks_;
+  std::vector<int> still_;  // planar tree joints that move with driven and left-over dofs only
+  std::vector<int> stage_;  // block of each planar tree joint
+  std::vector<signed char> signs_, marked_;
+  std::vector<int> blockOfDof_, columnOfDof_;
+  // workspace
+  std::vector<PlanarState> plane_;
+  std::vector<PlanarVectors> vectors_;
+  std::vector<std::vector<Column>> chain_;
+  std::vector<double> zero_;
 };
 
 }  // namespace cooperage::kinematics

@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "kinematics/values.h"
+
 namespace cooperage::kinematics {
 
 using model::Resolved;
@@ -24,111 +26,124 @@ Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, 
   return r;
 }
 
-Status TravelRun::setUp() {
-  const auto& settings = this->settings();
-  auto home = assemble(*system_, resolved_, {settings.fitAngle, settings.fitLength});
-  if (!home.ok()) return home.error();
-  home_ = std::move(home).value();
-  mobility_ = analyse(*system_, resolved_, home_);
-  messages_ = home_.messages;
+void TravelRun::makeWatches() {
   for (std::size_t i = 0; i < resolved_.joints.size(); ++i) {
     const auto& j = resolved_.joints[i];
-    if (!j.enabled) continue;
-    for (std::size_t v = 0; v < j.low.size(); ++v) {
-      const double q = jointValue(*system_, home_.configuration, static_cast<int>(i), static_cast<int>(v), resolved_);
-      const auto& value = model::infoOf(j.kind).values[v];
-      const double slack = value.angle ? kStopSlack : kStopSlack * system_->size;
-      if ((j.low[v] && q < *j.low[v] - slack) || (j.high[v] && q > *j.high[v] + slack))
-        return Error{
-            "stop-at-home", j.name,
-            fmt::format("joint {}: {} is {:.6g} {} at home, outside its stops; move the stop or the home value", j.name,
-                        value.name, value.angle ? q * 180 / kPi : q * 1e3, value.angle ? "deg" : "mm")};
+    const int compiled = system_->compiledJoint(static_cast<int>(i));
+    if (compiled < 0) continue;
+    const auto& values = model::infoOf(j.kind).values;
+    for (std::size_t v = 0; v < values.size(); ++v) {
+      double low = j.low[v] ? *j.low[v] : -1e300, high = j.high[v] ? *j.high[v] : 1e300;
+      if (j.kind == model::JointKind::pointCurve && v == 0 && j.curve && !j.curve->closed()) {
+        low = std::max(low, j.curve->low());  // the ends of an open curve stop its point
+        high = std::min(high, j.curve->high());
+      }
+      if (low <= -1e300 && high >= 1e300) continue;
+      const int dof = system_->dofOf({static_cast<int>(i), static_cast<int>(v)});
+      const double unit = values[v].angle ? 1 : values[v].plain ? std::max(1e-12, high - low) : system_->size;
+      watches_.push_back({static_cast<int>(i), static_cast<int>(v), compiled, dof, low, high,
+                          kStopSlack * (std::isfinite(unit) && unit < 1e100 ? unit : 1)});
     }
   }
-  if (const Status s = makeDrives(); !s.ok()) return s;
+}
+
+std::unique_ptr<Solver> TravelRun::makeSolver(double rankTolerance) const {
   Solver::Options options;
-  options.misfit = std::max(1e-9, std::min(settings.fitAngle, 1e-3));
-  solver_ = std::make_unique<Solver>(*system_, drivenDofs_, options);
-  solver_->setHome(home_.configuration);
-  solver_->pick(home_.configuration);
-  const int idle = mobility_.idle;
+  options.fitAngle = std::max(1e-9, settings().fitAngle);
+  options.fitLength = std::max(1e-9, settings().fitAngle + settings().fitLength);
+  options.rankTolerance = rankTolerance;
+  auto solver = std::make_unique<Solver>(*system_, drivenDofs_, options);
+  solver->setHome(home_.configuration);
+  return solver;
+}
+
+Status TravelRun::setUp() {
+  const auto& settings = this->settings();
+  const HomeOptions fit{settings.fitAngle, settings.fitLength};
+  auto home = assemble(*system_, resolved_, fit);
+  if (!home.ok()) return home.error();
+  home_ = std::move(home).value();
+  mobility_ = analyse(*system_, resolved_, home_, fit);
+  messages_ = home_.messages;
+  makeWatches();
+  for (const Watch& w : watches_) {
+    const auto& j = resolved_.joints[u(w.joint)];
+    const double q = jointValue(*system_, home_.configuration, w.joint, w.value, resolved_);
+    const auto& value = model::infoOf(j.kind).values[u(w.value)];
+    if (q < w.low - w.slack || q > w.high + w.slack)
+      return Error{"stop-at-home", j.name,
+                   fmt::format("joint {}: {} is {:.6g}{} at home, outside its stops; move the stop or the home value",
+                               j.name, value.name, value.angle ? q * 180 / kPi : value.plain ? q : q * 1e3,
+                               value.angle ? " deg" : value.plain ? "" : " mm")};
+  }
+  if (const Status s = makeDrives(); !s.ok()) return s;
+  // rank is decided where it is the rank of the motion; then rows are chosen anew for home
+  solver_ = makeSolver(Solver::Options().rankTolerance);
+  solver_->pick(mobility_.generic);
+  solver_->pickAgain(home_.configuration);
   const int floating = 6 * static_cast<int>(system_->floating.size());
-  if (mobility_.left - idle - floating > 0) {
+  const int left = mobility_.left - mobility_.idle - floating;
+  if (left > 0) {
     std::string names;
     for (const auto& text : mobility_.leftFreedoms) names += (names.empty() ? "" : "; ") + text;
-    messages_.push_back({Severity::warning,
-                         "left-over",
-                         {},
-                         fmt::format("{} freedom(s) are left without a drive and stay at home: {}",
-                                     mobility_.left - idle - floating, names)});
+    messages_.push_back({Severity::warning, "left-over", {},
+                         fmt::format("{} freedom(s) are left without a drive and stay at home: {}", left, names)});
   }
   for (const auto& name : mobility_.redundantDrives)
     messages_.push_back({Severity::warning,
                          "redundant-drive",
                          {name},
                          fmt::format("drive {}: its joint is driven already by the others", name)});
-  if (settings.reverseAtLimit)
-    messages_.push_back(
-        {Severity::warning,
-         "at-limit",
-         {settings.name},
-         fmt::format("run {}: turning back at a limit is not computed yet; the run stops there", settings.name)});
+  return Done{};
+}
+
+Status TravelRun::addDrive(int d) {
+  const auto& settings = this->settings();
+  const auto& drive = resolved_.drives[u(d)];
+  if (!drive.enabled) return Done{};
+  const auto& joint = resolved_.joints[u(drive.value.joint)];
+  const int dof = system_->dofOf(drive.value);
+  if (dof < 0)
+    return Error{"drive", drive.name, fmt::format("drive {}: its joint {} is switched off or fixed", drive.name, joint.name)};
+  if (std::find(mobility_.stuckDrives.begin(), mobility_.stuckDrives.end(), drive.name) != mobility_.stuckDrives.end())
+    return Error{"stuck-drive", drive.name,
+                 fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
+  ActiveDrive active{d, dof, {}, home_.configuration.q[u(dof)]};
+  double start = active.home;
+  for (const auto& [index, value] : settings.start)
+    if (index == d) start = value;
+  std::vector<Resolved::RowR> rows = drive.rows;
+  bool reverse = drive.reverse;
+  if (settings.sweepDrive == d) {
+    start = settings.sweepFrom;
+    Resolved::RowR row;
+    row.law = "linear";
+    row.figures = {{"to", settings.sweepTo}, {"time", settings.duration}};
+    rows = {row};
+    reverse = false;
+  }
+  auto programme = motion::Programme::compile(rows, start, reverse, drive.name);
+  if (!programme.ok()) return programme.error();
+  active.programme = std::move(programme).value();
+  for (double k : active.programme.knots())
+    if (k > 0 && k < settings.duration) knots_.push_back(k);
+  drivenDofs_.push_back(dof);
+  drives_.push_back(std::move(active));
   return Done{};
 }
 
 Status TravelRun::makeDrives() {
-  const auto& settings = this->settings();
-  for (int d : settings.drives) {
-    const auto& drive = resolved_.drives[u(d)];
-    if (!drive.enabled) continue;
-    const auto& joint = resolved_.joints[u(drive.value.joint)];
-    const int dof = system_->dofOf(drive.value);
-    if (dof < 0) {
-      if (!joint.enabled)
-        return Error{"drive", drive.name,
-                     fmt::format("drive {}: its joint {} is switched off", drive.name, joint.name)};
-      return Error{"drive", drive.name,
-                   fmt::format("drive {}: the angles of the spherical joint {} can't be driven in this version",
-                               drive.name, joint.name)};
-    }
-    if (std::find(mobility_.stuckDrives.begin(), mobility_.stuckDrives.end(), drive.name) !=
-        mobility_.stuckDrives.end())
-      return Error{
-          "stuck-drive", drive.name,
-          fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
-    ActiveDrive active{d, dof, {}, home_.configuration.q[u(dof)]};
-    double start = active.home;
-    for (const auto& [index, value] : settings.start)
-      if (index == d) start = value;
-    std::vector<Resolved::RowR> rows = drive.rows;
-    bool reverse = drive.reverse;
-    if (settings.sweepDrive == d) {
-      start = settings.sweepFrom;
-      Resolved::RowR row;
-      row.law = "linear";
-      row.figures = {{"to", settings.sweepTo}, {"time", settings.duration}};
-      rows = {row};
-      reverse = false;
-    }
-    auto programme = motion::Programme::compile(rows, start, reverse, drive.name);
-    if (!programme.ok()) return programme.error();
-    active.programme = std::move(programme).value();
-    for (double k : active.programme.knots())
-      if (k > 0 && k < settings.duration) knots_.push_back(k);
-    drivenDofs_.push_back(dof);
-    drives_.push_back(std::move(active));
-  }
+  for (int d : settings().drives)
+    if (const Status s = addDrive(d); !s.ok()) return s;
   std::sort(knots_.begin(), knots_.end());
+  const auto hold = [&](const System::Joint& j) {
+    for (int k = 0; k < j.dofs; ++k) drivenDofs_.push_back(j.firstDof + k);
+  };
   for (std::size_t i = 0; i < resolved_.joints.size(); ++i) {
     const int index = system_->compiledJoint(static_cast<int>(i));
-    if (!resolved_.joints[i].held || index < 0) continue;
-    const auto& j = system_->joints[u(index)];
-    for (int k = 0; k < j.dofs; ++k) drivenDofs_.push_back(j.firstDof + k);
+    if (resolved_.joints[i].held && index >= 0) hold(system_->joints[u(index)]);
   }
-  for (int f : system_->floating) {
-    const auto& j = system_->joints[u(f)];
-    for (int k = 0; k < j.dofs; ++k) drivenDofs_.push_back(j.firstDof + k);
-  }
+  for (int f : system_->floating) hold(system_->joints[u(f)]);
   return Done{};
 }
 
@@ -138,9 +153,17 @@ int TravelRun::activeDrive(int drive) const {
   return -1;
 }
 
+double TravelRun::tauAt(double t, int& direction) const {
+  std::size_t i = folds_.size() - 1;
+  while (i > 0 && t < folds_[i].t) --i;
+  direction = folds_[i].direction;
+  return std::max(0.0, folds_[i].tau + direction * (t - folds_[i].t));
+}
+
 double TravelRun::axisAt(double t) const {
   const int k = settings().axis < 0 ? -1 : activeDrive(settings().axis);
-  return k < 0 ? t : drives_[u(k)].programme.at(t).position;
+  int direction = 1;
+  return k < 0 ? t : drives_[u(k)].programme.at(tauAt(t, direction)).position;
 }
 
 double TravelRun::timeOf(double value) const {
@@ -156,14 +179,46 @@ double TravelRun::timeOf(double value) const {
   return 0.5 * (low + high);
 }
 
+/// First time after t and before a limit at which a programme's row begins (going back: at which it ends), or at which
+/// the programmes' start is reached going back; the limit if there is none.
+double TravelRun::nextKnot(double t, double limit) const {
+  int direction = 1;
+  const double tau = tauAt(t, direction), smallest = 1e-13 * settings().duration;
+  double next = limit;
+  if (direction > 0) {
+    const auto k = std::upper_bound(knots_.begin(), knots_.end(), tau + smallest);
+    if (k != knots_.end()) next = std::min(next, t + (*k - tau));
+  } else {
+    const auto k = std::lower_bound(knots_.begin(), knots_.end(), tau - smallest);
+    const double knot = k == knots_.begin() ? 0 : *std::prev(k);
+    next = std::min(next, t + (tau - knot));
+  }
+  return next < limit - smallest ? next : limit;
+}
+
 void TravelRun::drive(double t, TravelStep& s) const {
   s.t = t;
+  int direction = 1;
+  double tau = tauAt(t, direction);
+  if (direction < 0) tau = std::max(0.0, std::nextafter(tau, 0.0));  // at a knot: the row that is gone through now
   for (const ActiveDrive& d : drives_) {
-    const motion::MotionState m = d.programme.at(t);
+    const motion::MotionState m = d.programme.at(tau);
     s.c.q[u(d.dof)] = m.position;
-    s.qd[u(d.dof)] = m.velocity;
+    s.qd[u(d.dof)] = direction * m.velocity;
     s.qdd[u(d.dof)] = m.acceleration;
   }
+}
+
+bool TravelRun::jerks(const TravelStep& step, std::vector<double>& qddd) {
+  qddd.assign(step.qd.size(), 0.0);
+  int direction = 1;
+  const double tau = tauAt(step.t, direction);
+  std::vector<double> qd = step.qd, qdd = step.qdd;
+  for (const ActiveDrive& d : drives_) qddd[u(d.dof)] = direction * d.programme.at(tau).jerk;
+  marked_ = false;
+  if (solver_->rates(step.c, qd, qdd, &qddd)) return true;
+  solver_->pickAgain(step.c);
+  return solver_->rates(step.c, qd, qdd, &qddd);
 }
 
 void TravelRun::approach(double share, TravelStep& s) const {
@@ -176,259 +231,235 @@ void TravelRun::approach(double share, TravelStep& s) const {
   }
 }
 
-bool TravelRun::finish(TravelStep& s) { return solver_->rates(s.c, s.qd, s.qdd); }
+bool TravelRun::finish(TravelStep& s) {
+  marked_ = false;
+  return solver_->rates(s.c, s.qd, s.qdd);
+}
 
-/// One step from a closed pose with rates to a time: predict by position, rate and acceleration, correct by Newton.
-/// It is refused if the correction is large against the step or the determinant changes sign: then another branch may
-/// have been met, and half the step tells.
+/// Predicts all dofs at a time h after a pose: quintic through the last two poses with their rates and accelerations,
+/// else by Taylor from the last one.
+void TravelRun::predict(const TravelStep& from, double h, TravelStep& out) const {
+  const std::size_t n = system_->dofs.size();
+  const double back = from.t - before_.t;
+  const bool two = history_ && back > 0 && h <= 2.5 * back;
+  const double* q = from.c.q.data();
+  const double* v = from.qd.data();
+  const double* a = from.qdd.data();
+  if (two) {
+    const double x = h / back, x3 = x * x * x, b2 = back * back;
+    const double* q0 = before_.c.q.data();
+    const double* v0 = before_.qd.data();
+    const double* a0 = before_.qdd.data();
+    for (std::size_t i = 0; i < n; ++i) {
+      const double A = q0[i] - (q[i] - back * v[i] + 0.5 * b2 * a[i]);
+      const double B = back * (v0[i] - v[i] + back * a[i]);
+      const double D = b2 * (a0[i] - a[i]);
+      const double X = -(0.5 * D + 4 * B + 10 * A), Z = X + B + 4 * A, Y = A + X + Z;
+      out.c.q[i] = q[i] + h * v[i] + 0.5 * h * h * a[i] + x3 * (X + x * (Y + x * Z));
+    }
+  } else {
+    for (std::size_t i = 0; i < n; ++i) out.c.q[i] = q[i] + h * v[i] + 0.5 * h * h * a[i];
+  }
+  for (std::size_t i = 0; i < n; ++i) {
+    const auto& dof = system_->dofs[i];
+    if (dof.ball < 0) continue;
+    const Vec3 turn = Vec3(v[i], v[i + 1], v[i + 2]) * h + 0.5 * h * h * Vec3(a[i], a[i + 1], a[i + 2]);
+    out.c.balls[u(dof.ball)] =
+        Quat(rotationOf(turn) * from.c.balls[u(dof.ball)]).normalized().toRotationMatrix();
+    out.c.q[i] = out.c.q[i + 1] = out.c.q[i + 2] = 0;
+    i += 2;
+  }
+}
+
+/// One step from a closed pose with rates to a time: predict, then correct. It is refused if a block's correction is
+/// large against its step or a determinant changes sign: then another branch may have been met, and half the step tells.
 template <class Drive>
 bool TravelRun::trial(const TravelStep& from, double to, const Drive& drive, TravelStep& out) {
-  const double h = to - from.t;
-  const int n = system_->dofCount();
-  out.c = from.c;
-  out.qd = from.qd;
-  out.qdd = from.qdd;
-  std::vector<double>& step = out.qdd;  // reused as scratch before rates() fills it
-  double moved = 0;
-  for (int i = 0; i < n; ++i) {
-    step[u(i)] = (from.qd[u(i)] * h + 0.5 * from.qdd[u(i)] * h * h) / system_->dofs[u(i)].scale;
-    moved = std::max(moved, std::abs(step[u(i)]));
+  signsOnly_ = false;
+  out.qd.resize(from.qd.size());
+  out.qdd.resize(from.qdd.size());
+  out.c.q.resize(from.c.q.size());
+  out.c.balls.resize(from.c.balls.size());
+  predict(from, to - from.t, out);
+  for (int d : drivenDofs_) {  // held values have no rate of their own
+    out.c.q[u(d)] = from.c.q[u(d)];
+    out.qd[u(d)] = out.qdd[u(d)] = 0;
   }
-  if (!(moved < 1.0)) return false;
-  solver_->add(out.c, step, 1);
+  for (int d : solver_->leftOver()) out.c.q[u(d)] = from.c.q[u(d)];
   drive(to, out);
-  const double before = solver_->determinantSign();
-  const Solver::Outcome o = solver_->close(out.c);
-  if (!o.closed || o.correction > std::max(0.1 * moved, 1e-7)) return false;
-  if (solver_->determinantSign() * before < 0) return false;
-  return finish(out);
+  outcome_ = solver_->step(out.c, out.qd, out.qdd, &from.c);
+  if (!outcome_.closed || outcome_.ratio > 1) return false;
+  if (solver_->signsKept()) return true;
+  signsOnly_ = true;
+  return false;
+}
+
+/// Between two poses on one smooth path a determinant has changed its sign: then it was zero in between, and the path
+/// goes straight through a change point. Sure only if the step is short and its correction tiny against it, so that the
+/// pose can't lie on the other branch, which leaves the point in another direction.
+bool TravelRun::changesBranchPoint(const TravelStep& from, const TravelStep& to) const {
+  double moved = 0;
+  for (std::size_t i = 0; i < from.c.q.size(); ++i)
+    moved = std::max(moved, std::abs(to.c.q[i] - from.c.q[i]) / system_->dofs[i].scale);
+  return signsOnly_ && outcome_.ratio < 0.1 && moved < 4e-3;
+}
+
+/// Rows that were dropped within the fit don't agree to rounding: they may be misfit, or needed after all. If all of them
+/// can be kept over this step, they are needed.
+void TravelRun::tryFiner(const TravelStep& from, const TravelStep& to) {
+  finerTried_ = true;
+  auto fine = makeSolver(1e-9);
+  fine->pick(from.c);
+  if (fine->rank() <= solver_->rank()) return;
+  TravelStep s = to;
+  const Solver::Outcome o = fine->step(s.c, s.qd, s.qdd, &from.c);
+  if (!o.closed || o.residual > 1e-10 || o.ratio > 10) return;
+  solver_ = std::move(fine);
 }
 
 /// Goes on from s towards a time, halving where a step is refused. @return the time reached
 template <class Drive>
 double TravelRun::advance(TravelStep& s, double to, double smallest, const Drive& drive) {
-  TravelStep next = s;
   double h = to - s.t;
-  bool repicked = false;
-  solver_->rates(s.c, s.qd, s.qdd);  // sets the determinant's sign at the start
+  bool again = false;
+  if (!marked_) {
+    history_ = false;
+    if (!solver_->rates(s.c, s.qd, s.qdd)) {
+      solver_->pickAgain(s.c);
+      solver_->rates(s.c, s.qd, s.qdd);
+    }
+    solver_->markSigns();
+    marked_ = true;
+  }
   while (s.t < to) {
     const double target = s.t + h >= to - smallest ? to : s.t + h;
-    if (trial(s, target, drive, next)) {
-      std::swap(s, next);
-      h = std::min(to - s.t, 2 * h);
-      repicked = false;
+    bool ok = trial(s, target, drive, next_);
+    if (!ok && changesBranchPoint(s, next_)) {
+      changePoints_.push_back(target);
+      ok = true;
+    }
+    if (ok && !finerTried_ && outcome_.residual > 1e-9 + 2 * home_.misfit) {
+      const Solver* coarse = solver_.get();
+      tryFiner(s, next_);
+      if (solver_.get() != coarse) {  // go this step again with all rows
+        solver_->rates(s.c, s.qd, s.qdd);
+        solver_->markSigns();
+        history_ = false;
+        continue;
+      }
+    }
+    if (ok) {
+      std::swap(before_, s);
+      std::swap(s, next_);
+      history_ = true;
+      solver_->markSigns();
+      h = std::min(to - s.t, 2 * (target - before_.t));
+      again = false;
+      if (solver_->pivotShare() < 0.1) {  // the rows chosen elsewhere are badly placed here
+        solver_->pickAgain(s.c);
+        solver_->rates(s.c, s.qd, s.qdd);
+        solver_->markSigns();
+      }
       continue;
     }
-    if (!repicked) {  // perhaps only the chosen rows are badly placed here
-      solver_->pick(s.c);
-      repicked = true;
-      if (!solver_->rates(s.c, s.qd, s.qdd)) break;
+    if (!again) {
+      again = true;
+      const int rank = solver_->rank();
+      solver_->pickAgain(s.c);
+      if (!solver_->rates(s.c, s.qd, s.qdd) || solver_->rank() < rank) break;
+      solver_->markSigns();
       continue;
     }
     h *= 0.5;
     if (h < smallest) break;
-    solver_->rates(s.c, s.qd, s.qdd);
   }
   return s.t;
 }
 
-std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& to) {
-  if (settings().pastStops) return std::nullopt;
-  const auto past = [&](const TravelStep& s, std::size_t i, std::size_t v) {
-    const auto& j = resolved_.joints[i];
-    if (!j.low[v] && !j.high[v]) return -1.0;
-    const double q = jointValue(*system_, s.c, static_cast<int>(i), static_cast<int>(v), resolved_);
-    double most = -1e300;
-    if (j.low[v]) most = std::max(most, *j.low[v] - q);
-    if (j.high[v]) most = std::max(most, q - *j.high[v]);
-    return most;
-  };
-  const auto driveNow = [this](double t, TravelStep& s) { drive(t, s); };
-  std::optional<Ended> first;
-  double firstTime = to.t;
-  for (std::size_t i = 0; i < resolved_.joints.size(); ++i) {
-    const int index = system_->compiledJoint(static_cast<int>(i));
-    if (index < 0) continue;
-    const auto& j = resolved_.joints[i];
-    for (std::size_t v = 0; v < j.low.size(); ++v) {
-      if (!j.low[v] && !j.high[v]) continue;
-      const bool angle = model::infoOf(j.kind).values[v].angle;
-      const double slack = angle ? kStopSlack : kStopSlack * system_->size;
-      double high = to.t;
-      TravelStep probe = to;
-      if (past(to, i, v) <= slack) {
-        // not past at the end: an extreme between the two poses may be, where the rate changes sign
-        const int dof =
-            system_->joints[u(index)].ball < 0 ? system_->joints[u(index)].firstDof + static_cast<int>(v) : -1;
-        if (dof < 0 || from.qd[u(dof)] * to.qd[u(dof)] >= 0) continue;
-        double a = from.t, b = to.t;
-        for (int k = 0; k < 60 && b - a > 1e-15 * settings().duration; ++k) {
-          TravelStep mid = from;
-          if (advance(mid, 0.5 * (a + b), 1e-13 * settings().duration, driveNow) < 0.5 * (a + b)) break;
-          (mid.qd[u(dof)] * from.qd[u(dof)] > 0 ? a : b) = mid.t;
-          probe = mid;
-        }
-        if (past(probe, i, v) <= slack) continue;
-        high = probe.t;
-      }
-      double low = from.t;
-      for (int k = 0; k < 60 && high - low > 1e-15 * settings().duration; ++k) {
-        TravelStep mid = from;
-        const double t = 0.5 * (low + high);
-        if (advance(mid, t, 1e-13 * settings().duration, driveNow) < t) break;
-        if (past(mid, i, v) > 0) {
-          high = t;
-          probe = mid;
-        } else {
-          low = t;
-        }
-      }
-      if (high < firstTime || !first) {
-        firstTime = high;
-        first = Ended{"stop", axisAt(high), high, j.name, 0};
-        TravelStep at = from;
-        advance(at, high, 1e-13 * settings().duration, driveNow);
-        to = at;
-      }
-    }
-  }
-  return first;
+double TravelRun::advanceTo(TravelStep& s, double t) {
+  const auto driveNow = [this](double x, TravelStep& step) { drive(x, step); };
+  return advance(s, t, 1e-13 * settings().duration, driveNow);
 }
 
-Ended TravelRun::failure(const TravelStep& last, double asked) {
-  Ended e{"dead-point", axisAt(last.t), last.t, "", 0};
-  // the gap: drives where they were asked to be, all but the worst joint closed as well as can be
-  std::vector<bool> fixed(u(system_->dofCount()), false);
-  for (int d : drivenDofs_) fixed[u(d)] = true;
-  Solver open(*system_, {});
-  open.setHome(home_.configuration);
-  for (const double t : {asked, settings().duration}) {
-    TravelStep s = last;
-    drive(t, s);
-    closeFromAfar(*system_, open, s.c, fixed);
-    double worst = 0;
-    int loop = -1;
-    for (std::size_t i = 0; i < system_->loops.size(); ++i) {
-      const double gap = open.gapLength(static_cast<int>(i)) / system_->size + open.gapAngle(static_cast<int>(i));
-      if (gap >= worst) {
-        worst = gap;
-        loop = static_cast<int>(i);
-      }
-    }
-    if (loop < 0 || (worst < 1e-8 && !e.joint.empty())) continue;
-    e.joint = resolved_.joints[u(system_->joints[u(system_->loops[u(loop)].joint)].source)].name;
-    e.gap = open.gapLength(loop);
-  }
-  if (!mobility_.redundantDrives.empty()) e.kind = "drives-contradict";
-  return e;
-}
+bool TravelRun::stepTo(TravelStep& s, double t) { return advanceTo(s, t) >= t; }
 
-std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
-  for (std::size_t i = 0; i < drives_.size(); ++i)
-    for (std::size_t k = i + 1; k < drives_.size(); ++k) {
-      if (drives_[i].dof != drives_[k].dof) continue;
-      const double scale = system_->dofs[u(drives_[i].dof)].scale;
-      const auto differ = [&](double t) {
-        return std::abs(drives_[i].programme.at(t).position - drives_[k].programme.at(t).position) > kStopSlack * scale;
-      };
-      if (!differ(to)) continue;
-      double low = from, high = to;
-      for (int n = 0; n < 60 && !differ(low); ++n) (differ(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
-      const auto& value = resolved_.drives[u(drives_[i].drive)].value;
-      return Ended{"drives-contradict", axisAt(low), low, resolved_.joints[u(value.joint)].name, 0};
-    }
-  return std::nullopt;
+/// From home to the start values of the programmes, unrecorded.
+bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
+  if (std::none_of(drives_.begin(), drives_.end(), [](const ActiveDrive& d) {
+        return std::abs(d.programme.at(0).position - d.home) > 1e-12;
+      }))
+    return true;
+  approach(0, s);
+  finish(s);
+  const auto come = [this](double t, TravelStep& x) { approach(t, x); };
+  for (int k = 1; k <= 64; ++k) {
+    if (advance(s, k / 64.0, 1e-12, come) >= k / 64.0) continue;
+    Ended e = failure(s, 0);
+    e.at = axisAt(0);
+    e.t = 0;
+    travel.messages.push_back(
+        {Severity::error, e.kind, {e.joint},
+         fmt::format("the start of run {} can't be reached from home; joint {} would open by {:.6g} mm",
+                     settings().name, e.joint, e.gap * 1e3)});
+    travel.ended = std::move(e);
+    return false;
+  }
+  return true;
 }
 
 Travel TravelRun::run(Progress* progress) {
   Travel travel;
   travel.messages = messages_;
   const auto& settings = this->settings();
+  folds_ = {{0, 0, 1}};
+  changePoints_.clear();
+  open_.clear();
+  history_ = marked_ = false;
   TravelStep s;
   s.c = home_.configuration;
-  s.qd.assign(u(system_->dofCount()), 0.0);
+  s.qd.assign(system_->dofs.size(), 0.0);
   s.qdd = s.qd;
-  const auto driveNow = [this](double t, TravelStep& x) { drive(t, x); };
-  bool away = false;
-  for (const ActiveDrive& d : drives_)
-    if (std::abs(d.programme.at(0).position - d.home) > 1e-12) away = true;
-  if (away) {
-    approach(0, s);
-    finish(s);
-    const auto come = [this](double t, TravelStep& x) { approach(t, x); };
-    for (int k = 1; k <= 64; ++k) {
-      if (advance(s, k / 64.0, 1e-12, come) < k / 64.0) {
-        Ended e = failure(s, 0);
-        e.at = axisAt(0);
-        e.t = 0;
-        travel.ended = e;
-        travel.messages.push_back(
-            {Severity::error,
-             e.kind,
-             {e.joint},
-             fmt::format("the start of run {} can't be reached from home; joint {} would open by {:.6g} mm",
-                         settings.name, e.joint, e.gap * 1e3)});
-        return travel;
-      }
-    }
-  }
+  if (!goToStart(s, travel)) return travel;
   drive(0, s);
-  solver_->pick(s.c);
-  if (!finish(s)) {
-    solver_->close(s.c);
-    finish(s);
-  }
-  travel.steps.reserve(u(settings.steps) + 2);
+  solver_->pickAgain(s.c);
+  solver_->close(s.c);
+  if (!finish(s))
+    travel.messages.push_back({Severity::warning, "singular-start", {settings.name},
+                               fmt::format("run {}: it starts at a singular pose, where rates are not defined; move the "
+                                           "home pose off it",
+                                           settings.name)});
+  travel.steps.reserve(u(std::min(settings.steps, 1000000)) + 2);
   travel.steps.push_back(s);
-  const double smallest = 1e-13 * settings.duration;
-  std::size_t knot = 0;
+  TravelStep before;
   for (int k = 1; k <= settings.steps; ++k) {
     const double t = k == settings.steps ? settings.duration : settings.duration * k / settings.steps;
-    if (const auto contradiction = contradictionIn(s.t, t)) {
-      if (contradiction->t > s.t) advance(s, contradiction->t, smallest, driveNow);
-      if (s.t > travel.steps.back().t) travel.steps.push_back(s);
-      travel.ended = contradiction;
-      travel.messages.push_back({Severity::error, contradiction->kind, {contradiction->joint},
-                                 fmt::format("joint {}: two drives ask different values of it", contradiction->joint)});
+    while (s.t < t) {
+      double target = nextKnot(s.t, t);
+      const auto contradiction = contradictionIn(s.t, target);
+      if (contradiction) target = contradiction->t;
+      before = s;
+      const bool reached = s.t >= target || advanceTo(s, target) >= target;
+      const auto stop = stopBetween(before, s);
+      watchMarks(before, s, travel);
+      if (!stop && reached && !contradiction) {
+        if (target < t) {  // a knot: rates of the row that begins
+          int direction = 1;
+          if (tauAt(target, direction) <= 1e-13 * settings.duration && direction < 0) folds_.push_back({target, 0, 1});
+          drive(target, s);
+          finish(s);
+        }
+        continue;
+      }
+      if (!contradiction && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, travel)) continue;
+      travel.ended = stop ? stop : contradiction ? contradiction : std::optional<Ended>(failure(s, t));
+      if (s.t > travel.steps.back().t || stop) travel.steps.push_back(s);
+      closeMarks(s.t, travel);
+      tellEnd(travel);
       return travel;
     }
-    const TravelStep before = s;
-    bool reached = true;
-    while (reached && knot < knots_.size() && knots_[knot] < t - smallest) {
-      if (knots_[knot] > s.t + smallest) reached = advance(s, knots_[knot], smallest, driveNow) >= knots_[knot];
-      if (reached) {
-        drive(s.t, s);  // rates of the row that begins
-        finish(s);
-        ++knot;
-      }
-    }
-    reached = reached && advance(s, t, smallest, driveNow) >= t;
-    if (reached && k == settings.steps) {
+    if (k == settings.steps) {
       drive(t, s);
       finish(s);
-    }
-    TravelStep end = s;
-    if (const auto stop = stopBetween(before, end)) {
-      travel.ended = stop;
-      travel.messages.push_back({Severity::error,
-                                 "stop",
-                                 {stop->joint},
-                                 fmt::format("joint {} meets its stop at {}", stop->joint, formatNumber(stop->at, 8))});
-      travel.steps.push_back(end);
-      return travel;
-    }
-    if (!reached) {
-      travel.ended = failure(s, t);
-      if (s.t > travel.steps.back().t) travel.steps.push_back(s);
-      travel.messages.push_back(
-          {Severity::error,
-           travel.ended->kind,
-           {travel.ended->joint},
-           fmt::format("the travel ends at {} of the run's axis (SI): {}; joint {} would have to open by {:.6g} mm",
-                       formatNumber(travel.ended->at, 10),
-                       travel.ended->kind == "dead-point" ? "a dead point" : "the drives contradict one another",
-                       travel.ended->joint, travel.ended->gap * 1e3)});
-      return travel;
     }
     travel.steps.push_back(s);
     if (progress) {
@@ -439,6 +470,7 @@ Travel TravelRun::run(Progress* progress) {
       }
     }
   }
+  closeMarks(s.t, travel);
   travel.completed = true;
   return travel;
 }
@@ -451,21 +483,38 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   if (it == steps.end()) --it;
   if (it->t == t) {
     out = *it;
-    solver_->forward(out.c);
     return true;
   }
+  history_ = marked_ = false;
   if (it != steps.begin() && t - std::prev(it)->t <= it->t - t) --it;
-  // nearest stored step; going back works as going on does, with negative step
+  // nearest stored step; going back works as going on does, with a negative step, unless a knot lies between
   out = *it;
-  solver_->pick(out.c);
-  const auto driveNow = [this](double x, TravelStep& s) { drive(x, s); };
-  if (t > out.t) return advance(out, t, 1e-13 * settings().duration, driveNow) >= t;
+  if (t > out.t) {
+    const double reached = advanceTo(out, t);
+    history_ = marked_ = false;
+    return reached >= t;
+  }
   TravelStep back = out;
-  solver_->rates(back.c, back.qd, back.qdd);
-  if (trial(back, t, driveNow, out)) return true;
+  const auto driveNow = [this](double x, TravelStep& s) { drive(x, s); };
+  if (nextKnot(t, it->t) >= it->t && solver_->rates(back.c, back.qd, back.qdd)) {
+    solver_->markSigns();
+    if (trial(back, t, driveNow, out)) return true;
+  }
   if (it == steps.begin()) return false;
   out = *std::prev(it);
-  return advance(out, t, 1e-13 * settings().duration, driveNow) >= t;
+  marked_ = false;
+  double reached = out.t;
+  while (reached < t) {
+    const double target = nextKnot(reached, t);
+    if (advanceTo(out, target) < target) break;
+    reached = target;
+    if (target < t) {
+      drive(target, out);
+      finish(out);
+    }
+  }
+  history_ = marked_ = false;
+  return reached >= t;
 }
 
 }  // namespace cooperage::kinematics

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -24,7 +25,16 @@ struct Ended {
   double at = 0;     ///< on the travel axis
   double t = 0;
   std::string joint;
-  double gap = 0;  ///< m
+  double gap = 0;       ///< m
+  double gapAngle = 0;  ///< rad
+  Configuration nearest;  ///< the pose nearest to what was asked, one joint open; empty if there is none
+};
+
+/// An interval of the travel with something that does not end it.
+struct Mark {
+  std::string code;    ///< contact-lost, past-stop, change-point
+  std::string object;  ///< cam pair or joint
+  double from = 0, to = 0;  ///< on the travel axis
 };
 
 struct Travel {
@@ -32,11 +42,17 @@ struct Travel {
   bool completed = false;
   bool cancelled = false;
   std::optional<Ended> ended;
+  std::vector<Mark> marks;
   std::vector<Message> messages;
 };
 
 /// Drives a mechanism through one run. Holds the compiled system and its home pose; poses at any time are solved from
 /// the nearest stored step, so that they are the same however one came there.
+///
+/// Steps are predicted from the last two poses (position, rate, acceleration: quintic), or by Taylor from the last one,
+/// and corrected block by block; a step is refused, and halved, where a block's correction is more than a tenth of its
+/// step or a determinant changes its sign. A dead point is closed in on by halving: every accepted pose lies on the
+/// branch that it came on, and the last is within 1e-13 of the run of the fold.
 class TravelRun {
  public:
   /// @param run index of the run
@@ -49,6 +65,9 @@ class TravelRun {
   /// Pose at a time within the reached travel.
   /// @return false if it can't be closed (only by rounding at the very end)
   bool poseAt(const Travel& travel, double t, TravelStep& out);
+
+  /// Rates, accelerations and jerks of all dofs at a pose of the travel.
+  bool jerks(const TravelStep& step, std::vector<double>& qddd);
 
   /// Value of the travel axis at a time.
   double axisAt(double t) const;
@@ -65,26 +84,57 @@ class TravelRun {
   /// Index among the run's drives of a drive of the mechanism, or -1.
   int activeDrive(int drive) const;
 
+  /// One step without recording, for measurements of speed: from a closed pose with rates to a time.
+  bool stepTo(TravelStep& s, double t);
+
  private:
   struct ActiveDrive {
     int drive, dof;
     motion::Programme programme;
     double home = 0;
   };
+  struct Watch {  ///< a stop
+    int joint, value, compiled, dof;
+    double low, high, slack;
+  };
+  /// The programmes' time goes along with the run's time, or against it after turning back at a limit.
+  struct Fold {
+    double t, tau;
+    int direction;
+  };
   TravelRun(const model::Resolved& resolved, int run) : resolved_(resolved), run_(run) {}
   Status setUp();
   Status makeDrives();
+  Status addDrive(int index);
+  void makeWatches();
+  std::unique_ptr<Solver> makeSolver(double rankTolerance) const;
+  double tauAt(double t, int& direction) const;
+  double nextKnot(double t, double limit) const;
   void drive(double t, TravelStep& s) const;
   void approach(double share, TravelStep& s) const;
   bool finish(TravelStep& s);
+  bool goToStart(TravelStep& s, Travel& travel);
   template <class Drive>
   bool trial(const TravelStep& from, double to, const Drive& drive, TravelStep& out);
+  bool changesBranchPoint(const TravelStep& from, const TravelStep& to) const;
   template <class Drive>
   double advance(TravelStep& s, double to, double smallest, const Drive& drive);
+  double advanceTo(TravelStep& s, double t);
+  void predict(const TravelStep& from, double h, TravelStep& out) const;
+  void tryFiner(const TravelStep& from, const TravelStep& to);
+
+  // travel_events.cpp
+  double past(const TravelStep& s, const Watch& w) const;
   std::optional<Ended> stopBetween(const TravelStep& from, TravelStep& to);
+  bool extremeBetween(const TravelStep& from, const TravelStep& to, const Watch& w, TravelStep& at);
+  TravelStep edgeBetween(const TravelStep& from, const TravelStep& to, const std::function<bool(const TravelStep&)>& is);
+  bool contactLost(int joint, const TravelStep& s) const;
+  void watchMarks(const TravelStep& from, const TravelStep& to, Travel& travel);
+  void closeMarks(double t, Travel& travel);
   Ended failure(const TravelStep& last, double asked);
-  /// First time in an interval at which two drives ask different values of one joint.
   std::optional<Ended> contradictionIn(double from, double to) const;
+  void tellEnd(Travel& travel) const;
+  bool turnBack(TravelStep& s, Travel& travel);
 
   const model::Resolved resolved_;
   int run_;
@@ -96,6 +146,20 @@ class TravelRun {
   std::vector<int> drivenDofs_;
   std::vector<double> knots_;
   std::vector<Message> messages_;
+  std::vector<Watch> watches_;
+  std::vector<Fold> folds_{{0, 0, 1}};
+  // stepping
+  TravelStep before_, next_;
+  bool history_ = false, marked_ = false, finerTried_ = false;
+  Solver::Outcome outcome_;
+  bool signsOnly_ = false;  ///< the last step was refused for a determinant's sign alone
+  std::vector<double> changePoints_;  ///< times
+  std::vector<double> scratch_;
+  struct OpenMark {
+    std::size_t kind;  ///< index of the watch or, after them, of the compiled joint
+    double from;
+  };
+  std::vector<OpenMark> open_;
 };
 
 }  // namespace cooperage::kinematics

@@ -75,7 +75,8 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
   bool found = renameIn(out.parameters, id, name, error) || renameIn(out.links, id, name, error) ||
                renameIn(out.joints, id, name, error) || renameIn(out.couplings, id, name, error) ||
                renameIn(out.drives, id, name, error) || renameIn(out.gauges, id, name, error) ||
-               renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error);
+               renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error) ||
+               renameIn(out.camPairs, id, name, error);
   if (const auto body = findBody(m, id)) {
     out = changedBody(m, id, [&](Body& b) { b.name = name; });
     found = true;
@@ -115,6 +116,14 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
     for (const auto& s : l->seats)
       for (const Triple* t : {&s->at, &s->axis, &s->ref})
         for (const Field& f : *t) visit(f, "seat " + l->name + "/" + s->name);
+    for (const auto& c : l->curves) {
+      for (const auto& [key, f] : c->figures) visit(f, "curve " + l->name + "/" + c->name);
+      for (const auto& piece : c->pieces) {
+        for (const Pair& p : piece.points)
+          for (const Field& f : p) visit(f, "curve " + l->name + "/" + c->name);
+        for (const Field& f : piece.centre) visit(f, "curve " + l->name + "/" + c->name);
+      }
+    }
   }
   for (const auto& j : m.joints) {
     for (const auto& [key, f] : j->home) visit(f, "joint " + j->name);
@@ -124,13 +133,20 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
     }
     for (const Field* f : {&j->slideOffset, &j->turnOffset, &j->lead}) visit(*f, "joint " + j->name);
   }
-  for (const auto& c : m.couplings)
+  for (const auto& c : m.couplings) {
     for (const Field& f : c->figures) visit(f, "coupling " + c->name);
+    for (const Pair& p : c->points)
+      for (const Field& f : p) visit(f, "coupling " + c->name);
+    visit(c->formula, "coupling " + c->name);
+    if (c->module) visit(*c->module, "coupling " + c->name);
+  }
+  for (const auto& c : m.camPairs) visit(c->radius, "cam pair " + c->name);
   for (const auto& d : m.drives)
     for (const auto& row : d->programme) {
       for (const auto& [key, f] : row.figures) visit(f, "drive " + d->name);
       for (const Field& f : row.list) visit(f, "drive " + d->name);
     }
+  for (const auto& g : m.gauges) visit(g->formula, "gauge " + g->name);
   for (const auto& q : m.requirements)
     for (const auto* f : {&q->min, &q->max, &q->at})
       if (*f) visit(**f, "requirement " + q->name);
@@ -152,24 +168,33 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
   for (const auto& l : m.links) {
     if (is(l->id))
       for (const auto& s : l->seats) gone.insert(s->id);
+    for (const auto& c : l->curves)
+      if (is(l->id) || is(c->seat)) gone.insert(c->id);
     change<Link>(out.links, l->id, [&](Link& x) {
       dropIf(x.bodies, [&](const Body& b) { return is(b.id); });
       dropIf(x.seats, [&](const Seat& s) { return is(s.id); });
+      dropIf(x.curves, [&](const Curve& c) { return is(c.id); });
     });
   }
   // keep the very same part where nothing changed, so that results on it stay fresh
   for (std::size_t i = 0; i < m.links.size(); ++i)
     if (out.links[i]->bodies.size() == m.links[i]->bodies.size() &&
-        out.links[i]->seats.size() == m.links[i]->seats.size())
+        out.links[i]->seats.size() == m.links[i]->seats.size() &&
+        out.links[i]->curves.size() == m.links[i]->curves.size())
       out.links[i] = m.links[i];
   dropIf(out.links, [&](const Link& l) { return is(l.id); });
   dropIf(out.joints, [&](const Joint& j) {
-    const bool drop = is(j.id) || is(j.seats[0]) || is(j.seats[1]);
+    const bool drop = is(j.id) || is(j.seats[0]) || is(j.seats[1]) || is(j.curve) || is(j.surfaceBody);
     if (drop) gone.insert(j.id);
     return drop;
   });
   dropIf(out.couplings, [&](const Coupling& c) {
-    return is(c.id) || std::any_of(c.values.begin(), c.values.end(), [&](const Symbol& s) { return is(s.id); });
+    return is(c.id) || is(c.carrier) || std::any_of(c.values.begin(), c.values.end(), [&](const Symbol& s) { return is(s.id); });
+  });
+  dropIf(out.camPairs, [&](const CamPair& c) {
+    const bool drop = is(c.id) || is(c.cam) || is(c.follower);
+    if (drop) gone.insert(c.id);
+    return drop;
   });
   dropIf(out.drives, [&](const Drive& d) {
     const bool drop = is(d.id) || is(d.value.id);
@@ -433,6 +458,15 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
       for (auto& [key, f] : b.figures) rewrite(f, dimension::kLength);
     });
     changeAll(l.seats, [&](Seat& s) { rewrite.triple(s.at, dimension::kLength); });
+    changeAll(l.curves, [&](Curve& c) {
+      for (auto& [key, f] : c.figures)
+        if (key[0] != 'u' || c.kind != "formula") rewrite(f, dimension::kLength);
+      for (auto& piece : c.pieces) {
+        for (Pair& p : piece.points)
+          for (Field& f : p) rewrite(f, dimension::kLength);
+        for (Field& f : piece.centre) rewrite(f, dimension::kLength);
+      }
+    });
   });
   changeAll(out.joints, [&](Joint& j) {
     for (auto& [key, f] : j.home) rewrite(f, valueDimension({j.id, key}));
@@ -450,7 +484,14 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
     else if (c.kind == CouplingKind::rack || c.kind == CouplingKind::screw ||
              (c.kind == CouplingKind::belt && !c.teeth))
       for (Field& f : c.figures) rewrite(f, dimension::kLength);
+    if (c.module) rewrite(*c.module, dimension::kLength);
+    for (Pair& p : c.points) {
+      rewrite(p[0], valueDimension(c.values[0]));
+      rewrite(p[1], valueDimension(c.values[1]));
+    }
+    if (c.kind == CouplingKind::formula) rewrite(c.formula, valueDimension(c.values[0]));
   });
+  changeAll(out.camPairs, [&](CamPair& c) { rewrite(c.radius, dimension::kLength); });
   changeAll(out.drives, [&](Drive& d) {
     for (auto& row : d.programme) {
       for (auto& [key, f] : row.figures)

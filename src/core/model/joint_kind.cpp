@@ -34,6 +34,30 @@ const std::vector<JointKindInfo>& jointKinds() {
        2,
        {{"slide", false, true}, {"turn", true, true}},
        {Motion::slideX, Motion::turnZ}},
+      {JointKind::pointLine,
+       "point-line",
+       4,
+       {{"slide", false, true}, {"tilt_x", true, true}, {"tilt_y", true, true}, {"turn", true, true}},
+       {Motion::slideZ, Motion::ball}},
+      {JointKind::pointPlane,
+       "point-plane",
+       5,
+       {{"x", false, true}, {"y", false, true}, {"tilt_x", true, true}, {"tilt_y", true, true}, {"turn", true, true}},
+       {Motion::slideX, Motion::slideY, Motion::ball}},
+      {JointKind::pointCurve,
+       "point-curve",
+       4,
+       {{"along", false, true, true}, {"tilt_x", true, true}, {"tilt_y", true, true}, {"turn", true, true}},
+       {Motion::curve, Motion::ball}},
+      {JointKind::pointSurface,
+       "point-surface",
+       5,
+       {{"u", false, true, true},
+        {"v", false, true, true},
+        {"tilt_x", true, true},
+        {"tilt_y", true, true},
+        {"turn", true, true}},
+       {Motion::surface, Motion::ball}},
   };
   return kKinds;
 }
@@ -57,6 +81,8 @@ int valueIndex(JointKind kind, std::string_view name) {
   return -1;
 }
 
-Dimension dimensionOf(const JointValue& value) { return value.angle ? dimension::kAngle : dimension::kLength; }
+Dimension dimensionOf(const JointValue& value) {
+  return value.plain ? dimension::kPlain : value.angle ? dimension::kAngle : dimension::kLength;
+}
 
 }  // namespace cooperage::model

@@ -9,15 +9,32 @@
 
 namespace cooperage::model {
 
-enum class JointKind { fixed, revolute, prismatic, cylindrical, screw, universal, spherical, planar, pinSlot };
+enum class JointKind {
+  fixed,
+  revolute,
+  prismatic,
+  cylindrical,
+  screw,
+  universal,
+  spherical,
+  planar,
+  pinSlot,
+  pointLine,
+  pointPlane,
+  pointCurve,
+  pointSurface
+};
 
-/// One elementary motion of a joint, in the axes of its first seat after the motions before it.
-enum class Motion { turnX, turnY, turnZ, slideX, slideY, slideZ, ball };
+/// One elementary motion of a joint, in the axes of its first seat after the motions before it. A ball counts for three
+/// values, a surface for two. The last three belong to cam pairs: the frame that moves along a curve, two curves that
+/// roll, and (curve) a place on a curve without turning.
+enum class Motion { turnX, turnY, turnZ, slideX, slideY, slideZ, ball, curve, surface, contactFrame, rolling };
 
 struct JointValue {
   const char* name;  ///< as in the file: "turn", "slide", "tilt_x"
-  bool angle;        ///< rad, else m
+  bool angle;        ///< rad, else m (or a plain number)
   bool drivable;     ///< swing of a spherical joint is only read
+  bool plain = false;  ///< a parameter of a curve or surface
 };
 
 struct JointKindInfo {

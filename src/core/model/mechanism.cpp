@@ -20,6 +20,12 @@ std::optional<SeatPlace> findSeat(const Mechanism& m, Id id) {
   return std::nullopt;
 }
 
+std::optional<CurvePlace> findCurve(const Mechanism& m, Id id) {
+  for (const auto& link : m.links)
+    if (auto curve = findById(link->curves, id)) return CurvePlace{link, curve};
+  return std::nullopt;
+}
+
 std::optional<BodyPlace> findBody(const Mechanism& m, Id id) {
   for (const auto& link : m.links)
     if (auto body = findById(link->bodies, id)) return BodyPlace{link, body};
@@ -33,6 +39,8 @@ std::string nameOf(const Mechanism& m, const Symbol& s, bool quotes) {
   if (const auto l = findLink(m, s.id)) return wrap(l->name);
   if (const auto seat = findSeat(m, s.id)) return wrap(seat->link->name + "/" + seat->seat->name);
   if (const auto d = findById(m.drives, s.id)) return wrap(d->name);
+  if (const auto c = findCurve(m, s.id)) return wrap(c->link->name + "/" + c->curve->name);
+  if (const auto p = findById(m.camPairs, s.id)) return wrap(p->name);
   return s.member.empty() ? "?" : s.member;
 }
 

@@ -68,6 +68,28 @@ struct Seat {
   Extra extra;
 };
 
+using Pair = std::array<Field, 2>;
+
+/// A piece of a chain curve.
+struct CurvePiece {
+  std::string kind = "line";  ///< line, arc, spline
+  std::vector<Pair> points;   ///< ends, or all points of a spline
+  Pair centre;
+  bool ccw = true;
+};
+
+/// A curve in the plane of a seat of its link.
+struct Curve {
+  Id id = 0;
+  std::string name;
+  Id seat = 0;
+  std::string kind;                      ///< circle, formula, chain; others are kept, not computed
+  std::map<std::string, Field> figures;  ///< "centre x", "centre y", "radius"; "u from", "u to", "x", "y", "z"
+  std::vector<CurvePiece> pieces;
+  bool closed = false;
+  Extra extra;
+};
+
 struct Link {
   Id id = 0;
   std::string name;
@@ -76,6 +98,7 @@ struct Link {
   Placement placement;
   std::vector<std::shared_ptr<const Body>> bodies;
   std::vector<std::shared_ptr<const Seat>> seats;
+  std::vector<std::shared_ptr<const Curve>> curves;
   std::optional<Colour> colour;
   Extra extra;
 };
@@ -93,13 +116,16 @@ struct Joint {
   std::map<std::string, Stops> stops;
   bool held = false, enabled = true, flip = false;
   Field slideOffset, turnOffset;
-  Field lead;  ///< of a screw
+  Field lead;             ///< of a screw
+  Id curve = 0;           ///< of point-curve, a curve of the first link
+  Id surfaceBody = 0;     ///< of point-surface, a body of the first link
+  int surfaceFace = 0;    ///< index of its face
   Extra extra;
 };
 
-enum class CouplingKind { linear, gear, ratio, rack, belt, screw };
+enum class CouplingKind { linear, gear, ratio, rack, belt, screw, table, formula };
 
-/// One row of values of joints (see FILE: linear, ratio, rack, belt, screw; gear without carrier).
+/// A relation between joint values, as in the file format.
 struct Coupling {
   Id id = 0;
   std::string name;
@@ -109,7 +135,24 @@ struct Coupling {
   bool flip = false;           ///< flip, or crossed of a belt
   bool internal = false;
   bool teeth = false;  ///< a belt given by teeth (a chain)
+  Id carrier = 0;      ///< of a gear: the link that carries one or both axes, 0 if they stand still
+  std::optional<Field> module;         ///< of a gear, to check the centre distance
+  std::vector<Pair> points;            ///< of a table: first value, second value
+  std::string interpolation = "spline";  ///< of a table: spline, linear, periodic
+  Field formula;                       ///< of a formula coupling, of other joint values
   bool enabled = true;
+  Extra extra;
+};
+
+/// A curve of one link that touches a point, roller, flat or curve of another.
+struct CamPair {
+  Id id = 0;
+  std::string name;
+  std::string kind = "roller";  ///< point, roller, flat, rolling
+  Id cam = 0;                   ///< curve
+  Id follower = 0;              ///< seat; a curve if rolling
+  Field radius;                 ///< of the roller
+  bool inside = false, enabled = true;
   Extra extra;
 };
 
@@ -138,6 +181,7 @@ struct Gauge {
   std::optional<Id> in;    ///< link whose axes and motion count; ground if none
   std::string component;   ///< x, y, z or size
   std::optional<Symbol> about;
+  Field formula;  ///< of a formula of joint values
   Extra extra;
 };
 
@@ -188,6 +232,7 @@ struct Mechanism {
   std::vector<std::shared_ptr<const Link>> links;
   std::vector<std::shared_ptr<const Joint>> joints;
   std::vector<std::shared_ptr<const Coupling>> couplings;
+  std::vector<std::shared_ptr<const CamPair>> camPairs;
   std::vector<std::shared_ptr<const Drive>> drives;
   std::vector<std::shared_ptr<const Gauge>> gauges;
   std::vector<std::shared_ptr<const Requirement>> requirements;
@@ -209,6 +254,12 @@ struct BodyPlace {
 std::shared_ptr<const Link> findLink(const Mechanism& m, Id id);
 std::shared_ptr<const Joint> findJoint(const Mechanism& m, Id id);
 std::optional<SeatPlace> findSeat(const Mechanism& m, Id id);
+/// Where a curve lies.
+struct CurvePlace {
+  std::shared_ptr<const Link> link;
+  std::shared_ptr<const Curve> curve;
+};
+std::optional<CurvePlace> findCurve(const Mechanism& m, Id id);
 std::optional<BodyPlace> findBody(const Mechanism& m, Id id);
 
 template <class T>

@@ -3,12 +3,26 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "base/geometry.h"
+#include "curves/curve.h"
+#include "curves/table.h"
 #include "model/mechanism.h"
 
 namespace cooperage::model {
+
+/// A face on which a point may lie, in the axes of its body's link; found from the geometry after resolve().
+class Surface {
+ public:
+  virtual ~Surface() = default;
+  /// Partial derivatives at (u, v): [i][j] is d^(i+j) / du^i dv^j for i + j <= 3; m.
+  using Partials = std::array<std::array<Vec3, 4>, 4>;
+  virtual void at(double u, double v, Partials& out) const = 0;
+  /// Parameters of the place nearest to a point.
+  virtual std::pair<double, double> nearest(const Vec3& x) const = 0;
+};
 
 /// A mechanism in figures: all formulas worked out, all names turned into indices, all in SI. What the solvers read.
 struct Resolved {
@@ -44,22 +58,51 @@ struct Resolved {
     bool flip, held, enabled;
     std::vector<std::optional<double>> home, low, high;  ///< one a value; rad or m
     double lead;                                         ///< m a turn, of a screw
+    curves::CurvePtr curve;                              ///< of point-curve, in the axes of seatA
+    Id surfaceBody = 0;                                  ///< of point-surface
+    int surfaceFace = 0;
+    std::shared_ptr<const Surface> surface;  ///< in the axes of linkA; null until the geometry is known
   };
   struct ValueRef {
     int joint = -1, value = -1;  ///< joint -1: a grounded link's, always zero
+  };
+  /// A formula of joint values, time or a curve's parameter, ready for exact derivatives.
+  struct FormulaR {
+    std::shared_ptr<const Expression> expression;
+    double scale = 1;  ///< one document unit, of a formula without any unit
+    std::unordered_map<Id, double> parameters;
+    std::vector<std::pair<Symbol, ValueRef>> values;  ///< joint values that it names
+    /// @param variable jets of what is no parameter: joint values, t, u
+    Jet at(const std::function<Jet(const Symbol&)>& variable) const {
+      return Jet(scale) * expression->jet([&](const Symbol& s) {
+        const auto p = parameters.find(s.id);
+        return p == parameters.end() ? variable(s) : Jet(p->second);
+      });
+    }
   };
   struct CouplingR {
     Id id;
     std::string name;
     std::vector<ValueRef> values;
-    std::vector<double> coefficients;  ///< sum of coefficient * (value - home value) = 0
+    std::vector<double> coefficients;  ///< sum of coefficient * (value - home value) = 0, of all but table and formula
     bool enabled;
+    std::shared_ptr<const curves::Table> table;  ///< values[1] = table(values[0])
+    std::shared_ptr<const FormulaR> formula;     ///< values[0] = formula
+  };
+  struct CamPairR {
+    Id id;
+    std::string name, kind;
+    int camLink, followerLink;
+    Pose camSeat, followerSeat;  ///< plane of the cam's curve; follower's seat or plane of its curve
+    curves::CurvePtr cam, follower;
+    double radius = 0;
+    bool inside, enabled;
   };
   struct RowR {
     std::string law;
     std::map<std::string, double> figures;  ///< SI
     std::vector<double> list;
-    std::shared_ptr<const Expression> formula;
+    std::shared_ptr<const FormulaR> formula;
   };
   struct DriveR {
     Id id;
@@ -77,6 +120,8 @@ struct Resolved {
     int in = -1;                             ///< link, or -1 for ground
     int component = 3;                       ///< 0 x, 1 y, 2 z, 3 size
     int joint = -1;                          ///< of a transmission angle
+    int pair = -1;                           ///< of a cam pair's gauge
+    std::shared_ptr<const FormulaR> formula;
     std::optional<std::pair<int, int>> about;
     Dimension dimension;
   };
@@ -108,6 +153,7 @@ struct Resolved {
   std::vector<LinkR> links;
   std::vector<JointR> joints;
   std::vector<CouplingR> couplings;
+  std::vector<CamPairR> camPairs;
   std::vector<DriveR> drives;
   std::vector<GaugeR> gauges;
   std::vector<RequirementR> requirements;

@@ -15,7 +15,7 @@ namespace {
 constexpr double kForever = std::numeric_limits<double>::infinity();
 
 /// Integral of a smooth speed formula by Gauss-Legendre with 5 points on n panels.
-double integrate(const Expression& rate, double t) {
+double integrate(const model::Resolved::FormulaR& rate, double t) {
   constexpr std::array<double, 5> x{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
                                     0.9061798459386640};
   constexpr std::array<double, 5> w{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
@@ -26,7 +26,7 @@ double integrate(const Expression& rate, double t) {
   for (int i = 0; i < panels; ++i)
     for (std::size_t k = 0; k < 5; ++k) {
       const double at = h * (i + 0.5 + 0.5 * x[k]);
-      sum += 0.5 * h * w[k] * rate.jet([&](const Symbol&) { return Jet(at); }).v;
+      sum += 0.5 * h * w[k] * rate.at([&](const Symbol&) { return Jet(at); }).v;
     }
   return sum;
 }
@@ -34,31 +34,33 @@ double integrate(const Expression& rate, double t) {
 }  // namespace
 
 Normalised normalisedMove(const std::string& law, double x, double up, double down) {
-  if (law == "linear") return {x, 1, 0};
+  if (law == "linear") return {x, 1, 0, 0};
   if (law == "parabolic") {
-    if (x < 0.5) return {2 * x * x, 4 * x, 4};
-    return {1 - 2 * (1 - x) * (1 - x), 4 * (1 - x), -4};
+    if (x < 0.5) return {2 * x * x, 4 * x, 4, 0};
+    return {1 - 2 * (1 - x) * (1 - x), 4 * (1 - x), -4, 0};
   }
   if (law == "harmonic")
-    return {0.5 * (1 - std::cos(kPi * x)), 0.5 * kPi * std::sin(kPi * x), 0.5 * kPi * kPi * std::cos(kPi * x)};
+    return {0.5 * (1 - std::cos(kPi * x)), 0.5 * kPi * std::sin(kPi * x), 0.5 * kPi * kPi * std::cos(kPi * x),
+            -0.5 * kPi * kPi * kPi * std::sin(kPi * x)};
   if (law == "cycloidal") {
     const double p = 2 * kPi * x;
-    return {x - std::sin(p) / (2 * kPi), 1 - std::cos(p), 2 * kPi * std::sin(p)};
+    return {x - std::sin(p) / (2 * kPi), 1 - std::cos(p), 2 * kPi * std::sin(p), 4 * kPi * kPi * std::cos(p)};
   }
   if (law == "poly-345")
-    return {x * x * x * (10 + x * (-15 + 6 * x)), 30 * x * x * (1 - x) * (1 - x), 60 * x * (1 + x * (-3 + 2 * x))};
+    return {x * x * x * (10 + x * (-15 + 6 * x)), 30 * x * x * (1 - x) * (1 - x), 60 * x * (1 + x * (-3 + 2 * x)),
+            60 * (1 + x * (-6 + 6 * x))};
   if (law == "poly-4567")
     return {x * x * x * x * (35 + x * (-84 + x * (70 - 20 * x))), 140 * std::pow(x * (1 - x), 3),
-            420 * x * x * (1 - x) * (1 - x) * (1 - 2 * x)};
-  if (law == "smooth-step") return {x * x * (3 - 2 * x), 6 * x * (1 - x), 6 - 12 * x};
+            420 * x * x * (1 - x) * (1 - x) * (1 - 2 * x), 840 * x * (1 + x * (-6 + x * (10 - 5 * x)))};
+  if (law == "smooth-step") return {x * x * (3 - 2 * x), 6 * x * (1 - x), 6 - 12 * x, -12};
   // trapezoid of speed: area 1 with plateau v
   const double v = 1 / (1 - 0.5 * (up + down));
-  if (x < up) return {0.5 * v / up * x * x, v / up * x, v / up};
+  if (x < up) return {0.5 * v / up * x * x, v / up * x, v / up, 0};
   if (x > 1 - down) {
     const double y = 1 - x;
-    return {1 - 0.5 * v / down * y * y, v / down * y, -v / down};
+    return {1 - 0.5 * v / down * y * y, v / down * y, -v / down, 0};
   }
-  return {0.5 * v * up + v * (x - up), v, 0};
+  return {0.5 * v * up + v * (x - up), v, 0, 0};
 }
 
 Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& rows, double start, bool reverse,
@@ -117,45 +119,47 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
 
 MotionState Programme::rowAt(const Row& row, double t) const {
   const auto& law = row.law;
-  if (law == "dwell") return {row.from, 0, 0};
-  if (law == "constant-speed") return {row.from + row.speed * t, row.speed, 0};
+  if (law == "dwell") return {row.from, 0, 0, 0};
+  if (law == "constant-speed") return {row.from + row.speed * t, row.speed, 0, 0};
   if (law == "run-up" || law == "run-down")
     return {row.from + row.speed * t + 0.5 * row.acceleration * t * t, row.speed + row.acceleration * t,
-            row.acceleration};
+            row.acceleration, 0};
   if (law == "sine") {
     const double w = 2 * kPi * row.frequency, p = w * t + row.phase;
     return {row.mean + row.amplitude * std::sin(p), row.amplitude * w * std::cos(p),
-            -row.amplitude * w * w * std::sin(p)};
+            -row.amplitude * w * w * std::sin(p), -row.amplitude * w * w * w * std::cos(p)};
   }
   if (law == "formula" || law == "speed-formula") {
-    const Jet j = row.formula->jet([&](const Symbol&) { return Jet(t, 1, 0, 0); });
-    if (law == "formula") return {j.v, j.d1, j.d2};
-    return {row.from + integrate(*row.formula, t), j.v, j.d1};
+    const Jet j = row.formula->at([&](const Symbol&) { return Jet(t, 1, 0, 0); });
+    if (law == "formula") return {j.v, j.d1, j.d2, j.d3};
+    return {row.from + integrate(*row.formula, t), j.v, j.d1, j.d2};
   }
   if (law == "polynomial") {
     const double T = row.duration, x = t / T;
-    MotionState s{0, 0, 0};
+    MotionState s;
     for (std::size_t i = row.list.size(); i-- > 0;) {
+      s.jerk = s.jerk * x + 3 * s.acceleration;
       s.acceleration = s.acceleration * x + 2 * s.velocity;
       s.velocity = s.velocity * x + s.position;
       s.position = s.position * x + row.list[i];
     }
-    return {s.position, s.velocity / T, s.acceleration / (T * T)};
+    return {s.position, s.velocity / T, s.acceleration / (T * T), s.jerk / (T * T * T)};
   }
   const Normalised n = normalisedMove(law, t / row.duration, row.up, row.down);
-  return {row.from + row.rise * n.s, row.rise * n.v / row.duration, row.rise * n.a / (row.duration * row.duration)};
+  const double T = row.duration;
+  return {row.from + row.rise * n.s, row.rise * n.v / T, row.rise * n.a / (T * T), row.rise * n.j / (T * T * T)};
 }
 
 MotionState Programme::at(double t) const {
-  MotionState s{last_, 0, 0};
+  MotionState s{last_, 0, 0, 0};
   if (rows_.empty()) {
-    s = {start_, 0, 0};
+    s = {start_, 0, 0, 0};
   } else if (t <= end()) {
     std::size_t i = 0;
     while (i + 1 < rows_.size() && t >= knots_[i + 1]) ++i;
     s = rowAt(rows_[i], std::max(0.0, t - knots_[i]));
   }
-  return {start_ + sign_ * (s.position - start_), sign_ * s.velocity, sign_ * s.acceleration};
+  return {start_ + sign_ * (s.position - start_), sign_ * s.velocity, sign_ * s.acceleration, sign_ * s.jerk};
 }
 
 }  // namespace cooperage::motion

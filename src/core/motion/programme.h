@@ -11,13 +11,13 @@ namespace cooperage::motion {
 
 /// One joint value q at one instant; its unit U is rad or m.
 struct MotionState {
-  double position = 0, velocity = 0, acceleration = 0;
+  double position = 0, velocity = 0, acceleration = 0, jerk = 0;
 };
 
 /// Displacement s(x) of a normalised move, x = t/T and s in 0..1, with derivatives to x.
 /// Laws as in VDI 2143 Part 1 and Norton, Cam Design and Manufacturing Handbook.
 struct Normalised {
-  double s, v, a;
+  double s, v, a, j;
 };
 /// @param law linear, parabolic, harmonic, cycloidal, poly-345, poly-4567, smooth-step, trapezoid-speed
 /// @param up, down shares of the time in which a trapezoid-speed move speeds up and slows down
@@ -45,7 +45,7 @@ class Programme {
     double from = 0, rise = 0, duration = 0, speed = 0, acceleration = 0, up = 0, down = 0;
     double mean = 0, amplitude = 0, frequency = 0, phase = 0;
     std::vector<double> list;
-    std::shared_ptr<const Expression> formula;
+    std::shared_ptr<const model::Resolved::FormulaR> formula;
   };
   MotionState rowAt(const Row& row, double t) const;
   std::vector<Row> rows_;

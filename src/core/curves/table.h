@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <string>
+#include <vector>
+
+#include "base/pose_jet.h"
+#include "base/result.h"
+
+namespace cooperage::curves {
+
+/// Slopes of the cubic spline through points: continuous curvature inside, given slopes or no curvature at the ends, or
+/// periodic. (de Boor, A Practical Guide to Splines, ch. IV.)
+/// @param t      rising parameters of the points
+/// @param first, last slopes at the ends, or null
+std::vector<Eigen::Vector2d> cubicSlopes(const std::vector<double>& t, const std::vector<Eigen::Vector2d>& x,
+                                         const Eigen::Vector2d* first, const Eigen::Vector2d* last, bool periodic);
+
+/// A function given by points.
+class Table {
+ public:
+  /// @param points rising in the first figure
+  /// @param kind   spline (no curvature at the ends), linear, periodic (repeats, each time shifted by the difference of
+  ///               its ends)
+  static Result<Table> make(std::vector<std::pair<double, double>> points, const std::string& kind,
+                            const std::string& object);
+  /// Value and its first three derivatives; past the ends straight on.
+  ScalarJet at(double x) const;
+
+ private:
+  std::vector<double> x_, y_, slope_;
+  bool linear_ = false, periodic_ = false;
+};
+
+}  // namespace cooperage::curves

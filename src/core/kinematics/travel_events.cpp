@@ -1,0 +1,245 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// TravelRun: stops, lost contacts, and what is said where the travel can't go on.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "kinematics/least.h"
+#include "kinematics/travel.h"
+#include "kinematics/values.h"
+
+namespace cooperage::kinematics {
+
+namespace {
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+}  // namespace
+
+/// How far a value is past its stops; negative inside.
+double TravelRun::past(const TravelStep& s, const Watch& w) const {
+  const double q = w.dof >= 0 ? s.c.q[u(w.dof)] : jointValue(*system_, s.c, w.joint, w.value, resolved_);
+  return std::max(w.low - q, q - w.high);
+}
+
+/// The pose at which something begins or ends between two poses: `is` differs at both.
+TravelStep TravelRun::edgeBetween(const TravelStep& from, const TravelStep& to,
+                                  const std::function<bool(const TravelStep&)>& is) {
+  const bool first = is(from);
+  double low = from.t, high = to.t;
+  TravelStep at = to, start = from;
+  for (int k = 0; k < 64 && high - low > 4e-16 * std::max(high, settings().duration); ++k) {
+    TravelStep mid = start;
+    const double t = 0.5 * (low + high);
+    history_ = marked_ = false;
+    if (!(t > low) || advanceTo(mid, t) < t) break;
+    if (is(mid) == first) {
+      low = t;
+      start = std::move(mid);
+    } else {
+      high = t;
+      at = std::move(mid);
+    }
+  }
+  history_ = marked_ = false;
+  return at;
+}
+
+/// A value that comes back between two poses: the pose where its rate vanishes.
+bool TravelRun::extremeBetween(const TravelStep& from, const TravelStep& to, const Watch& w, TravelStep& at) {
+  const std::vector<double> none(from.qd.size(), 0.0);
+  const auto rate = [&](const TravelStep& s) {
+    return w.dof >= 0 ? s.qd[u(w.dof)]
+                      : valueOf(*system_, w.compiled, w.value, s.c, s.qd.data(), none.data(), none.data())[1];
+  };
+  const double a = rate(from), b = rate(to);
+  if (!(a * b < 0)) return false;
+  // the arch between can't rise higher than its steepest side over half the time
+  const double reach = std::max(std::abs(a), std::abs(b)) * (to.t - from.t);
+  if (std::max(past(from, w), past(to, w)) + reach <= w.slack) return false;
+  at = edgeBetween(from, to, [&](const TravelStep& s) { return rate(s) * a > 0; });
+  return true;
+}
+
+/// The first stop that is met on the way from one pose to the next, which is moved there.
+std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& to) {
+  if (settings().pastStops) return std::nullopt;
+  std::optional<Ended> first;
+  for (const Watch& w : watches_) {
+    TravelStep end = to;
+    if (past(to, w) <= w.slack && (!extremeBetween(from, to, w, end) || past(end, w) <= w.slack)) continue;
+    const TravelStep at = edgeBetween(from, end, [&](const TravelStep& s) { return past(s, w) > 0; });
+    if (first && at.t >= first->t) continue;
+    const auto& j = resolved_.joints[u(w.joint)];
+    first = Ended{"stop", axisAt(at.t), at.t, j.name, 0, 0, {}};
+    to = at;
+  }
+  return first;
+}
+
+/// A contact that would have to pull, or to pass through its curve: a roller larger than a hollow, a flat over a hollow,
+/// a place beyond the end of an open curve.
+bool TravelRun::contactLost(int joint, const TravelStep& s) const {
+  const System::Joint& j = system_->joints[u(joint)];
+  const auto& p = resolved_.camPairs[u(j.pair)];
+  const double at = s.c.q[u(j.firstDof)];
+  if (!p.cam->closed() && (at < p.cam->low() - 1e-12 || at > p.cam->high() + 1e-12)) return true;
+  if (p.kind == "point" || p.kind == "rolling") return false;
+  const double bend = p.cam->curvature(at) * p.cam->windingSign() * (p.inside ? -1 : 1);  // positive where it bulges
+  if (p.kind == "flat") return bend * system_->size < -1e-9;
+  return bend < 0 && -bend * p.radius > 1 + 1e-9;
+}
+
+void TravelRun::watchMarks(const TravelStep& from, const TravelStep& to, Travel& travel) {
+  const auto follow = [&](std::size_t kind, const std::function<bool(const TravelStep&)>& is) {
+    const auto open = std::find_if(open_.begin(), open_.end(), [&](const OpenMark& m) { return m.kind == kind; });
+    const bool now = is(to), was = open != open_.end();
+    if (now == was) return;
+    const bool before = is(from);
+    const double t = before == now ? from.t : edgeBetween(from, to, is).t;
+    if (now) {
+      open_.push_back({kind, t});
+      return;
+    }
+    const bool pair = kind >= watches_.size();
+    const std::string name = pair ? system_->nameOf(static_cast<int>(kind - watches_.size()), resolved_)
+                                  : resolved_.joints[u(watches_[kind].joint)].name;
+    travel.marks.push_back({pair ? "contact-lost" : "past-stop", name, axisAt(open->from), axisAt(t)});
+    open_.erase(open);
+  };
+  if (settings().pastStops)
+    for (std::size_t i = 0; i < watches_.size(); ++i)
+      follow(i, [&, i](const TravelStep& s) { return past(s, watches_[i]) > watches_[i].slack; });
+  for (std::size_t i = 0; i < system_->joints.size(); ++i)
+    if (system_->joints[i].pair >= 0)
+      follow(watches_.size() + i, [&, i](const TravelStep& s) { return contactLost(static_cast<int>(i), s); });
+}
+
+void TravelRun::closeMarks(double t, Travel& travel) {
+  for (const OpenMark& m : open_) {
+    const bool pair = m.kind >= watches_.size();
+    const std::string name = pair ? system_->nameOf(static_cast<int>(m.kind - watches_.size()), resolved_)
+                                  : resolved_.joints[u(watches_[m.kind].joint)].name;
+    travel.marks.push_back({pair ? "contact-lost" : "past-stop", name, axisAt(m.from), axisAt(t)});
+  }
+  open_.clear();
+  std::sort(changePoints_.begin(), changePoints_.end());
+  for (double c : changePoints_)
+    if (c <= t && (travel.marks.empty() || travel.marks.back().code != "change-point" ||
+                   std::abs(travel.marks.back().from - axisAt(c)) > 1e-6 * std::abs(axisAt(settings().duration) - axisAt(0))))
+      travel.marks.push_back({"change-point", "", axisAt(c), axisAt(c)});
+  for (const Mark& m : travel.marks) {
+    const std::string from = formatNumber(m.from, 8), to = formatNumber(m.to, 8);
+    if (m.code == "contact-lost")
+      travel.messages.push_back({Severity::warning, m.code, {m.object},
+                                 fmt::format("cam pair {}: contact is lost from {} to {} of the run's axis (SI)", m.object,
+                                             from, to)});
+    else if (m.code == "past-stop")
+      travel.messages.push_back({Severity::warning, m.code, {m.object},
+                                 fmt::format("joint {}: past its stop from {} to {} of the run's axis (SI)", m.object,
+                                             from, to)});
+    else
+      travel.messages.push_back({Severity::note, m.code, {},
+                                 fmt::format("a change point is passed at {} of the run's axis (SI); the mechanism could "
+                                             "go another way there, the straight one was kept",
+                                             from)});
+  }
+}
+
+/// At a limit the programmes run back the way they came.
+bool TravelRun::turnBack(TravelStep& s, Travel& travel) {
+  int direction = 1;
+  const double tau = tauAt(s.t, direction);
+  if (folds_.size() > 100000) return false;
+  if (folds_.size() == 1)
+    travel.messages.push_back({Severity::note, "turned-back", {},
+                               fmt::format("the run turns back at {} of its axis (SI), where it meets a limit",
+                                           formatNumber(axisAt(s.t), 8))});
+  folds_.push_back({s.t, tau, -direction});
+  for (double& v : s.qd) v = -v;
+  drive(s.t, s);
+  history_ = marked_ = false;
+  if (!solver_->rates(s.c, s.qd, s.qdd)) return false;
+  return true;
+}
+
+/// Where the travel ends: the joint that would have to open, and by how much, with all others closed and the drives where
+/// they were asked to be; at the end of the run if it can't be reached there either, else at the next step.
+Ended TravelRun::failure(const TravelStep& last, double asked) {
+  Ended e{"dead-point", axisAt(last.t), last.t, "", 0, 0, {}};
+  std::vector<bool> fixed(u(system_->dofCount()), false);
+  for (int d : drivenDofs_) fixed[u(d)] = true;
+  Solver open(*system_, {});
+  open.setHome(home_.configuration);
+  LeastMotion least(open);
+  std::vector<double> weights(u(system_->rowCount()), 1.0);
+  for (const double t : {settings().duration, asked}) {
+    TravelStep s = last;
+    drive(t, s);
+    std::fill(weights.begin(), weights.end(), 1.0);
+    if (least.close(s.c, fixed) < 1e-9) continue;
+    // the loop that stays open most gives way; its turns stay closed as far as they can
+    double worst = 0;
+    int loop = -1;
+    for (std::size_t i = 0; i < system_->loops.size(); ++i) {
+      const double gap = open.gapLength(static_cast<int>(i)) / system_->size + open.gapAngle(static_cast<int>(i));
+      if (gap >= worst) {
+        worst = gap;
+        loop = static_cast<int>(i);
+      }
+    }
+    if (loop < 0) continue;
+    for (int r = 3; r < 6; ++r) weights[6 * u(loop) + u(r)] = 1e-4;
+    least.close(s.c, fixed, &weights, 400);
+    e.joint = system_->nameOf(system_->loops[u(loop)].joint, resolved_);
+    e.gap = open.gapLength(loop);
+    e.gapAngle = open.gapAngle(loop);
+    e.nearest = s.c;
+    break;
+  }
+  if (e.joint.empty() && !system_->loops.empty())
+    e.joint = system_->nameOf(system_->loops[u(std::max(0, outcome_.worstLoop))].joint, resolved_);
+  if (!mobility_.redundantDrives.empty()) e.kind = "drives-contradict";
+  return e;
+}
+
+/// First time in an interval at which two drives ask different values of one joint.
+std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
+  for (std::size_t i = 0; i < drives_.size(); ++i)
+    for (std::size_t k = i + 1; k < drives_.size(); ++k) {
+      if (drives_[i].dof != drives_[k].dof) continue;
+      const double scale = system_->dofs[u(drives_[i].dof)].scale;
+      const auto differ = [&](double t) {
+        int direction = 1;
+        const double tau = tauAt(t, direction);
+        return std::abs(drives_[i].programme.at(tau).position - drives_[k].programme.at(tau).position) > 1e-9 * scale;
+      };
+      if (!differ(to)) continue;
+      double low = from, high = to;
+      for (int n = 0; n < 60 && !differ(low); ++n) (differ(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
+      const auto& value = resolved_.drives[u(drives_[i].drive)].value;
+      return Ended{"drives-contradict", axisAt(low), low, resolved_.joints[u(value.joint)].name, 0, 0, {}};
+    }
+  return std::nullopt;
+}
+
+void TravelRun::tellEnd(Travel& travel) const {
+  const Ended& e = *travel.ended;
+  const std::string at = formatNumber(e.at, 10);
+  std::string text;
+  if (e.kind == "stop") {
+    text = fmt::format("joint {} meets its stop at {} of the run's axis (SI)", e.joint, at);
+  } else if (e.kind == "drives-contradict") {
+    std::string names;
+    for (const auto& d : mobility_.redundantDrives) names += (names.empty() ? "" : ", ") + d;
+    text = fmt::format("the drives contradict one another from {} of the run's axis (SI) on, at joint {}{}", at, e.joint,
+                       names.empty() ? "" : "; switch off or change " + names);
+  } else {
+    text = fmt::format("the travel ends at {} of the run's axis (SI): a dead point; joint {} would have to open by "
+                       "{:.6g} mm{}; change a length, or turn back at the limit",
+                       at, e.joint, e.gap * 1e3,
+                       e.gapAngle > 1e-6 ? fmt::format(" and {:.4g} deg", e.gapAngle * 180 / kPi) : "");
+  }
+  travel.messages.push_back({Severity::error, e.kind, {e.joint}, text});
+}
+
+}  // namespace cooperage::kinematics

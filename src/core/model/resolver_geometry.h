@@ -1,0 +1,255 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+// Part of resolve.cpp, in its own file by length: links, bodies, seats, curves, joints.
+#include "model/resolver_base.h"
+
+namespace cooperage::model {
+
+class GeometryResolver : public ResolverBase {
+ public:
+  using ResolverBase::ResolverBase;
+
+ protected:
+  bool seat(const Link& link, const Seat& s) {
+    const std::string object = "seat " + link.name + "/" + s.name;
+    Pose frame;
+    Vec3 axis, ref;
+    if (!read(s.at, dimension::kLength, object, "at", frame.p) || !direction(s.axis, object, "axis", axis) ||
+        !direction(s.ref, object, "ref", ref))
+      return false;
+    if (!(axis.norm() > 0)) return fail("zero-axis", object, "the axis is zero; give it a direction");
+    if (!(ref.norm() > 0)) return fail("zero-axis", object, "the reference direction is zero; give it a direction");
+    if (!axesFrom(axis, ref, frame.R))
+      return fail("parallel-axis", object, "axis and reference direction are parallel; turn one of them");
+    out_.links.back().seats.push_back({s.id, s.name, frame});
+    return true;
+  }
+
+  bool body(const Link& link, const Body& b) {
+    const std::string object = "body " + link.name + "/" + b.name;
+    Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}};
+    if (!read(b.placement, object, r.placement)) return false;
+    for (const std::string& key : elementFigures(b.kind)) {
+      const auto it = b.figures.find(key);
+      double value = 0;
+      if (it == b.figures.end() && key != "bore") return fail("missing", object, key + " is missing");
+      if (it != b.figures.end() && !read(it->second, dimension::kLength, object, key, value)) return false;
+      if (key == "bore" ? value < 0 : !(value > 0))
+        return fail("figure", object, fmt::format("{} must be greater than zero, not {} m", key, formatNumber(value)));
+      r.figures.push_back(value);
+    }
+    if (b.kind == BodyKind::bar && r.figures[3] >= r.figures[1])
+      return fail("figure", object, "the bore is as wide as the bar; make it smaller than the width");
+    out_.links.back().bodies.push_back(std::move(r));
+    return true;
+  }
+
+  bool links() {
+    for (const auto& link : m_.links) {
+      linkIndex_[link->id] = static_cast<int>(out_.links.size());
+      out_.links.push_back({link->id, link->name, link->ground, {}, {}, {}});
+      if (!read(link->placement, "link " + link->name, out_.links.back().placement)) return false;
+      for (const auto& s : link->seats) {
+        seatIndex_[s->id] = {linkIndex_[link->id], static_cast<int>(out_.links.back().seats.size())};
+        if (!seat(*link, *s)) return false;
+      }
+      for (const auto& b : link->bodies)
+        if (!body(*link, *b)) return false;
+      for (const auto& c : link->curves)
+        if (!curve(*link, *c)) return false;
+    }
+    return true;
+  }
+
+  bool curve(const Link& link, const Curve& c) {
+    const std::string object = "curve " + link.name + "/" + c.name;
+    auto& known = curves_[c.id];
+    known = {linkIndex_[link.id], nullptr};
+    const auto seat = seatIndex_.find(c.seat);
+    if (seat == seatIndex_.end()) return fail("missing-seat", object, "its seat is gone; choose another");
+    curveSeat_[c.id] = out_.links.back().seats[static_cast<std::size_t>(seat->second.second)].frame;
+    const auto figure = [&](const char* key, const Dimension& d, double& v) {
+      const auto it = c.figures.find(key);
+      return it == c.figures.end() || read(it->second, d, object, key, v);
+    };
+    if (c.kind == "circle") {
+      double x = 0, y = 0, r = 0;
+      if (!figure("centre x", dimension::kLength, x) || !figure("centre y", dimension::kLength, y) ||
+          !figure("radius", dimension::kLength, r))
+        return false;
+      if (!(r > 0)) return fail("figure", object, "the radius must be greater than zero");
+      known.second = curves::circle({x, y}, r);
+      return true;
+    }
+    if (c.kind == "formula") return formulaCurve(c, object, known.second);
+    if (c.kind != "chain") {
+      warn("curve", object, fmt::format("this version does not compute the kind '{}'", c.kind));
+      return true;
+    }
+    std::vector<curves::Piece> pieces;
+    for (const CurvePiece& p : c.pieces) {
+      curves::Piece piece;
+      using Kind = curves::Piece::Kind;
+      piece.kind = p.kind == "arc" ? Kind::arc : p.kind == "spline" ? Kind::spline : Kind::line;
+      piece.ccw = p.ccw;
+      const auto point = [&](const Pair& at, Eigen::Vector2d& v) {
+        return read(at[0], dimension::kLength, object, "x", v[0]) && read(at[1], dimension::kLength, object, "y", v[1]);
+      };
+      for (const Pair& at : p.points) {
+        piece.points.emplace_back();
+        if (!point(at, piece.points.back())) return false;
+      }
+      if (!point(p.centre, piece.centre)) return false;
+      pieces.push_back(std::move(piece));
+    }
+    auto made = curves::chain(pieces, c.closed, link.name + "/" + c.name);
+    if (!made.ok()) return error_ = made.error(), false;
+    known.second = *made;
+    return true;
+  }
+  bool formulaCurve(const Curve& c, const std::string& object, curves::CurvePtr& into) {
+    curves::FormulaParts parts;
+    if (!read(c.figures.at("u from"), dimension::kPlain, object, "u", parts.low) ||
+        !read(c.figures.at("u to"), dimension::kPlain, object, "u", parts.high))
+      return false;
+    if (!(parts.high > parts.low)) return fail("figure", object, "the range of u is empty");
+    const char* keys[] = {"x", "y", "z"};
+    for (std::size_t k = 0; k < 3; ++k) {
+      const auto it = c.figures.find(keys[k]);
+      if (it == c.figures.end()) continue;
+      if (!it->second.formula) {
+        if (!read(it->second, dimension::kLength, object, keys[k], parts.constants[k])) return false;
+        continue;
+      }
+      std::shared_ptr<const Resolved::FormulaR> f;
+      const Quantity trial{0.5 * (parts.low + parts.high) + 0.123 * (parts.high - parts.low), {}, false};
+      if (!readFormula(it->second, dimension::kLength, object, keys[k],
+                       [&](const Symbol& s) { return s.id == 0 ? std::optional<Quantity>(trial) : std::nullopt; }, f))
+        return false;
+      parts.parts[k] = f->expression;
+      parts.constants[k] = f->scale;
+      const auto known = f->parameters;
+      const auto before = parts.lookup;
+      parts.lookup = [known, before](const Symbol& s) {
+        const auto p = known.find(s.id);
+        return p != known.end() ? Jet(p->second) : before ? before(s) : Jet(0);
+      };
+    }
+    into = curves::formula(std::move(parts));
+    for (int i = 0; i <= 32; ++i) {
+      const auto p = into->at(into->low() + (into->high() - into->low()) * i / 32);
+      if (!p[0].allFinite() || !p[1].allFinite())
+        return fail("curve", object, "its formulas have no finite value everywhere between both ends of u");
+      if (!(p[1].norm() > 0)) return fail("curve", object, "it stands still at some u; its formulas must move with u");
+    }
+    return true;
+  }
+
+  bool joint(const Joint& j) {
+    const std::string object = "joint " + j.name;
+    const auto a = seatIndex_.find(j.seats[0]), b = seatIndex_.find(j.seats[1]);
+    if (a == seatIndex_.end() || b == seatIndex_.end())
+      return fail("missing-seat", object, "one of its seats is gone; pick the place again");
+    if (a->second.first == b->second.first)
+      return fail("same-link", object,
+                  "both seats are on the link " + out_.links[static_cast<std::size_t>(a->second.first)].name +
+                      "; a joint needs two links");
+    const auto frame = [&](const std::pair<int, int>& at) {
+      return out_.links[static_cast<std::size_t>(at.first)].seats[static_cast<std::size_t>(at.second)].frame;
+    };
+    Resolved::JointR r{j.id,
+                       j.name,
+                       j.kind,
+                       a->second.first,
+                       b->second.first,
+                       frame(a->second),
+                       frame(b->second),
+                       {},
+                       j.flip,
+                       j.held,
+                       j.enabled,
+                       {},
+                       {},
+                       {},
+                       0,
+                       nullptr,
+                       j.surfaceBody,
+                       j.surfaceFace,
+                       nullptr};
+    if (j.kind == JointKind::pointCurve) {
+      const auto c = curves_.find(j.curve);
+      if (c == curves_.end() || c->second.first != r.linkA)
+        return fail("missing-curve", object, "its curve is gone or not on the first link; choose another");
+      if (!c->second.second && j.enabled) return fail("curve", object, "this version can't compute its curve");
+      r.curve = c->second.second;
+      r.seatA = curveSeat_[j.curve];
+    }
+    if (j.kind == JointKind::pointSurface) r.seatA = Pose{};
+    double slide = 0, turn = 0;
+    if (!read(j.slideOffset, dimension::kLength, object, "offset slide", slide) ||
+        !read(j.turnOffset, dimension::kAngle, object, "offset turn", turn))
+      return false;
+    r.offset = {rotationAbout(2, turn), Vec3(0, 0, slide)};
+    if (j.kind == JointKind::screw) {
+      if (!read(j.lead, dimension::kLength, object, "lead", r.lead)) return false;
+      if (r.lead == 0) return fail("figure", object, "the lead is zero; a screw needs one");
+    }
+    const auto& values = infoOf(j.kind).values;
+    r.home.resize(values.size());
+    r.low.resize(values.size());
+    r.high.resize(values.size());
+    for (std::size_t i = 0; i < values.size(); ++i) {
+      const auto bound = [&](const std::optional<Field>& f, const char* what, std::optional<double>& into) {
+        double v = 0;
+        if (!f) return true;
+        if (!read(*f, dimensionOf(values[i]), object, std::string(what) + " " + values[i].name, v)) return false;
+        into = v;
+        return true;
+      };
+      const auto home = j.home.find(values[i].name);
+      if (home != j.home.end() && !bound(home->second, "home", r.home[i])) return false;
+      const auto stops = j.stops.find(values[i].name);
+      if (stops == j.stops.end()) continue;
+      if (!bound(stops->second.low, "lower stop of", r.low[i]) ||
+          !bound(stops->second.high, "upper stop of", r.high[i]))
+        return false;
+      if (r.low[i] && r.high[i] && *r.low[i] > *r.high[i])
+        return fail("stops", object, fmt::format("the lower stop of {} lies above the upper one", values[i].name));
+    }
+    out_.joints.push_back(std::move(r));
+    return true;
+  }
+
+  bool joints() {
+    for (const auto& j : m_.joints) {
+      jointIndex_[j->id] = static_cast<int>(out_.joints.size());
+      if (!joint(*j)) return false;
+    }
+    return true;
+  }
+
+  bool valueRef(const Symbol& s, const std::string& object, Resolved::ValueRef& ref) {
+    const auto j = jointIndex_.find(s.id);
+    if (j == jointIndex_.end()) {
+      const auto l = linkIndex_.find(s.id);
+      if (l != linkIndex_.end() && out_.links[static_cast<std::size_t>(l->second)].ground) {
+        ref = {-1, -1};
+        return true;
+      }
+      return fail("missing-joint", object, "its joint is gone; choose another");
+    }
+    const auto& r = out_.joints[static_cast<std::size_t>(j->second)];
+    ref = {j->second, valueIndex(r.kind, s.member)};
+    if (ref.value < 0)
+      return fail("missing-value", object,
+                  fmt::format("the joint {} is {} and has no value '{}'", r.name, infoOf(r.kind).name, s.member));
+    return true;
+  }
+  Dimension dimensionOfRef(const Resolved::ValueRef& ref) const {
+    if (ref.joint < 0) return dimension::kAngle;
+    const auto& values = infoOf(out_.joints[static_cast<std::size_t>(ref.joint)].kind).values;
+    return dimensionOf(values[static_cast<std::size_t>(ref.value)]);
+  }
+};
+
+}  // namespace cooperage::model

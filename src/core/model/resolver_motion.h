@@ -1,0 +1,311 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+// Part of resolve.cpp, in its own file by length: couplings, cam pairs, drives.
+#include "model/resolver_geometry.h"
+
+namespace cooperage::model {
+
+class MotionResolver : public GeometryResolver {
+ public:
+  using GeometryResolver::GeometryResolver;
+
+ protected:
+  bool couplings() {
+    for (const auto& c : m_.couplings) {
+      const std::string object = "coupling " + c->name;
+      Resolved::CouplingR r{c->id, c->name, {}, {}, c->enabled, nullptr, nullptr};
+      for (const Symbol& s : c->values) {
+        Resolved::ValueRef ref;
+        if (!valueRef(s, object, ref)) return false;
+        if (ref.joint >= 0 && !kindOf(ref).drivable)
+          return fail("figure", object, "a swing can only be read, not coupled");
+        r.values.push_back(ref);
+      }
+      if (c->kind == CouplingKind::table) {
+        if (!table(*c, object, r)) return false;
+      } else if (c->kind == CouplingKind::formula) {
+        if (!formulaCoupling(*c, object, r)) return false;
+      } else {
+        if (!coefficients(*c, object, r)) return false;
+        for (double k : r.coefficients)
+          if (k == 0 || !std::isfinite(k)) return fail("figure", object, "a ratio of zero couples nothing");
+        if (c->kind == CouplingKind::gear && !gear(*c, object, r)) return false;
+      }
+      out_.couplings.push_back(std::move(r));
+    }
+    return true;
+  }
+  const JointValue& kindOf(const Resolved::ValueRef& ref) const {
+    return infoOf(out_.joints[static_cast<std::size_t>(ref.joint)].kind).values[static_cast<std::size_t>(ref.value)];
+  }
+
+  bool table(const Coupling& c, const std::string& object, Resolved::CouplingR& r) {
+    std::vector<std::pair<double, double>> points;
+    for (const Pair& p : c.points) {
+      points.emplace_back();
+      if (!read(p[0], dimensionOfRef(r.values[0]), object, "points", points.back().first) ||
+          !read(p[1], dimensionOfRef(r.values[1]), object, "points", points.back().second))
+        return false;
+    }
+    if (r.values[0].joint < 0 || r.values[1].joint < 0) return fail("figure", object, "a table couples joint values");
+    auto made = curves::Table::make(std::move(points), c.interpolation, object);
+    if (!made.ok()) return error_ = made.error(), false;
+    r.table = std::make_shared<const curves::Table>(std::move(made).value());
+    return true;
+  }
+
+  /// A formula of joint values: the jets of the values come from the motion.
+  bool valueFormula(const Field& f, const Dimension& wanted, const std::string& object,
+                    std::shared_ptr<const Resolved::FormulaR>& into) {
+    std::vector<std::pair<Symbol, Resolved::ValueRef>> refs;
+    if (f.formula)
+      for (const Symbol& s : f.formula->references()) {
+        if (findById(m_.parameters, s.id)) continue;
+        Resolved::ValueRef ref;
+        if (s.id == 0) return fail("formula", object, "the time can't be used here");
+        if (!valueRef(s, object, ref)) return false;
+        refs.emplace_back(s, ref);
+      }
+    std::shared_ptr<const Resolved::FormulaR> read;
+    const auto trial = [&](const Symbol& s) -> std::optional<Quantity> {
+      for (const auto& [symbol, ref] : refs)
+        if (symbol == s) return Quantity{0.4321, dimensionOfRef(ref), true};
+      return std::nullopt;
+    };
+    if (!readFormula(f, wanted, object, "formula", trial, read)) return false;
+    auto copy = std::make_shared<Resolved::FormulaR>(*read);
+    copy->values = std::move(refs);
+    into = std::move(copy);
+    return true;
+  }
+  bool formulaCoupling(const Coupling& c, const std::string& object, Resolved::CouplingR& r) {
+    if (r.values[0].joint < 0) return fail("figure", object, "a formula couples a joint value");
+    std::shared_ptr<const Resolved::FormulaR> f;
+    if (!valueFormula(c.formula, dimensionOfRef(r.values[0]), object, f)) return false;
+    for (const auto& [symbol, ref] : f->values)
+      if (ref.joint == r.values[0].joint && ref.value == r.values[0].value)
+        return fail("cycle", object, "the formula names the value that it gives");
+    r.formula = std::move(f);
+    return true;
+  }
+
+  bool sameLink(int a, int b) const {
+    const auto& l = out_.links;
+    return a == b || (a >= 0 && b >= 0 && l[static_cast<std::size_t>(a)].ground && l[static_cast<std::size_t>(b)].ground);
+  }
+  /// Axis of a joint's first seat and a point of it where the links are placed, in ground axes.
+  Pose axisOf(const Resolved::JointR& j) const {
+    return out_.links[static_cast<std::size_t>(j.linkA)].placement * j.seatA;
+  }
+  static bool turns(const Resolved::JointR& j) { return j.enabled && valueIndex(j.kind, "turn") >= 0; }
+
+  /// Puts the turn of the carrier into a gear pair, and compares signs and centre distance with the geometry.
+  bool gear(const Coupling& c, const std::string& object, Resolved::CouplingR& r) {
+    int carrier = -1;
+    if (c.carrier != 0) {
+      const auto it = linkIndex_.find(c.carrier);
+      if (it == linkIndex_.end()) return fail("missing-link", object, "its carrier is gone; choose another");
+      carrier = it->second;
+    }
+    struct Side {
+      Vec3 axis = Vec3::Zero(), at = Vec3::Zero();  // of the gear's turn, positive with the value
+      bool known = false;
+    };
+    Side sides[2];
+    for (std::size_t k = 0; k < 2; ++k) {
+      const Resolved::ValueRef ref = r.values[k];
+      const Resolved::JointR* j = ref.joint >= 0 ? &out_.joints[static_cast<std::size_t>(ref.joint)] : nullptr;
+      bool gearIsFirst = j && out_.links[static_cast<std::size_t>(j->linkB)].ground;
+      const bool onCarrier = j && (sameLink(j->linkA, carrier) || sameLink(j->linkB, carrier));
+      if (onCarrier) gearIsFirst = sameLink(j->linkB, carrier);
+      if (carrier >= 0 && !onCarrier && !out_.links[static_cast<std::size_t>(carrier)].ground) {
+        const Resolved::JointR* with = nullptr;
+        double sign = 0;
+        for (std::size_t i = 0; i < out_.joints.size() && !with; ++i) {
+          const auto& other = out_.joints[i];
+          if (!turns(other) || (other.linkA != carrier && other.linkB != carrier)) continue;
+          const int base = other.linkA == carrier ? other.linkB : other.linkA;
+          if (j && !sameLink(base, j->linkA) && !sameLink(base, j->linkB)) continue;
+          if (!j && !out_.links[static_cast<std::size_t>(base)].ground) continue;
+          const Vec3 z = axisOf(other).R.col(2), own = j ? Vec3(axisOf(*j).R.col(2)) : z;
+          if (z.cross(own).norm() > 1e-2) continue;
+          with = &other;
+          if (j) gearIsFirst = !sameLink(base, j->linkA);
+          sign = (z.dot(own) > 0 ? 1 : -1) * (other.linkB == carrier ? 1 : -1) * (gearIsFirst ? -1 : 1);
+          r.values.push_back({static_cast<int>(i), valueIndex(other.kind, "turn")});
+        }
+        if (!with)
+          return fail("carrier", object,
+                      fmt::format("no joint turns the carrier {} about the axis of {}; add one, or leave the carrier out",
+                                  out_.links[static_cast<std::size_t>(carrier)].name, nameOf(m_, c.values[k], false)));
+        r.coefficients.push_back(-sign * r.coefficients[k]);
+        if (!j) sides[k] = {axisOf(*with).R.col(2), axisOf(*with).p, true};
+      }
+      if (j) sides[k] = {(gearIsFirst ? -1 : 1) * axisOf(*j).R.col(2), axisOf(*j).p, true};
+    }
+    if (!sides[0].known || !sides[1].known) return true;
+    if (sides[0].axis.cross(sides[1].axis).norm() > 1e-3) return true;  // bevel, crossed, worm: the sign is a free choice
+    const double wanted = (c.internal ? -1 : 1) * (sides[0].axis.dot(sides[1].axis) > 0 ? 1 : -1);
+    if (wanted * r.coefficients[0] * r.coefficients[1] < 0)
+      warn("gear-sign", object,
+           fmt::format("the axes of its joints are {}, so that {} gears would turn the other way; set \"flip\" or turn a seat",
+                       sides[0].axis.dot(sides[1].axis) > 0 ? "parallel" : "opposed", c.internal ? "internal" : "external"));
+    if (!c.module) return true;
+    double module = 0, a = 0, b = 0;
+    if (!read(*c.module, dimension::kLength, object, "module", module) ||
+        !read(c.figures[0], dimension::kPlain, object, "teeth", a) ||
+        !read(c.figures[1], dimension::kPlain, object, "teeth", b))
+      return false;
+    const double distance = (sides[1].at - sides[0].at).cross(sides[0].axis).norm();
+    const double right = 0.5 * module * std::abs(c.internal ? a - b : a + b);
+    if (std::abs(distance - right) > 1e-3 * right)
+      warn("centre-distance", object,
+           fmt::format("its axes are {:.6g} mm apart; module and teeth ask for {:.6g} mm", distance * 1e3, right * 1e3));
+    return true;
+  }
+
+  bool camPairs() {
+    for (const auto& c : m_.camPairs) {
+      const std::string object = "cam pair " + c->name;
+      pairIndex_[c->id] = static_cast<int>(out_.camPairs.size());
+      const auto cam = curves_.find(c->cam);
+      if (cam == curves_.end()) return fail("missing-curve", object, "its cam's curve is gone; choose another");
+      Resolved::CamPairR r{c->id, c->name, c->kind, cam->second.first, -1, curveSeat_[c->cam], {}, cam->second.second,
+                           nullptr, 0, c->inside, c->enabled};
+      if (c->kind == "rolling") {
+        const auto f = curves_.find(c->follower);
+        if (f == curves_.end()) return fail("missing-curve", object, "its follower's curve is gone; choose another");
+        r.followerLink = f->second.first;
+        r.followerSeat = curveSeat_[c->follower];
+        r.follower = f->second.second;
+      } else {
+        const auto s = seatIndex_.find(c->follower);
+        if (s == seatIndex_.end()) return fail("missing-seat", object, "its follower's seat is gone; choose another");
+        r.followerLink = s->second.first;
+        r.followerSeat = out_.links[static_cast<std::size_t>(s->second.first)].seats[static_cast<std::size_t>(s->second.second)].frame;
+      }
+      if (r.camLink == r.followerLink) return fail("same-link", object, "cam and follower are one link");
+      if (c->kind == "roller") {
+        if (!read(c->radius, dimension::kLength, object, "radius", r.radius)) return false;
+        if (!(r.radius > 0)) return fail("figure", object, "the roller's radius must be greater than zero");
+      }
+      if (r.enabled && (!r.cam || (c->kind == "rolling" && !r.follower)))
+        return fail("curve", object, "this version can't compute its curve");
+      out_.camPairs.push_back(std::move(r));
+    }
+    return true;
+  }
+
+  bool coefficients(const Coupling& c, const std::string& object, Resolved::CouplingR& r) {
+    std::vector<double> f(c.figures.size());
+    const auto readAll = [&](const Dimension& d, const char* what) {
+      for (std::size_t i = 0; i < f.size(); ++i)
+        if (!read(c.figures[i], d, object, what, f[i])) return false;
+      return true;
+    };
+    const double sign = c.flip ? -1 : 1;
+    switch (c.kind) {
+      case CouplingKind::linear: {
+        for (std::size_t i = 0; i < f.size(); ++i) {
+          const Field& figure = c.figures[i];
+          if (!figure.formula) {
+            f[i] = figure.number;  // rad and m whatever the document's units
+            continue;
+          }
+          const auto q = figure.formula->evaluate([&](const Symbol& s) { return symbol(s); });
+          if (!q.ok()) return fail(q.error().code, object, "coefficient: " + q.error().text);
+          f[i] = q->value;
+        }
+        r.coefficients = f;
+        return true;
+      }
+      case CouplingKind::gear:
+        if (!readAll(dimension::kPlain, "teeth")) return false;
+        r.coefficients = {f[0], (c.internal ? -1 : 1) * sign * f[1]};
+        return true;
+      case CouplingKind::ratio: {
+        const Dimension d = dimensionOfRef(r.values[1]) + (-1.0 * dimensionOfRef(r.values[0]));
+        if (!readAll(d, "ratio")) return false;
+        r.coefficients = {f[0], -1};
+        return true;
+      }
+      case CouplingKind::rack:
+        if (!readAll(dimension::kLength, "radius")) return false;
+        r.coefficients = {f[0] * sign, -1};
+        return true;
+      case CouplingKind::screw:
+        if (!readAll(dimension::kLength, "lead")) return false;
+        r.coefficients = {f[0] / (2 * kPi), -1};
+        return true;
+      case CouplingKind::belt:
+        if (!readAll(c.teeth ? dimension::kPlain : dimension::kLength, c.teeth ? "teeth" : "radii")) return false;
+        r.coefficients = {f[0], -sign * f[1]};
+        return true;
+      case CouplingKind::table:
+      case CouplingKind::formula: break;
+    }
+    return true;
+  }
+
+  bool row(const ProgrammeRow& row, const Dimension& value, const std::string& object, Resolved::RowR& r) {
+    r.law = row.law;
+    if (!isLaw(row.law))
+      return fail("law", object, fmt::format("there is no motion law '{}' in this version", row.law));
+    for (const std::string& key : figuresOf(row.law)) {
+      const bool either = key == "to" || key == "by";
+      if (!either && key != "formula" && row.figures.count(key) == 0)
+        return fail("missing", object, fmt::format("the row '{}' lacks '{}'", row.law, key));
+      if (key == "to" && row.figures.count("to") + row.figures.count("by") != 1)
+        return fail("missing", object, fmt::format("the row '{}' needs either 'to' or 'by'", row.law));
+    }
+    for (const auto& [key, f] : row.figures) {
+      const auto d = figureDimension(row.law, key, value);
+      if (!d) continue;
+      if (key == "formula") {
+        if (!f.formula) return fail("formula", object, "the formula is a plain number; use a dwell instead");
+        for (const Symbol& s : f.formula->references())
+          if (s.id != 0 && !findById(m_.parameters, s.id))
+            return fail("formula", object,
+                        fmt::format("{} can't be used here: a drive's formula knows the time and parameters",
+                                    nameOf(m_, s, false)));
+        const auto time = [](const Symbol& s) {
+          return s.id == 0 ? std::optional<Quantity>(Quantity{0.37, {}, false}) : std::nullopt;
+        };
+        if (!readFormula(f, *d, object, "formula", time, r.formula)) return false;
+        continue;
+      }
+      double v = 0;
+      if (!read(f, *d, object, key, v)) return false;
+      if (key == "time" && !(v > 0)) return fail("figure", object, "the time of a row must be greater than zero");
+      if (key == "acceleration" && !(v > 0))
+        return fail("figure", object, "the acceleration of a row must be greater than zero");
+      r.figures[key] = v;
+    }
+    for (const Field& f : row.list) {
+      double v = 0;
+      if (!read(f, value, object, "coefficients", v)) return false;
+      r.list.push_back(v);
+    }
+    return true;
+  }
+  bool drives() {
+    for (const auto& d : m_.drives) {
+      const std::string object = "drive " + d->name;
+      Resolved::DriveR r{d->id, d->name, {}, {}, d->reverse, d->enabled};
+      if (!valueRef(d->value, object, r.value)) return false;
+      if (r.value.joint < 0) return fail("missing-joint", object, "ground can't be driven");
+      const auto& kind = infoOf(out_.joints[static_cast<std::size_t>(r.value.joint)].kind);
+      if (!kind.values[static_cast<std::size_t>(r.value.value)].drivable)
+        return fail("figure", object, "this value can only be read, not driven");
+      for (const ProgrammeRow& given : d->programme) {
+        r.rows.emplace_back();
+        if (!row(given, dimensionOfRef(r.value), object, r.rows.back())) return false;
+      }
+      driveIndex_[d->id] = static_cast<int>(out_.drives.size());
+      out_.drives.push_back(std::move(r));
+    }
+    return true;
+  }
+};
+
+}  // namespace cooperage::model
