@@ -62,6 +62,13 @@ inline kinematics::RunResult runFirst(const model::Mechanism& m) {
   return kinematics::tabulate(**run, measurer);
 }
 
+/// All that a run has to say, for the text of a failure.
+inline std::string said(const kinematics::RunResult& r) {
+  std::string text;
+  for (const auto& m : r.travel.messages) text += m.text + "\n";
+  return text;
+}
+
 inline std::size_t column(const kinematics::RunResult& r, const std::string& name) {
   for (std::size_t i = 0; i < r.columns.size(); ++i)
     if (r.columns[i].name == name) return i;

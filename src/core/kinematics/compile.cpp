@@ -208,6 +208,27 @@ class Compiler {
     }
     return true;
   }
+  /// Newton on what holds at a contact: tangents parallel, and no shift along them.
+  static void polish(const curves::Curve& one, const curves::Curve& two, const Pose& toOne, double& u, double& w) {
+    for (int k = 0; k < 30; ++k) {
+      const auto a = one.at(u), b = two.at(w);
+      const Vec3 t = a[1].normalized(), gap = a[0] - toOne * b[0];
+      const Vec3 b1 = toOne.R * b[1], b2 = toOne.R * b[2];
+      const Vec3 tu = (a[2] - a[2].dot(t) * t) / a[1].norm();
+      const Vec3 n = b1.normalized(), nw = (b2 - b2.dot(n) * n) / b1.norm();
+      Eigen::Matrix2d J;
+      J << a[1].dot(t) + gap.dot(tu), -b1.dot(t), tu.cross(n).z(), t.cross(nw).z();
+      const Eigen::Vector2d f(gap.dot(t), t.cross(n).z());
+      const double det = J.determinant();
+      if (!(std::abs(det) > 1e-300)) return;
+      const double du = (J(1, 1) * f[0] - J(0, 1) * f[1]) / det, dw = (J(0, 0) * f[1] - J(1, 0) * f[0]) / det;
+      const double most = 0.1 * std::max(one.high() - one.low(), two.high() - two.low());
+      if (!(std::abs(du) < most) || !(std::abs(dw) < most)) return;
+      u -= du;
+      w -= dw;
+      if (std::abs(du) + std::abs(dw) < 1e-15) return;
+    }
+  }
   /// Both curves' places at the contact: the closest approach where the links are placed.
   std::shared_ptr<const curves::Rolling> rolling(const System::Joint& c, const Resolved::CamPairR& p) const {
     const Pose toFirst =
@@ -222,6 +243,7 @@ class Compiler {
         if (std::abs(next - a) < 1e-14) break;
         a = next;
       }
+      polish(*p.cam, *p.follower, toFirst, a, b);
       const double gap = (p.cam->at(a)[0] - toFirst * p.follower->at(b)[0]).norm();
       if (gap < least) {
         least = gap;

@@ -68,6 +68,7 @@ class Analysis {
   Matrix nullVectors(const Configuration& c) {
     solver_.pick(c);
     const std::vector<int> free = solver_.leftOver();
+    lead_ = free;
     Solver direct(s_, free, solver_.options());
     direct.setHome(home_);
     direct.pick(c);
@@ -120,8 +121,13 @@ class Analysis {
     Eigen::VectorXd mixed = Eigen::VectorXd::Zero(N.rows());
     for (Eigen::Index k = 0; k < count; ++k) mixed += (1.0 - 0.37 * static_cast<double>(k % 7) / 7) * N.col(k);
     mixed /= std::max(1.0, mixed.cwiseAbs().maxCoeff());
+    const std::vector<int> lead = lead_;
     const Reached all = stepAlong(mixed);
-    if (all.moved && all.nullity == static_cast<int>(count)) {
+    const bool whole = all.moved && all.nullity == static_cast<int>(count) &&
+                       std::all_of(lead.begin(), lead.end(), [&](int d) {
+                         return std::abs(all.displacement[d] - mixed[d]) < 0.3 * std::abs(mixed[d]);
+                       });
+    if (whole) {
       out_.generic = all.pose;
       reached_ = N;
       return;
@@ -354,6 +360,7 @@ class Analysis {
   Solver solver_;
   Mobility out_;
   Matrix A_, reached_, left_;
+  std::vector<int> lead_;  ///< the dof that each null vector has for itself
 };
 
 }  // namespace

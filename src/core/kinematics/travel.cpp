@@ -352,6 +352,7 @@ double TravelRun::advance(TravelStep& s, double to, double smallest, const Drive
       std::swap(before_, s);
       std::swap(s, next_);
       history_ = true;
+      if (settings().reverseAtLimit && target - before_.t > 1e-6 * settings().duration) anchor_ = s;
       solver_->markSigns();
       h = std::min(to - s.t, 2 * (target - before_.t));
       again = false;
@@ -430,6 +431,7 @@ Travel TravelRun::run(Progress* progress) {
                                            settings.name)});
   travel.steps.reserve(u(std::min(settings.steps, 1000000)) + 2);
   travel.steps.push_back(s);
+  anchor_ = s;
   TravelStep before;
   for (int k = 1; k <= settings.steps; ++k) {
     const double t = k == settings.steps ? settings.duration : settings.duration * k / settings.steps;
@@ -450,7 +452,7 @@ Travel TravelRun::run(Progress* progress) {
         }
         continue;
       }
-      if (!contradiction && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, travel)) continue;
+      if (!contradiction && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel)) continue;
       travel.ended = stop ? stop : contradiction ? contradiction : std::optional<Ended>(failure(s, t));
       if (s.t > travel.steps.back().t || stop) travel.steps.push_back(s);
       closeMarks(s.t, travel);

@@ -134,7 +134,7 @@ class TravelRun {
   Ended failure(const TravelStep& last, double asked);
   std::optional<Ended> contradictionIn(double from, double to) const;
   void tellEnd(Travel& travel) const;
-  bool turnBack(TravelStep& s, Travel& travel);
+  bool turnBack(TravelStep& s, double target, bool deadPoint, Travel& travel);
 
   const model::Resolved resolved_;
   int run_;
@@ -150,6 +150,7 @@ class TravelRun {
   std::vector<Fold> folds_{{0, 0, 1}};
   // stepping
   TravelStep before_, next_;
+  TravelStep anchor_;  ///< the last pose that a step of some length came to, to go back from a dead point
   bool history_ = false, marked_ = false, finerTried_ = false;
   Solver::Outcome outcome_;
   bool signsOnly_ = false;  ///< the last step was refused for a determinant's sign alone

@@ -145,21 +145,28 @@ void TravelRun::closeMarks(double t, Travel& travel) {
   }
 }
 
-/// At a limit the programmes run back the way they came.
-bool TravelRun::turnBack(TravelStep& s, Travel& travel) {
+/// At a limit the programmes run back the way they came. At a dead point rates grow beyond all bounds: the pose on the way
+/// back is the one on the way there, mirrored in time, until the next place that a step of some length was made to.
+bool TravelRun::turnBack(TravelStep& s, double target, bool deadPoint, Travel& travel) {
   int direction = 1;
-  const double tau = tauAt(s.t, direction);
+  const double limit = s.t, tau = tauAt(limit, direction);
   if (folds_.size() > 100000) return false;
   if (folds_.size() == 1)
     travel.messages.push_back({Severity::note, "turned-back", {},
                                fmt::format("the run turns back at {} of its axis (SI), where it meets a limit",
-                                           formatNumber(axisAt(s.t), 8))});
-  folds_.push_back({s.t, tau, -direction});
+                                           formatNumber(axisAt(limit), 8))});
+  history_ = marked_ = false;
+  if (deadPoint && anchor_.t < limit) {
+    s = anchor_;
+    const double mirrored = 2 * limit - target;
+    if (mirrored > s.t) advanceTo(s, mirrored);
+    s.t = 2 * limit - s.t;
+  }
+  folds_.push_back({limit, tau, -direction});
   for (double& v : s.qd) v = -v;
   drive(s.t, s);
   history_ = marked_ = false;
-  if (!solver_->rates(s.c, s.qd, s.qdd)) return false;
-  return true;
+  return solver_->rates(s.c, s.qd, s.qdd);
 }
 
 /// Where the travel ends: the joint that would have to open, and by how much, with all others closed and the drives where
