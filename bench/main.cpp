@@ -10,6 +10,8 @@
 
 #include "clearance/travel_check.h"
 #include "io/coop_file.h"
+#include "kinematics/drag.h"
+#include "mechanisms.h"
 
 namespace {
 
@@ -20,64 +22,78 @@ model::Resolved demo() {
   return model::resolve(*m).value();
 }
 
-/// A four-bar in scalars, written as well as one can by hand: two circles meet; then rates and accelerations.
-struct FourBar {
-  double a = 0.04, b = 0.11, c = 0.08, d = 0.12;
-  double out[6] = {};
-  void pose(double q, double w) {
-    const double sq = std::sin(q), cq = std::cos(q), x = a * cq - d, y = a * sq, f2 = x * x + y * y;
-    const double f = std::sqrt(f2), k = (c * c + f2 - b * b) / (2 * c * f);
-    const double r = std::atan2(y, x) - std::acos(k), sr = std::sin(r), cr = std::cos(r);
-    const double ux = c * cr - x, uy = c * sr - y;  // coupler, from the crank pin to the rocker pin
-    const double det = c * (ux * -sr + uy * cr);
-    const double rv = w * a * (ux * -sq + uy * cq) / det;
-    const double kv = (rv * c * cr - w * a * cq) / ux;
-    const double right = b * b * kv * kv - c * rv * rv * (ux * cr + uy * sr) + w * w * a * (ux * cq + uy * sq);
-    out[0] = r;
-    out[1] = std::atan2(uy, ux);
-    out[2] = rv;
-    out[3] = kv;
-    out[4] = -right / det;
-    out[5] = det;
-  }
-};
-
-/// The same four-bar as a document, through the general solver.
-model::Resolved fourBar() {
-  const FourBar f;
-  const double q = 1.0, x = f.a * std::cos(q) - f.d, y = f.a * std::sin(q), g = std::hypot(x, y);
-  const double r = std::atan2(y, x) - std::acos((f.c * f.c + g * g - f.b * f.b) / (2 * f.c * g));
-  const double px = f.a * std::cos(q), py = f.a * std::sin(q);
-  const double k = std::atan2(f.c * std::sin(r) - py, f.d + f.c * std::cos(r) - px);
-  const auto link = [](const char* name, double at0, double at1, double turn, double length) {
-    const auto n = [](double v) { return formatNumber(v); };
-    return "{\"name\":\"" + std::string(name) + "\",\"placement\":{\"at\":[" + n(at0) + "," + n(at1) + ",0],\"turn\":[" +
-           n(std::cos(turn / 2)) + ",0,0," + n(std::sin(turn / 2)) + "]},\"seats\":[{\"name\":\"0\"},{\"name\":\"1\",\"at\":[" +
-           n(length) + ",0,0]}]}";
-  };
-  const std::string text =
-      R"({"format":"cooperage","version":1,"units":{"length":"m"},"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[0.12,0,0]}]},)" +
-      link("crank", 0, 0, q, f.a) + "," + link("coupler", px, py, k, f.b) + "," + link("rocker", f.d, 0, r, f.c) +
-      R"(],"joints":[{"name":"in","kind":"revolute","between":["g/a","crank/0"]},{"name":"p","kind":"revolute","between":["crank/1","coupler/0"]},
-      {"name":"q","kind":"revolute","between":["coupler/1","rocker/1"]},{"name":"out","kind":"revolute","between":["g/d","rocker/0"]}],
-      "drives":[{"name":"m","value":"in.turn","programme":[{"law":"constant-speed","speed":"60 rpm","time":1}]}],"runs":[{"name":"r","duration":1,"steps":360}]})";
-  return model::resolve(*io::readCoop(text)).value();
-}
-
 void closedForm(benchmark::State& state) {
-  FourBar f;
+  bench::FourBar f;
   double q = 1;
   for (auto _ : state) {
-    f.pose(q += 0.0174533, 6.28);
-    benchmark::DoNotOptimize(f.out);
+    f.pose(q += 0.0174533, 6.28, 0);
+    benchmark::DoNotOptimize(f);
   }
 }
 
-void generalSolver(benchmark::State& state) {
-  const auto r = fourBar();
-  auto run = kinematics::TravelRun::prepare(r, 0).value();
+/// A ladder of four-bars by hand: each rocker's motion is the next crank's. One pass is one pose.
+void closedLadder(benchmark::State& state) {
+  std::vector<bench::FourBar> bars(static_cast<std::size_t>(state.range(0)));
+  bars[0].pose(1, 0, 0);
+  const double shift = 1 - bars[0].rocker;
+  double t = 0;
   for (auto _ : state) {
+    t += 0.0174533;
+    double q = 1 + t, w = 6.28, e = 0;
+    for (bench::FourBar& f : bars) {
+      f.pose(q, w, e);
+      q = f.rocker + shift;
+      w = f.rockerRate;
+      e = f.rockerAcceleration;
+    }
+    benchmark::DoNotOptimize(bars.data());
+  }
+}
+
+/// One pose after the other through the general solver: position, rates, accelerations, nothing recorded.
+void step(benchmark::State& state, const std::string& text) {
+  const auto r = model::resolve(bench::read(text)).value();
+  auto run = kinematics::TravelRun::prepare(r, 0).value();
+  kinematics::TravelStep s = run->run().steps.front();
+  double t = s.t;
+  for (auto _ : state) {
+    if (!run->stepTo(s, t += 1.0 / 360)) state.SkipWithError("the mechanism does not move");
+    benchmark::DoNotOptimize(s);
+  }
+}
+void stepFourBar(benchmark::State& state) { step(state, bench::fourBar()); }
+void stepLadder(benchmark::State& state) { step(state, bench::ladder(static_cast<int>(state.range(0)))); }
+
+void drag(benchmark::State& state) {
+  const auto r = model::resolve(bench::read(bench::leg())).value();
+  const auto system = kinematics::System::compile(r).value();
+  const auto home = kinematics::assemble(system, r).value();
+  int shank = 0;
+  while (r.links[static_cast<std::size_t>(shank)].name != "shank") ++shank;
+  const Vec3 toe(-0.041, -0.110, 0);
+  kinematics::Drag hand(system, r, home.configuration, shank, toe);
+  double q = 0;
+  for (auto _ : state) {
+    q += 0.1;
+    const auto& c = hand.pull(toe + Vec3(0.004 * std::cos(q), 0.004 * std::sin(q), 0));
+    benchmark::DoNotOptimize(c.q.data());
+  }
+}
+
+/// A dimension changed and the whole travel again, from the document on.
+void redesign(benchmark::State& state) {
+  const auto m = bench::read(bench::leg());
+  int k = 0;
+  for (auto _ : state) {
+    const auto field = model::parseField(m, k++ % 2 ? "15 mm" : "15.2 mm").value();
+    auto parameter = std::make_shared<model::Parameter>(*m.parameters[0]);
+    parameter->value = field;
+    model::Mechanism changed = m;
+    changed.parameters = {parameter};
+    const auto r = model::resolve(changed).value();
+    auto run = kinematics::TravelRun::prepare(r, 0).value();
     const auto travel = run->run();
+    if (!travel.completed) state.SkipWithError("the leg does not turn");
     benchmark::DoNotOptimize(travel.steps.data());
   }
 }
@@ -113,8 +129,9 @@ class Keeper : public benchmark::BenchmarkReporter {
   void ReportRuns(const std::vector<Run>& runs) override {
     for (const Run& r : runs)
       if (r.aggregate_name == "median") {
-        cpu[r.run_name.function_name] = r.GetAdjustedCPUTime();
-        wall[r.run_name.function_name] = r.GetAdjustedRealTime();
+        const std::string name = r.run_name.function_name + (r.run_name.args.empty() ? "" : "/" + r.run_name.args);
+        cpu[name] = r.GetAdjustedCPUTime();
+        wall[name] = r.GetAdjustedRealTime();
       }
   }
   std::map<std::string, double> cpu, wall;
@@ -128,20 +145,40 @@ int main(int argc, char** argv) {
   const auto add = [](const char* name, void (*f)(benchmark::State&), benchmark::TimeUnit unit, int repetitions) {
     benchmark::RegisterBenchmark(name, f)->Unit(unit)->Repetitions(repetitions)->ReportAggregatesOnly(true)->MinTime(0.1);
   };
+  const auto addSized = [](const char* name, void (*f)(benchmark::State&), const std::vector<int64_t>& sizes) {
+    auto* b = benchmark::RegisterBenchmark(name, f);
+    for (const int64_t n : sizes) b->Arg(n);
+    b->Unit(benchmark::kMicrosecond)->Repetitions(9)->ReportAggregatesOnly(true)->MinTime(0.1);
+  };
   const bool ratio = wanted("fourbar_pose_over_closed_form"), run = wanted("demo_run_max_ms"), check = wanted("demo_check_wall_ms");
+  const bool rungs = wanted("ladder_64_over_closed_form") || wanted("ladder_256_over_4");
+  const bool hand = wanted("drag_12_links_ms"), again = wanted("redesign_12_links_ms");
+  using benchmark::kMicrosecond;
+  using benchmark::kMillisecond;
   if (ratio) {
-    add("closed", closedForm, benchmark::kMicrosecond, 9);
-    add("general", generalSolver, benchmark::kMicrosecond, 9);
+    add("closed", closedForm, kMicrosecond, 9);
+    add("general", stepFourBar, kMicrosecond, 9);
   }
-  if (run) add("run", demoRun, benchmark::kMillisecond, 9);
-  if (check) add("check", demoCheck, benchmark::kMillisecond, 3);
+  if (rungs) {
+    addSized("closed_ladder", closedLadder, {64});
+    addSized("ladder", stepLadder, {4, 64, 256});
+  }
+  if (hand) add("drag", drag, kMillisecond, 9);
+  if (again) add("redesign", redesign, kMillisecond, 9);
+  if (run) add("run", demoRun, kMillisecond, 9);
+  if (check) add("check", demoCheck, kMillisecond, 3);
   Keeper keeper;
-  if (ratio || run || check) benchmark::RunSpecifiedBenchmarks(&keeper);
-  if (ratio) {
-    const double general = keeper.cpu["general"] / 360, closed = keeper.cpu["closed"];
-    std::printf("fourbar_pose_us %.4f us\nfourbar_closed_form_us %.4f us\nfourbar_pose_over_closed_form %.2f 1\n", general, closed, general / closed);
-  }
-  if (run) std::printf("demo_run_max_ms %.3f ms\n", keeper.cpu["run"]);
+  if (ratio || rungs || hand || again || run || check) benchmark::RunSpecifiedBenchmarks(&keeper);
+  auto& cpu = keeper.cpu;
+  if (ratio)
+    std::printf("fourbar_pose_us %.4f us\nfourbar_closed_form_us %.4f us\nfourbar_pose_over_closed_form %.2f 1\n", cpu["general"],
+                cpu["closed"], cpu["general"] / cpu["closed"]);
+  if (rungs)
+    std::printf("ladder_64_pose_us %.3f us\nladder_64_over_closed_form %.2f 1\nladder_256_over_4 %.1f 1\n", cpu["ladder/64"],
+                cpu["ladder/64"] / cpu["closed_ladder/64"], cpu["ladder/256"] / cpu["ladder/4"]);
+  if (hand) std::printf("drag_12_links_ms %.3f ms\n", cpu["drag"]);
+  if (again) std::printf("redesign_12_links_ms %.3f ms\n", cpu["redesign"]);
+  if (run) std::printf("demo_run_max_ms %.3f ms\n", cpu["run"]);
   if (check) std::printf("demo_check_wall_ms %.0f ms\n", keeper.wall["check"]);
   return 0;
 }

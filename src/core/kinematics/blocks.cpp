@@ -11,7 +11,7 @@ using model::Motion;
 
 // ---- in the plane
 
-Solver::Vec2 Solver::turned(const PlanarState& s, const Vec2& v, int order) {
+inline Solver::Vec2 Solver::turned(const PlanarState& s, const Vec2& v, int order) {
   // derivatives of a vector that turns with a node; perp(v) = (-y, x)
   switch (order) {
     case 1: return {-s.w[1] * v.y, s.w[1] * v.x};
@@ -28,7 +28,7 @@ Solver::Vec2 Solver::turned(const PlanarState& s, const Vec2& v, int order) {
 }
 
 /// Derivative of the shift from A's origin to the joint's place, which may slide.
-Solver::Vec2 Solver::shiftRate(int joint, const Derivatives& d, int order) const {
+inline Solver::Vec2 Solver::shiftRate(int joint, const Derivatives& d, int order) const {
   const System::PlanarJoint& p = system_.planarJoints[u(joint)];
   const PlanarState& a = plane_[u(system_.joints[u(joint)].nodeA)];
   const PlanarVectors& v = vectors_[u(joint)];
@@ -59,7 +59,8 @@ inline void Solver::turnVectors(int joint, const Derivatives& d) {
 }
 
 /// Angle and position of the node that a tree joint leads to.
-void Solver::moveNode(int joint, const Derivatives& d) {
+/// @param again within one pose: a small change of the angle turns the sine and cosine that are there already
+inline void Solver::moveNode(int joint, const Derivatives& d, bool again) {
   const System::Joint& j = system_.joints[u(joint)];
   const System::PlanarJoint& p = system_.planarJoints[u(joint)];
   PlanarState& a = plane_[u(j.nodeA)];
@@ -68,10 +69,15 @@ void Solver::moveNode(int joint, const Derivatives& d) {
   const double turn = p.turnDof < 0 ? 0 : p.sense * d.q[p.turnDof];
   PlanarState& from = j.forward ? a : b;
   PlanarState& to = j.forward ? b : a;
-  to.w[0] = from.w[0] + (j.forward ? turn : -turn);
+  const double angle = from.w[0] + (j.forward ? turn : -turn), change = angle - to.w[0];
+  to.w[0] = angle;
   if (p.turnDof < 0) {
     to.c = from.c;
     to.s = from.s;
+  } else if (again && std::abs(change) < 5e-6) {  // the third order is below rounding
+    const double c = to.c, half = 0.5 * change * change;
+    to.c -= change * to.s + half * to.c;
+    to.s += change * c - half * to.s;
   } else {
     to.c = std::cos(to.w[0]);
     to.s = std::sin(to.w[0]);
@@ -83,7 +89,7 @@ void Solver::moveNode(int joint, const Derivatives& d) {
   to.p[0] = {from.p[0].x + sign * way.x, from.p[0].y + sign * way.y};
 }
 
-void Solver::moveNode(int joint, const Derivatives& d, int order) {
+inline void Solver::moveNode(int joint, const Derivatives& d, int order) {
   const System::Joint& j = system_.joints[u(joint)];
   const System::PlanarJoint& p = system_.planarJoints[u(joint)];
   PlanarState& from = plane_[u(j.forward ? j.nodeA : j.nodeB)];
@@ -96,7 +102,7 @@ void Solver::moveNode(int joint, const Derivatives& d, int order) {
 }
 
 void Solver::stillNodes(const Derivatives& d) {
-  for (int t : still_) moveNode(t, d);
+  for (int t : still_) moveNode(t, d, false);
   for (int order = 1; order < 4; ++order)
     if (d.d[order])
       for (int t : still_) moveNode(t, d, order);
@@ -182,8 +188,8 @@ void Solver::loopBias(const System::Loop& loop, const Derivatives& d, const Conf
 // ---- blocks
 
 /// Residuals of a block into its right-hand side. @return the worst that is solved
-double Solver::evaluate(Block& block, const Derivatives& d, const Configuration& c) {
-  for (int t : block.nodes) moveNode(t, d);
+double Solver::evaluate(Block& block, const Derivatives& d, const Configuration& c, bool again) {
+  for (int t : block.nodes) moveNode(t, d, again);
   double worst = 0;
   block.dropped = block.droppedSize = 0;
   block.worstLoop = -1;
@@ -282,6 +288,23 @@ bool Solver::factor(Block& block, int index) {
     signs_[u(index)] = 0;
     return false;
   }
+  if (n == 2) {  // most planar blocks: the inverse itself
+    const double det = m[0] * m[3] - m[1] * m[2];
+    const double largest = std::max({std::abs(m[0]), std::abs(m[1]), std::abs(m[2]), std::abs(m[3])});
+    block.pivot = std::abs(det) / largest;  // as elimination with complete pivoting leaves it
+    if (!(block.pivot > 1e-14)) {
+      signs_[u(index)] = 0;
+      block.pivot = 0;
+      return false;
+    }
+    signs_[u(index)] = det > 0 ? 1 : -1;
+    const double inverse = 1 / det, a = m[0];
+    m[0] = m[3] * inverse;
+    m[3] = a * inverse;
+    m[1] *= -inverse;
+    m[2] *= -inverse;
+    return true;
+  }
   for (int k = 0; k < n; ++k) {
     int p = k;
     for (int r = k + 1; r < n; ++r)
@@ -316,6 +339,12 @@ void Solver::substitute(Block& block) const {
   const int n = block.n;
   const double* m = block.lu.data();
   double* b = block.rhs.data();
+  if (n == 2) {
+    const double x = b[0], y = b[1];
+    b[0] = -(m[0] * x + m[1] * y);
+    b[1] = -(m[2] * x + m[3] * y);
+    return;
+  }
   for (int k = 0; k < n; ++k) b[k] = -b[k];
   for (int k = 0; k < n; ++k)  // rows were swapped whole, factors too: permute first, then substitute
     if (block.perm[u(k)] != k) std::swap(b[k], b[block.perm[u(k)]]);
@@ -371,7 +400,17 @@ void Solver::deriveBlock(Block& block, const Derivatives& d, const Configuration
       const int dof = block.dofs[u(k)];
       value[dof] = block.rhs[u(k)] * system_.dofs[u(dof)].scale;
     }
-    for (int t : block.nodes) moveNode(t, d, order);
+    if (block.usedLater) {
+      for (int t : block.nodes) moveNode(t, d, order);
+    } else {  // what follows here needs the angles only
+      for (int t : block.nodes) {
+        const System::Joint& j = system_.joints[u(t)];
+        const System::PlanarJoint& p = system_.planarJoints[u(t)];
+        const double rate = p.turnDof < 0 ? 0 : p.sense * value[p.turnDof];
+        plane_[u(j.forward ? j.nodeB : j.nodeA)].w[order] =
+            plane_[u(j.forward ? j.nodeA : j.nodeB)].w[order] + (j.forward ? rate : -rate);
+      }
+    }
     for (const PlanarLoop& l : block.planar) {
       if (!l.turnsLast) continue;
       const System::Joint& j = system_.joints[u(l.joint)];
@@ -392,7 +431,7 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
     }
   }
   for (int iteration = 0;; ++iteration) {
-    const double size = evaluate(block, d, c);
+    const double size = evaluate(block, d, c, iteration > 0);
     if (!std::isfinite(size)) return false;
     const bool done = size <= options_.tolerance || (size <= 1e-11 && size > 0.25 * previous);  // at rounding
     if (done || iteration >= options_.iterations) {

@@ -153,6 +153,7 @@ class Solver {
     std::vector<double> lu, rhs;
     std::vector<int> perm;
     double pivot = 1, pivotAtPick = 1;
+    bool usedLater = false;  ///< other blocks start from its nodes
     double dropped = 0;  ///< worst row that is not solved, over what it may be out
     double droppedSize = 0;
     int worstLoop = -1;
@@ -175,14 +176,14 @@ class Solver {
   void fillBlock(Block& block, const std::vector<const Unit*>& units);
   void projectLoop(int loop, std::vector<Column>& out) const;
 
-  void moveNode(int joint, const Derivatives& d);
+  void moveNode(int joint, const Derivatives& d, bool again);
   void moveNode(int joint, const Derivatives& d, int order);
   void turnVectors(int joint, const Derivatives& d);
   Vec2 shiftRate(int joint, const Derivatives& d, int order) const;
   static Vec2 turned(const PlanarState& s, const Vec2& v, int order);
   static Vec2 rotated(const PlanarState& s, double x, double y) { return {s.c * x - s.s * y, s.s * x + s.c * y}; }
 
-  double evaluate(Block& block, const Derivatives& d, const Configuration& c);
+  double evaluate(Block& block, const Derivatives& d, const Configuration& c, bool again = false);
   void fillMatrix(Block& block, const Derivatives& d);
   bool factor(Block& block, int index);
   void substitute(Block& block) const;

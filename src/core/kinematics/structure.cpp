@@ -298,6 +298,23 @@ void Solver::makeBlocks(std::vector<Unit>& units, const Configuration& c) {
       blocks_[u(stage)].nodes.push_back(t);
   }
   for (std::size_t i = 0; i < groups.size(); ++i) fillBlock(blocks_[i], groups[i]);
+  std::vector<int> movedBy(u(system_.nodeCount), -1);
+  for (std::size_t i = 0; i < blocks_.size(); ++i)
+    for (int t : blocks_[i].nodes) {
+      const auto& j = system_.joints[u(t)];
+      movedBy[u(j.forward ? j.nodeB : j.nodeA)] = static_cast<int>(i);
+    }
+  const auto uses = [&](std::size_t block, int node) {
+    const int by = movedBy[u(node)];
+    if (by >= 0 && by != static_cast<int>(block)) blocks_[u(by)].usedLater = true;
+  };
+  for (std::size_t i = 0; i < blocks_.size(); ++i) {
+    for (int t : blocks_[i].nodes) uses(i, system_.joints[u(t)].forward ? system_.joints[u(t)].nodeA : system_.joints[u(t)].nodeB);
+    for (const PlanarLoop& l : blocks_[i].planar) {
+      uses(i, system_.joints[u(l.joint)].nodeA);
+      uses(i, system_.joints[u(l.joint)].nodeB);
+    }
+  }
   signs_.assign(blocks_.size(), 0);
   marked_.assign(blocks_.size(), 0);
   // reference pivots, and the whole turns between the two sides of each planar loop

@@ -76,6 +76,14 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
   for (const auto& r : rows) {
     Row row;
     row.law = r.law;
+    row.kind = r.law == "dwell"                                  ? Kind::dwell
+               : r.law == "constant-speed"                       ? Kind::constantSpeed
+               : r.law == "run-up" || r.law == "run-down"        ? Kind::ramp
+               : r.law == "sine"                                 ? Kind::sine
+               : r.law == "formula"                              ? Kind::formula
+               : r.law == "speed-formula"                        ? Kind::speedFormula
+               : r.law == "polynomial"                           ? Kind::polynomial
+                                                                 : Kind::move;
     row.from = value;
     row.formula = r.formula;
     row.list = r.list;
@@ -118,23 +126,23 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
 }
 
 MotionState Programme::rowAt(const Row& row, double t) const {
-  const auto& law = row.law;
-  if (law == "dwell") return {row.from, 0, 0, 0};
-  if (law == "constant-speed") return {row.from + row.speed * t, row.speed, 0, 0};
-  if (law == "run-up" || law == "run-down")
+  const Kind kind = row.kind;
+  if (kind == Kind::dwell) return {row.from, 0, 0, 0};
+  if (kind == Kind::constantSpeed) return {row.from + row.speed * t, row.speed, 0, 0};
+  if (kind == Kind::ramp)
     return {row.from + row.speed * t + 0.5 * row.acceleration * t * t, row.speed + row.acceleration * t,
             row.acceleration, 0};
-  if (law == "sine") {
+  if (kind == Kind::sine) {
     const double w = 2 * kPi * row.frequency, p = w * t + row.phase;
     return {row.mean + row.amplitude * std::sin(p), row.amplitude * w * std::cos(p),
             -row.amplitude * w * w * std::sin(p), -row.amplitude * w * w * w * std::cos(p)};
   }
-  if (law == "formula" || law == "speed-formula") {
+  if (kind == Kind::formula || kind == Kind::speedFormula) {
     const Jet j = row.formula->at([&](const Symbol&) { return Jet(t, 1, 0, 0); });
-    if (law == "formula") return {j.v, j.d1, j.d2, j.d3};
+    if (kind == Kind::formula) return {j.v, j.d1, j.d2, j.d3};
     return {row.from + integrate(*row.formula, t), j.v, j.d1, j.d2};
   }
-  if (law == "polynomial") {
+  if (kind == Kind::polynomial) {
     const double T = row.duration, x = t / T;
     MotionState s;
     for (std::size_t i = row.list.size(); i-- > 0;) {
@@ -145,7 +153,7 @@ MotionState Programme::rowAt(const Row& row, double t) const {
     }
     return {s.position, s.velocity / T, s.acceleration / (T * T), s.jerk / (T * T * T)};
   }
-  const Normalised n = normalisedMove(law, t / row.duration, row.up, row.down);
+  const Normalised n = normalisedMove(row.law, t / row.duration, row.up, row.down);
   const double T = row.duration;
   return {row.from + row.rise * n.s, row.rise * n.v / T, row.rise * n.a / (T * T), row.rise * n.j / (T * T * T)};
 }

@@ -40,7 +40,10 @@ class Programme {
   double end() const { return knots_.back(); }
 
  private:
+  /// What a row does; moves between two values share the law of normalisedMove().
+  enum class Kind { dwell, constantSpeed, ramp, sine, formula, speedFormula, polynomial, move };
   struct Row {
+    Kind kind = Kind::move;
     std::string law;
     double from = 0, rise = 0, duration = 0, speed = 0, acceleration = 0, up = 0, down = 0;
     double mean = 0, amplitude = 0, frequency = 0, phase = 0;
