@@ -29,14 +29,14 @@ inline Solver::Vec2 Solver::turned(const PlanarState& s, const Vec2& v, int orde
 
 /// Derivative of the shift from A's origin to the joint's place, which may slide.
 inline Solver::Vec2 Solver::shiftRate(int joint, const Derivatives& d, int order) const {
-  const System::PlanarJoint& p = system_.planarJoints[u(joint)];
-  const PlanarState& a = plane_[u(system_.joints[u(joint)].nodeA)];
+  const PlanarStep& p = steps_[u(joint)];
+  const PlanarState& a = plane_[u(p.a)];
   const PlanarVectors& v = vectors_[u(joint)];
   Vec2 out = turned(a, v.shift, order);
   static constexpr double kBinomial[4][4] = {{1, 0, 0, 0}, {1, 1, 0, 0}, {1, 2, 1, 0}, {1, 3, 3, 1}};
   for (int k = 0; k < p.slides; ++k)
     for (int m = 1; m <= order; ++m) {
-      const double rate = kBinomial[order][m] * d.d[m][p.slideDof[k]] / system_.size;
+      const double rate = kBinomial[order][m] * d.d[m][p.slide[k]] / system_.size;
       const Vec2 axis = turned(a, v.direction[k], order - m);
       out.x += rate * axis.x;
       out.y += rate * axis.y;
@@ -46,13 +46,13 @@ inline Solver::Vec2 Solver::shiftRate(int joint, const Derivatives& d, int order
 
 /// The joint's shift, turned with A; slides included.
 inline void Solver::turnVectors(int joint, const Derivatives& d) {
-  const System::PlanarJoint& p = system_.planarJoints[u(joint)];
-  const PlanarState& a = plane_[u(system_.joints[u(joint)].nodeA)];
+  const PlanarStep& p = steps_[u(joint)];
+  const PlanarState& a = plane_[u(p.a)];
   PlanarVectors& v = vectors_[u(joint)];
-  v.shift = rotated(a, p.at.x(), p.at.y());
+  v.shift = rotated(a, p.at.x, p.at.y);
   for (int k = 0; k < p.slides; ++k) {
-    v.direction[k] = rotated(a, p.direction[k].x(), p.direction[k].y());
-    const double q = d.q[p.slideDof[k]] / system_.size;
+    v.direction[k] = rotated(a, p.direction[k].x, p.direction[k].y);
+    const double q = d.q[p.slide[k]] / system_.size;
     v.shift.x += q * v.direction[k].x;
     v.shift.y += q * v.direction[k].y;
   }
@@ -61,44 +61,39 @@ inline void Solver::turnVectors(int joint, const Derivatives& d) {
 /// Angle and position of the node that a tree joint leads to.
 /// @param again within one pose: a small change of the angle turns the sine and cosine that are there already
 inline void Solver::moveNode(int joint, const Derivatives& d, bool again) {
-  const System::Joint& j = system_.joints[u(joint)];
-  const System::PlanarJoint& p = system_.planarJoints[u(joint)];
-  PlanarState& a = plane_[u(j.nodeA)];
-  PlanarState& b = plane_[u(j.nodeB)];
+  const PlanarStep& p = steps_[u(joint)];
+  const PlanarState& from = plane_[u(p.from)];
+  PlanarState& to = plane_[u(p.to)];
   PlanarVectors& v = vectors_[u(joint)];
-  const double turn = p.turnDof < 0 ? 0 : p.sense * d.q[p.turnDof];
-  PlanarState& from = j.forward ? a : b;
-  PlanarState& to = j.forward ? b : a;
-  const double angle = from.w[0] + (j.forward ? turn : -turn), change = angle - to.w[0];
-  to.w[0] = angle;
-  if (p.turnDof < 0) {
+  if (p.turn < 0) {
+    to.w[0] = from.w[0];
     to.c = from.c;
     to.s = from.s;
-  } else if (again && std::abs(change) < 5e-6) {  // the third order is below rounding
-    const double c = to.c, half = 0.5 * change * change;
-    to.c -= change * to.s + half * to.c;
-    to.s += change * c - half * to.s;
   } else {
-    to.c = std::cos(to.w[0]);
-    to.s = std::sin(to.w[0]);
+    const double angle = from.w[0] + p.sign * p.sense * d.q[p.turn], change = angle - to.w[0];
+    to.w[0] = angle;
+    if (again && std::abs(change) < 5e-6) {  // the third order is below rounding
+      const double c = to.c, half = 0.5 * change * change;
+      to.c -= change * to.s + half * to.c;
+      to.s += change * c - half * to.s;
+    } else {
+      to.c = std::cos(angle);
+      to.s = std::sin(angle);
+    }
   }
   turnVectors(joint, d);
-  v.back = rotated(b, p.back.x(), p.back.y());
-  const Vec2 way{v.shift.x - v.back.x, v.shift.y - v.back.y};
-  const double sign = j.forward ? 1 : -1;
-  to.p[0] = {from.p[0].x + sign * way.x, from.p[0].y + sign * way.y};
+  v.back = rotated(plane_[u(p.b)], p.back.x, p.back.y);
+  to.p[0] = {from.p[0].x + p.sign * (v.shift.x - v.back.x), from.p[0].y + p.sign * (v.shift.y - v.back.y)};
 }
 
 inline void Solver::moveNode(int joint, const Derivatives& d, int order) {
-  const System::Joint& j = system_.joints[u(joint)];
-  const System::PlanarJoint& p = system_.planarJoints[u(joint)];
-  PlanarState& from = plane_[u(j.forward ? j.nodeA : j.nodeB)];
-  PlanarState& to = plane_[u(j.forward ? j.nodeB : j.nodeA)];
-  const double sign = j.forward ? 1 : -1;
-  to.w[order] = from.w[order] + (p.turnDof < 0 ? 0 : sign * p.sense * d.d[order][p.turnDof]);
+  const PlanarStep& p = steps_[u(joint)];
+  const PlanarState& from = plane_[u(p.from)];
+  PlanarState& to = plane_[u(p.to)];
+  to.w[order] = from.w[order] + (p.turn < 0 ? 0 : p.sign * p.sense * d.d[order][p.turn]);
   const Vec2 shift = shiftRate(joint, d, order);
-  const Vec2 back = turned(plane_[u(j.nodeB)], vectors_[u(joint)].back, order);
-  to.p[order] = {from.p[order].x + sign * (shift.x - back.x), from.p[order].y + sign * (shift.y - back.y)};
+  const Vec2 back = turned(plane_[u(p.b)], vectors_[u(joint)].back, order);
+  to.p[order] = {from.p[order].x + p.sign * (shift.x - back.x), from.p[order].y + p.sign * (shift.y - back.y)};
 }
 
 void Solver::stillNodes(const Derivatives& d) {
@@ -191,7 +186,7 @@ void Solver::loopBias(const System::Loop& loop, const Derivatives& d, const Conf
 double Solver::evaluate(Block& block, const Derivatives& d, const Configuration& c, bool again) {
   for (int t : block.nodes) moveNode(t, d, again);
   double worst = 0;
-  block.dropped = block.droppedSize = 0;
+  block.dropped = block.droppedSize = block.turns = 0;
   block.worstLoop = -1;
   double worstOfLoop = -1;
   const auto put = [&](int row, double value, double fit, int loop) {
@@ -209,15 +204,15 @@ double Solver::evaluate(Block& block, const Derivatives& d, const Configuration&
     }
   };
   for (PlanarLoop& l : block.planar) {
-    const System::Joint& j = system_.joints[u(l.joint)];
-    const System::PlanarJoint& p = system_.planarJoints[u(l.joint)];
-    const PlanarState& a = plane_[u(j.nodeA)];
-    const PlanarState& b = plane_[u(j.nodeB)];
+    const PlanarStep& p = steps_[u(l.joint)];
+    const PlanarState& a = plane_[u(p.a)];
+    const PlanarState& b = plane_[u(p.b)];
     PlanarVectors& v = vectors_[u(l.joint)];
+    block.turns = std::max({block.turns, std::abs(a.w[0]), std::abs(b.w[0])});
     turnVectors(l.joint, d);
-    v.back = rotated(b, p.back.x(), p.back.y());
+    v.back = rotated(b, p.back.x, p.back.y);
     if (!l.turnsLast) {
-      const double turn = p.turnDof < 0 ? 0 : p.sense * d.q[p.turnDof];
+      const double turn = p.turn < 0 ? 0 : p.sense * d.q[p.turn];
       put(l.angleRow, a.w[0] + p.angle + turn - b.w[0] - l.around, options_.fitAngle, l.loop);
     }
     put(l.row[0], a.p[0].x + v.shift.x - v.back.x - b.p[0].x, options_.fitLength, l.loop);
@@ -225,6 +220,8 @@ double Solver::evaluate(Block& block, const Derivatives& d, const Configuration&
   }
   for (SpaceLoop& l : block.space) {
     Column residual;
+    for (const auto& m : system_.loops[u(l.loop)].members)
+      if (system_.dofs[u(m.dof)].ball < 0) block.turns = std::max(block.turns, std::abs(d.q[m.dof]));
     loopChain(system_.loops[u(l.loop)], d, c, chain_[u(l.loop)], residual);
     for (int r = 0; r < 6; ++r)
       put(l.row[r], residual[r], r < 3 ? options_.fitAngle : options_.fitLength, l.loop);
@@ -241,12 +238,12 @@ void Solver::fillMatrix(Block& block, const Derivatives& d) {
   std::fill(block.lu.begin(), block.lu.end(), 0.0);
   double* m = block.lu.data();
   for (const PlanarLoop& l : block.planar) {
-    const PlanarState& a = plane_[u(system_.joints[u(l.joint)].nodeA)];
+    const PlanarState& a = plane_[u(steps_[u(l.joint)].a)];
     const Vec2 end{a.p[0].x + vectors_[u(l.joint)].shift.x, a.p[0].y + vectors_[u(l.joint)].shift.y};
     for (const PlanarEntry& e : l.entries) {
       double x, y, angle = 0;
       if (e.slide < 0) {
-        const PlanarState& s = plane_[u(system_.joints[u(e.joint)].nodeA)];
+        const PlanarState& s = plane_[u(steps_[u(e.joint)].a)];
         const Vec2& shift = vectors_[u(e.joint)].shift;
         x = -e.sign * (end.y - s.p[0].y - shift.y);
         y = e.sign * (end.x - s.p[0].x - shift.x);
@@ -359,13 +356,12 @@ void Solver::substitute(Block& block) const {
 /// What the closures' derivatives are where the unknowns' own derivatives of this order are zero.
 void Solver::bias(Block& block, const Derivatives& d, const Configuration& c, int order) {
   for (const PlanarLoop& l : block.planar) {
-    const System::Joint& j = system_.joints[u(l.joint)];
-    const System::PlanarJoint& p = system_.planarJoints[u(l.joint)];
-    const PlanarState& a = plane_[u(j.nodeA)];
-    const PlanarState& b = plane_[u(j.nodeB)];
+    const PlanarStep& p = steps_[u(l.joint)];
+    const PlanarState& a = plane_[u(p.a)];
+    const PlanarState& b = plane_[u(p.b)];
     if (l.angleRow >= 0)
       block.rhs[u(l.angleRow)] =
-          a.w[order] + (p.turnDof < 0 ? 0 : p.sense * d.d[order][p.turnDof]) - b.w[order];
+          a.w[order] + (p.turn < 0 ? 0 : p.sense * d.d[order][p.turn]) - b.w[order];
     const Vec2 shift = shiftRate(l.joint, d, order), back = turned(b, vectors_[u(l.joint)].back, order);
     if (l.row[0] >= 0) block.rhs[u(l.row[0])] = a.p[order].x + shift.x - back.x - b.p[order].x;
     if (l.row[1] >= 0) block.rhs[u(l.row[1])] = a.p[order].y + shift.y - back.y - b.p[order].y;
@@ -398,24 +394,20 @@ void Solver::deriveBlock(Block& block, const Derivatives& d, const Configuration
     substitute(block);
     for (int k = 0; k < block.n; ++k) {
       const int dof = block.dofs[u(k)];
-      value[dof] = block.rhs[u(k)] * system_.dofs[u(dof)].scale;
+      value[dof] = block.rhs[u(k)] * scale_[u(dof)];
     }
     if (block.usedLater) {
       for (int t : block.nodes) moveNode(t, d, order);
     } else {  // what follows here needs the angles only
       for (int t : block.nodes) {
-        const System::Joint& j = system_.joints[u(t)];
-        const System::PlanarJoint& p = system_.planarJoints[u(t)];
-        const double rate = p.turnDof < 0 ? 0 : p.sense * value[p.turnDof];
-        plane_[u(j.forward ? j.nodeB : j.nodeA)].w[order] =
-            plane_[u(j.forward ? j.nodeA : j.nodeB)].w[order] + (j.forward ? rate : -rate);
+        const PlanarStep& p = steps_[u(t)];
+        plane_[u(p.to)].w[order] = plane_[u(p.from)].w[order] + (p.turn < 0 ? 0 : p.sign * p.sense * value[p.turn]);
       }
     }
     for (const PlanarLoop& l : block.planar) {
       if (!l.turnsLast) continue;
-      const System::Joint& j = system_.joints[u(l.joint)];
-      const System::PlanarJoint& p = system_.planarJoints[u(l.joint)];
-      value[p.turnDof] = p.sense * (plane_[u(j.nodeB)].w[order] - plane_[u(j.nodeA)].w[order]);
+      const PlanarStep& p = steps_[u(l.joint)];
+      value[p.turn] = p.sense * (plane_[u(p.b)].w[order] - plane_[u(p.a)].w[order]);
     }
   }
 }
@@ -433,7 +425,7 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
   for (int iteration = 0;; ++iteration) {
     const double size = evaluate(block, d, c, iteration > 0);
     if (!std::isfinite(size)) return false;
-    const bool done = size <= options_.tolerance || (size <= 1e-11 && size > 0.25 * previous);  // at rounding
+    const bool done = size <= options_.tolerance + 1e-15 * block.turns || (size <= 1e-11 && size > 0.25 * previous);  // at rounding
     if (done || iteration >= options_.iterations) {
       out.residual = std::max({out.residual, size, block.droppedSize});
       if (size > options_.accept || !(block.dropped <= 1)) {
@@ -454,7 +446,7 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
       const int dof = block.dofs[u(k)];
       const int ball = system_.dofs[u(dof)].ball;
       if (ball < 0) {
-        c.q[u(dof)] += block.rhs[u(k)] * system_.dofs[u(dof)].scale;
+        c.q[u(dof)] += block.rhs[u(k)] * scale_[u(dof)];
         continue;
       }
       // a ball's columns may lie in any order, and some may be held: each turns in the axes of the first seat
@@ -466,9 +458,8 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
   }
   for (const PlanarLoop& l : block.planar) {
     if (!l.turnsLast) continue;
-    const System::Joint& j = system_.joints[u(l.joint)];
-    const System::PlanarJoint& p = system_.planarJoints[u(l.joint)];
-    c.q[u(p.turnDof)] = p.sense * (plane_[u(j.nodeB)].w[0] - plane_[u(j.nodeA)].w[0] - p.angle + l.around);
+    const PlanarStep& p = steps_[u(l.joint)];
+    c.q[u(p.turn)] = p.sense * (plane_[u(p.b)].w[0] - plane_[u(p.a)].w[0] - p.angle + l.around);
   }
   out.correction = std::max(out.correction, correction);
   out.ratio = std::max(out.ratio, correction / (0.1 * moved + 1e-7));

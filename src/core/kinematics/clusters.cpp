@@ -133,7 +133,7 @@ class Clusters {
 
   void close(System::Loop& loop) {
     const System::Joint& j = s_.joints[at(loop.joint)];
-    if (!planarMotions(j)) return;
+    if (!planarMotions(j) || (loop.pathA.empty() && loop.pathB.empty())) return;
     const int inner = loop.pathA.empty() ? loop.pathB.back() : loop.pathA.back();
     const int cluster = s_.planarJoints[at(inner)].cluster;
     if (cluster < 0 || !inCluster(j.nodeA, cluster) || !inCluster(j.nodeB, cluster)) return;

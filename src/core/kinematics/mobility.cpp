@@ -239,7 +239,12 @@ class Analysis {
       const Eigen::VectorXd y = idle.col(k).normalized();
       rest -= y * (y.transpose() * rest);
     }
+    constexpr int kNamed = 60;
     for (int k = out_.idle; k < out_.left; ++k) {
+      if (k - out_.idle == kNamed) {
+        out_.leftFreedoms.push_back(fmt::format("and {} more", out_.left - k));
+        break;
+      }
       Eigen::Index row = 0;
       rest.rowwise().norm().maxCoeff(&row);
       name(static_cast<int>(row), named);

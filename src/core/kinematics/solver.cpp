@@ -32,7 +32,29 @@ Solver::Solver(const System& system, const std::vector<int>& driven, Options opt
   for (std::size_t i = 0; i < system.scalars.size(); ++i) gradient_[i].resize(system.scalars[i].dofs.size());
   plane_.resize(u(system.nodeCount));
   vectors_.resize(system.joints.size());
-  zero_.assign(n, 0);
+  for (const auto& dof : system.dofs) scale_.push_back(dof.scale);
+  steps_.resize(system.joints.size());
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    const System::Joint& j = system.joints[i];
+    const System::PlanarJoint& p = system.planarJoints[i];
+    if (!p.usable) continue;
+    PlanarStep& s = steps_[i];
+    s.a = j.nodeA;
+    s.b = j.nodeB;
+    s.from = j.forward ? j.nodeA : j.nodeB;
+    s.to = j.forward ? j.nodeB : j.nodeA;
+    s.sign = j.forward ? 1 : -1;
+    s.turn = p.turnDof;
+    s.sense = p.sense;
+    s.angle = p.angle;
+    s.at = {p.at.x(), p.at.y()};
+    s.back = {p.back.x(), p.back.y()};
+    s.slides = p.slides;
+    for (int k = 0; k < p.slides; ++k) {
+      s.slide[k] = p.slideDof[k];
+      s.direction[k] = {p.direction[k].x(), p.direction[k].y()};
+    }
+  }
   setHome(system.measured());
 }
 

@@ -157,12 +157,24 @@ class Solver {
     double dropped = 0;  ///< worst row that is not solved, over what it may be out
     double droppedSize = 0;
     int worstLoop = -1;
+    double turns = 0;  ///< largest angle in it, rad: its last digit is what a closure can be true to
   };
   /// A node in its plane: angle, position, and derivatives.
   struct PlanarState {
     double c = 1, s = 0;
     double w[4] = {0, 0, 0, 0};
     Vec2 p[4];
+  };
+  /// A joint in its plane, as flat as it can be: what every pose reads.
+  struct PlanarStep {
+    int a = 0, b = 0, from = 0, to = 0;
+    double sign = 1;   ///< 1 if the tree goes from A to B
+    int turn = -1;     ///< dof, or -1
+    double sense = 1, angle = 0;
+    Vec2 at, back;
+    int slides = 0;
+    int slide[2] = {-1, -1};
+    Vec2 direction[2];
   };
   /// Vectors of a joint in its plane, turned with their nodes.
   struct PlanarVectors {
@@ -223,8 +235,9 @@ class Solver {
   // workspace
   std::vector<PlanarState> plane_;
   std::vector<PlanarVectors> vectors_;
+  std::vector<PlanarStep> steps_;
+  std::vector<double> scale_;  // of each dof
   std::vector<std::vector<Column>> chain_;
-  std::vector<double> zero_;
 };
 
 }  // namespace cooperage::kinematics

@@ -409,7 +409,7 @@ void Solver::fillBlock(Block& block, const std::vector<const Unit*>& units) {
 double Solver::pivotShare() const {
   double least = 1;
   for (const Block& b : blocks_)
-    if (b.n > 0) least = std::min(least, b.pivot / b.pivotAtPick);
+    if (b.n > 0 && b.pivot < least * b.pivotAtPick) least = b.pivot / b.pivotAtPick;
   return least;
 }
 

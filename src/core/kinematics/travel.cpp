@@ -260,7 +260,7 @@ void TravelRun::predict(const TravelStep& from, double h, TravelStep& out) const
   } else {
     for (std::size_t i = 0; i < n; ++i) out.c.q[i] = q[i] + h * v[i] + 0.5 * h * h * a[i];
   }
-  for (std::size_t i = 0; i < n; ++i) {
+  for (std::size_t i = 0; system_->ballCount > 0 && i < n; ++i) {
     const auto& dof = system_->dofs[i];
     if (dof.ball < 0) continue;
     const Vec3 turn = Vec3(v[i], v[i + 1], v[i + 2]) * h + 0.5 * h * h * Vec3(a[i], a[i + 1], a[i + 2]);
