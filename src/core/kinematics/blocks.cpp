@@ -416,11 +416,15 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
   Block& block = blocks_[u(index)];
   double previous = 1e300, correction = 0, moved = 0;
   if (from) {
-    for (int dof : block.dofs) {
-      const auto& x = system_.dofs[u(dof)];
-      moved = std::max(moved, x.ball < 0 ? std::abs(c.q[u(dof)] - from->q[u(dof)]) / x.scale
-                                         : (c.balls[u(x.ball)] - from->balls[u(x.ball)]).norm());
-    }
+    const auto way = [&](int dof) {
+      const int ball = system_.dofs[u(dof)].ball;
+      return ball < 0 ? std::abs(c.q[u(dof)] - from->q[u(dof)]) / scale_[u(dof)]
+                      : (c.balls[u(ball)] - from->balls[u(ball)]).norm();
+    };
+    for (int dof : block.dofs) moved = std::max(moved, way(dof));
+    double most = moved;  // a loop's step is no more than a radian, or its size, whatever goes into it
+    for (int dof : block.inputs) most = std::max(most, way(dof));
+    if (!(most <= 1) && (!block.planar.empty() || !block.space.empty())) return false;
   }
   for (int iteration = 0;; ++iteration) {
     const double size = evaluate(block, d, c, iteration > 0);

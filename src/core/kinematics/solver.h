@@ -146,6 +146,7 @@ class Solver {
   struct Block {
     int n = 0;
     std::vector<int> dofs;   ///< unknowns, by column
+    std::vector<int> inputs;  ///< what else moves its loops
     std::vector<int> nodes;  ///< planar tree joints that move with them, parents first
     std::vector<PlanarLoop> planar;
     std::vector<SpaceLoop> space;

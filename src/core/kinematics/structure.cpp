@@ -400,6 +400,12 @@ void Solver::fillBlock(Block& block, const std::vector<const Unit*>& units) {
     }
     block.planar.push_back(std::move(p));
   }
+  for (const Unit* unit : units)
+    if (unit->loop >= 0)
+      for (const auto& m : system_.loops[u(unit->loop)].members)
+        if (columnIn(m.dof) < 0) block.inputs.push_back(m.dof);
+  std::sort(block.inputs.begin(), block.inputs.end());
+  block.inputs.erase(std::unique(block.inputs.begin(), block.inputs.end()), block.inputs.end());
   block.n = row;
   block.lu.assign(u(row) * u(row), 0);
   block.rhs.assign(u(row), 0);

@@ -227,6 +227,7 @@ Maker randomMechanism() {
 RC_GTEST_PROP(SolverLaws, RandomMechanismsStayClosedAndRatesEqualDifferences, ()) {
   Maker m = randomMechanism();
   m.run(1, 25);
+  RC_LOG() << m.text() << "\n";
   auto p = prepare(m.read());
   RC_ASSERT(p.run != nullptr);
   const Travel travel = p.run->run();
@@ -260,6 +261,7 @@ RC_GTEST_PROP(SolverLaws, ReversingARunGivesTheSamePoses, ()) {
   m.json()["drives"] = Json::array();
   m.follow("in.turn", "0.4*t");
   m.run(1, 20);
+  RC_LOG() << m.text() << "\n";
   const auto forth = runFirst(m.read());
   RC_PRE(forth.travel.completed);
   // from the end pose back: start there, drive to home
@@ -278,6 +280,7 @@ RC_GTEST_PROP(SolverLaws, ReversingARunGivesTheSamePoses, ()) {
 RC_GTEST_PROP(SolverLaws, OrderAndPlaceDoNotMatter, ()) {
   Maker m = randomMechanism();
   m.run(0.7, 9);
+  RC_LOG() << m.text() << "\n";
   const auto first = runFirst(m.read());
   RC_PRE(first.travel.completed);
   Maker other = m;
