@@ -8,6 +8,7 @@
 #include <QUndoCommand>
 
 #include "io/coop_file.h"
+#include "shape/surface.h"
 #include "step_process.h"
 #include "text.h"
 
@@ -101,8 +102,8 @@ void Session::setMechanism(MechanismPtr mechanism) {
   const bool fewer = kept.size() != selection_.size();
   selection_ = std::move(kept);
   drag_.reset();
-  workOut();
   takeSolids();
+  workOut();
   emit documentChanged();
   if (fewer) emit selectionChanged();
   emit posesChanged();
@@ -115,7 +116,12 @@ void Session::workOut() {
   home_.reset();
   mobility_.reset();
   system_.reset();
-  auto system = kinematics::System::compile(*resolved_);
+  // surfaces of bodies that are still being read come later: then this is done again
+  const Status surfaces = shape::attachSurfaces(*resolved_, [this](const auto&, const auto& body) {
+    const auto solid = solids_.find(body.id);
+    return solid == solids_.end() ? nullptr : solid->second;
+  });
+  auto system = surfaces.ok() ? kinematics::System::compile(*resolved_) : Result<kinematics::System>(surfaces.error());
   if (!system.ok()) {
     homeProblem_ = q(system.error().text);
   } else {
@@ -329,6 +335,11 @@ void Session::loadGeometry() {
         for (const auto& [id, s] : *found) solids_[id] = s;
         for (const auto& [id, text] : *problems) bodyProblems_[id] = text;
         if (!problems->empty()) say(problems->begin()->second, true);
+        const auto onSurface = [](const auto& j) { return j.kind == model::JointKind::pointSurface && !j.surface; };
+        if (std::any_of(resolved_->joints.begin(), resolved_->joints.end(), onSurface)) {
+          workOut();
+          emit posesChanged();
+        }
         emit geometryChanged();
         emit documentChanged();
       });

@@ -10,6 +10,7 @@
 #include "io/coop_file.h"
 #include "io/report.h"
 #include "model/edits.h"
+#include "shape/surface.h"
 
 namespace cooperage::cli {
 namespace {
@@ -76,16 +77,27 @@ Result<Job> prepare(const Common& c, bool needRun) {
     r->steps = 1;
     job.mechanism.runs.push_back(r);
   }
-  auto resolved = model::resolve(job.mechanism);
-  if (!resolved.ok()) return resolved.error();
+  auto read = model::resolve(job.mechanism);
+  if (!read.ok()) return read.error();
+  model::Resolved resolved = std::move(read).value();
   int index = c.run.empty() ? 0 : -1;
-  for (std::size_t i = 0; i < resolved->runs.size(); ++i)
-    if (resolved->runs[i].name == c.run) index = static_cast<int>(i);
+  for (std::size_t i = 0; i < resolved.runs.size(); ++i)
+    if (resolved.runs[i].name == c.run) index = static_cast<int>(i);
   if (index < 0) return Error{"run", c.run, fmt::format("there is no run '{}'", c.run)};
   if (!needRun) {  // a count of freedoms asks nothing of the drives: only the home pose must close
-    for (auto& r : resolved->runs) r.drives.clear();
+    for (auto& r : resolved.runs) r.drives.clear();
   }
-  auto travel = kinematics::TravelRun::prepare(*resolved, index);
+  shape::ShapeStore store;
+  store.setFolder(std::filesystem::absolute(c.file).parent_path());
+  Error unread;
+  const Status surfaces = shape::attachSurfaces(resolved, [&](const auto& link, const auto& body) {
+    auto solid = store.body(body, link.name);
+    if (!solid.ok()) unread = solid.error();
+    return solid.ok() ? *solid : nullptr;
+  });
+  if (!surfaces.ok()) return surfaces.error();
+  if (!unread.text.empty()) return unread;
+  auto travel = kinematics::TravelRun::prepare(resolved, index);
   if (!travel.ok()) return travel.error();
   job.travel = std::move(travel).value();
   return job;

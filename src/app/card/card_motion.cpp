@@ -30,8 +30,12 @@ void Card::showJoint(const Joint& joint) {
   auto* kind = new QComboBox;
   kind->setObjectName(QStringLiteral("kind"));
   kind->setAccessibleName(tr("Kind"));
-  for (const auto& info : jointKinds())
+  for (const auto& info : jointKinds()) {
+    // a curve or a face belongs to these: they are made with it, not by a change of kind
+    const bool needsMore = info.kind == JointKind::pointCurve || info.kind == JointKind::pointSurface;
+    if (needsMore && info.kind != joint.kind) continue;
     kind->addItem(icon(QStringLiteral("joints/") + QLatin1String(info.name)), QLatin1String(info.name));
+  }
   kind->setCurrentText(QLatin1String(infoOf(joint.kind).name));
   connect(kind, &QComboBox::textActivated, this, [this, id](const QString& text) {
     const auto k = jointKindNamed(text.toStdString());
@@ -109,7 +113,11 @@ void Card::showJoint(const Joint& joint) {
         if (name == "tilt_x") now = kinematics::ballAngles(J.R)[0];
         if (name == "tilt_y") now = kinematics::ballAngles(J.R)[1];
         if (name == "swing") now = std::atan2(std::hypot(J.R(0, 2), J.R(1, 2)), J.R(2, 2));
-        if (name == "turn" && j.kind == JointKind::spherical) now = kinematics::ballAngles(J.R)[2];
+        const bool ball = infoOf(j.kind).motions.back() == Motion::ball;
+        if (name == "turn" && ball) now = kinematics::ballAngles(J.R)[2];
+        if (name == "along" && j.curve) now = j.curve->nearest(J.p);
+        if (name == "u" && j.surface) now = j.surface->nearest(J.p).first;
+        if (name == "v" && j.surface) now = j.surface->nearest(J.p).second;
         const auto& units = session_.mechanism()->units;
         return QStringLiteral("%1 %2").arg(now / units.factor(d), 0, 'f', 3).arg(q(units.label(d)));
       }

@@ -118,7 +118,8 @@ void DrivePanel::addDrive(bool steady) {
   }
   Mechanism next = *session_.mechanism();
   const auto joint = findJoint(next, value->id);
-  const bool angle = infoOf(joint->kind).values.front().angle;
+  const auto& kind = infoOf(joint->kind).values[static_cast<std::size_t>(std::max(0, valueIndex(joint->kind, value->member)))];
+  const bool angle = kind.angle;
   Drive d;
   d.id = newId();
   d.name = freeName(next.drives, joint->name + " drive");
@@ -127,10 +128,10 @@ void DrivePanel::addDrive(bool steady) {
   const auto text = [&](const char* t) { return *parseField(next, t); };
   if (steady) {
     row.law = "constant-speed";
-    row.figures = {{"speed", text(angle ? "30 rpm" : "20 mm/s")}, {"time", text("2 s")}};
+    row.figures = {{"speed", text(angle ? "30 rpm" : kind.plain ? "0.1" : "20 mm/s")}, {"time", text("2 s")}};
   } else {
     row.law = "poly-345";
-    row.figures = {{"to", text(angle ? "90 deg" : "20 mm")}, {"time", text("2 s")}};
+    row.figures = {{"to", text(angle ? "90 deg" : kind.plain ? "0.5" : "20 mm")}, {"time", text("2 s")}};
   }
   d.programme.push_back(row);
   const Id id = d.id;
