@@ -146,6 +146,8 @@ void MainWindow::makeActions() {
     });
   a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
         [this] { session_.takeAsHome(); });
+  a.add(QStringLiteral("next way"), tr("Next &way to close at home"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
+        [this] { session_.nextWayToClose(); });
   a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { session_.goHome(); });
   a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { session_.startRun(); });
   a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {

@@ -6,6 +6,8 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QUndoCommand>
+#include <algorithm>
+#include <cmath>
 
 #include "io/coop_file.h"
 #include "shape/surface.h"
@@ -445,6 +447,40 @@ void Session::takeAsHome() {
     });
   }
   apply(tr("Take pose as home"), m);
+}
+
+void Session::nextWayToClose() {
+  if (!home_) {
+    say(tr("Home can't be closed yet: there is no way to choose from"), true);
+    return;
+  }
+  std::vector<int> driven;
+  for (const auto& d : resolved_->drives)
+    if (d.enabled) driven.push_back(system_->dofOf(d.value));
+  const auto ways = kinematics::waysToClose(*system_, *resolved_, *home_, driven);
+  if (ways.size() < 2) {
+    say(tr("There is no other way to close at home"), false);
+    return;
+  }
+  // in an order that does not depend on where one stands, so that each way has its turn
+  std::vector<std::size_t> order(ways.size());
+  for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+  const auto key = [&](std::size_t i) {
+    std::vector<double> k;
+    for (double q : ways[i].q) k.push_back(std::round(q * 1e6));
+    for (const Mat3& R : ways[i].balls) k.insert(k.end(), {std::round(R(0, 0) * 1e6), std::round(R(1, 0) * 1e6), std::round(R(2, 1) * 1e6)});
+    return k;
+  };
+  std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return key(a) < key(b); });
+  const auto now = static_cast<std::size_t>(std::find(order.begin(), order.end(), std::size_t{0}) - order.begin());
+  const std::size_t next = (now + 1) % order.size();
+  handPose_ = ways[order[next]];
+  kinematics::Solver solver(*system_, {});
+  solver.forward(handPose_);
+  for (std::size_t i = 0; i < poses_.size(); ++i) poses_[i] = solver.linkPose(static_cast<int>(i));
+  byHand_ = true;
+  takeAsHome();
+  say(tr("Way %1 of %2 to close").arg(next + 1).arg(order.size()), false);
 }
 
 }  // namespace cooperage::app

@@ -102,6 +102,8 @@ class Session : public QObject {
   bool isDragging() const { return drag_ != nullptr; }
   /// The present hand pose becomes home: joint values are written as home values.
   void takeAsHome();
+  /// Places the links in the next of all ways in which the loops close with the present values of the drives.
+  void nextWayToClose();
 
   // --- run, check, envelope ---
   JobRunner& jobs() { return jobs_; }

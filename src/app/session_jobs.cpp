@@ -88,7 +88,7 @@ void Session::startRun() {
         }
         run_ = std::move(answer->run);
         for (const auto& m : run_->result.travel.messages)
-          if (m.severity == Severity::error) say(q(m.text), true);
+          if (m.severity != Severity::note) say(q(m.text), m.severity == Severity::error);
         setCursor(std::min(cursor_, run_->result.travel.steps.back().t), atCursor_ || stage_ >= Stage::run);
         emit resultsChanged();
       });

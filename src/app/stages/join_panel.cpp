@@ -181,7 +181,44 @@ std::vector<LedgerRow> JoinPanel::rows() const {
       }
     out.push_back(r);
   }
+  for (const auto& c : m.camPairs) {
+    LedgerRow r;
+    r.id = c->id;
+    r.icon = QStringLiteral("joints/point-curve");
+    r.title = q(c->name);
+    r.detail = tr("%1 contact: %2 \u2013 %3")
+                   .arg(q(c->kind), q(nameOf(m, {c->cam, ""}, false)), q(nameOf(m, {c->follower, ""}, false)));
+    r.faded = !c->enabled;
+    out.push_back(r);
+  }
+  for (const auto& c : m.couplings) {
+    LedgerRow r;
+    r.id = c->id;
+    r.icon = QStringLiteral("joints/coupling");
+    r.title = q(c->name);
+    QStringList values;
+    for (const Symbol& s : c->values) values << q(nameOf(m, s, false));
+    r.detail = tr("coupling: %1").arg(values.join(QStringLiteral(", ")));
+    r.faded = !c->enabled;
+    out.push_back(r);
+  }
+  const auto remark = [&](const Message& x) {
+    LedgerRow r;
+    const auto joint = x.objects.empty() ? nullptr : findByName(m.joints, x.objects.front());
+    r.id = joint ? joint->id : 0;
+    r.icon = QStringLiteral("lucide/triangle-alert");
+    r.title = q(x.text);
+    r.tag = x.severity == Severity::note ? tr("note") : tr("warning");
+    r.tone = x.severity == Severity::note ? Tone::quiet : Tone::warning;
+    out.push_back(r);
+  };
+  for (const Message& x : session_.resolved().messages) remark(x);
   if (const auto& mobility = session_.mobility(); mobility && !m.joints.empty()) {
+    for (const Message& x : mobility->messages) remark(x);
+    for (const auto& d : mobility->stuckDrives)
+      remark({Severity::warning, "stuck-drive", {d}, "drive " + d + ": its joint cannot move"});
+    for (const auto& d : mobility->redundantDrives)
+      remark({Severity::warning, "redundant-drive", {d}, "drive " + d + ": the other drives decide its value already"});
     for (const auto& text : mobility->leftFreedoms) {
       LedgerRow r;
       r.icon = QStringLiteral("lucide/hand");

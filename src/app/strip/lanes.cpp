@@ -106,6 +106,19 @@ void Lanes::rebuild() {
       l.low -= 0.08 * span;
       l.high += 0.08 * span;
     }
+    std::map<std::pair<std::string, std::string>, std::vector<int>> marks;
+    for (std::size_t i = 0; i < result.travel.marks.size(); ++i)
+      marks[{result.travel.marks[i].object, result.travel.marks[i].code}].push_back(static_cast<int>(i));
+    for (const auto& [key, list] : marks) {
+      Lane l;
+      l.kind = Lane::marks;
+      l.title = key.second == "contact-lost" ? tr("%1: contact lost").arg(q(key.first))
+                : key.second == "past-stop"  ? tr("%1: past its stop").arg(q(key.first))
+                                             : tr("change points");
+      l.mark = list;
+      l.colour = theme().warn;
+      lanes_.push_back(l);
+    }
     if (const CheckData* c = session_.check()) {
       std::map<std::pair<int, int>, std::vector<int>> pairs;
       for (std::size_t i = 0; i < c->result.interference.size(); ++i)
@@ -135,14 +148,14 @@ void Lanes::place() {
     if (l.kind == Lane::gauge)
       ++gauges;
     else
-      fixed += l.kind == Lane::bars ? 24 : 38;
+      fixed += l.kind == Lane::programme ? 38 : 24;
   }
   const double room = height() - kAxis - fixed;
   const double each = gauges ? std::clamp(room / gauges, 34.0, 90.0) : 0;
   double y = 0;
   for (Lane& l : lanes_) {
     l.top = y;
-    l.height = l.kind == Lane::gauge ? each : l.kind == Lane::bars ? 24 : 38;
+    l.height = l.kind == Lane::gauge ? each : l.kind == Lane::programme ? 38 : 24;
     y += l.height;
   }
   total_ = y;
@@ -159,6 +172,51 @@ QRectF Lanes::barRect(int interference) const {
         return {std::min(a, b), l.top - scroll_ + 4, std::max(3.0, std::abs(b - a)), l.height - 8};
       }
   return {};
+}
+
+QRectF Lanes::markRect(int mark) const {
+  const RunData* run = session_.run();
+  if (!run) return {};
+  for (const Lane& l : lanes_)
+    for (int i : l.mark)
+      if (i == mark) {
+        const auto& m = run->result.travel.marks[static_cast<std::size_t>(i)];
+        const double a = xOf(m.from), b = xOf(m.to);
+        return {std::min(a, b) - (a == b ? 2 : 0), l.top - scroll_ + 5, std::max(4.0, std::abs(b - a)), l.height - 10};
+      }
+  return {};
+}
+
+void Lanes::paintMarks(QPainter& p, const Lane& lane) {
+  for (int i : lane.mark) {
+    const QRectF bar = markRect(i).translated(0, scroll_);
+    QColor fill = lane.colour;
+    fill.setAlphaF(0.25f);
+    p.setPen(QPen(lane.colour, 1.4));
+    p.setBrush(fill);
+    p.drawRoundedRect(bar, 3, 3);
+  }
+}
+
+/// Where the travel ended early: a line with a word at its foot.
+void Lanes::paintEnd(QPainter& p, double bottom) {
+  const auto& ended = session_.run()->result.travel.ended;
+  if (!ended) return;
+  const double x = xOf(ended->at);
+  p.setPen(QPen(theme().bad, 1.6, Qt::DashLine));
+  p.drawLine(QPointF(x, 0), QPointF(x, bottom));
+  const QString word = ended->kind == "stop"                ? tr("stop: %1").arg(q(ended->joint))
+                       : ended->kind == "drives-contradict" ? tr("drives contradict")
+                                                            : tr("dead point");
+  p.setFont(uiFont(8.2, QFont::DemiBold));
+  const double w = p.fontMetrics().horizontalAdvance(word) + 10;
+  QRectF label(x - w - 3, bottom - 19, w, 16);
+  if (label.left() < kNames) label.moveLeft(x + 3);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme().panel);
+  p.drawRoundedRect(label, 3, 3);
+  p.setPen(theme().bad);
+  p.drawText(label, Qt::AlignCenter, word);
 }
 
 void Lanes::paintEvent(QPaintEvent*) {
@@ -200,10 +258,10 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
   const QRectF box(kNames, lane.top + 3, width() - kNames - kRight, lane.height - 6);
   p.setPen(QPen(t.line, 1));
   p.drawLine(QPointF(0, lane.top + lane.height - 0.5), QPointF(width(), lane.top + lane.height - 0.5));
-  p.setPen(lane.kind == Lane::bars ? t.bad : t.ink);
+  p.setPen(lane.kind == Lane::bars ? t.bad : lane.kind == Lane::marks ? t.warn : t.ink);
   p.setFont(uiFont(8.6, QFont::DemiBold));
   const QRectF name(12, lane.top + 2, kNames - 20, lane.height - 4);
-  const bool two = lane.kind != Lane::bars && lane.height >= 32;
+  const bool two = lane.kind != Lane::bars && lane.kind != Lane::marks && lane.height >= 32;
   p.drawText(two ? name.adjusted(0, 0, 0, -lane.height / 2 + 3) : name, Qt::AlignVCenter | Qt::AlignLeft,
              p.fontMetrics().elidedText(lane.title, Qt::ElideRight, static_cast<int>(name.width())));
   if (two && lane.column >= 0 && static_cast<std::size_t>(lane.column) < session_.cursorRow().size()) {
@@ -214,6 +272,10 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
     p.drawText(name.adjusted(0, lane.height / 2 - 3, 0, 0), Qt::AlignVCenter | Qt::AlignLeft,
                std::isfinite(v) ? withUnit(QString::number(v, 'f', std::abs(v) >= 1000 ? 1 : std::abs(v) >= 10 ? 2 : 3), units.label(d))
                                   : tr("no value"));
+  }
+  if (lane.kind == Lane::marks) {
+    paintMarks(p, lane);
+    return;
   }
   if (lane.kind == Lane::bars) {
     for (int i : lane.interference) {
@@ -310,6 +372,7 @@ void Lanes::paintAxis(QPainter& p) {
     if (label.right() > width() - 4) label.moveRight(width() - 4);
     p.drawText(label, (label.right() >= width() - 4 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter, text);
   }
+  paintEnd(p, bottom);
   const double at = run->travel->axisAt(session_.cursor());
   const double x = xOf(at);
   p.setPen(QPen(t.ink, 1.4));

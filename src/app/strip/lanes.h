@@ -16,6 +16,8 @@ class Lanes : public QWidget {
   double axisOf(double x) const;
   /// Rectangle of an interference bar, for tests and tooltips.
   QRectF barRect(int interference) const;
+  /// Rectangle of a mark of the travel: a lost contact, a stop that is passed, a change point.
+  QRectF markRect(int mark) const;
   int laneCount() const { return static_cast<int>(lanes_.size()); }
   QString laneTitle(int lane) const { return lanes_[static_cast<std::size_t>(lane)].title; }
 
@@ -29,11 +31,12 @@ class Lanes : public QWidget {
 
  private:
   struct Lane {
-    enum Kind { programme, gauge, bars } kind;
+    enum Kind { programme, gauge, bars, marks } kind;
     QString title;
     int column = -1;  // of the table
     int drive = -1;   // active drive
     std::vector<int> interference;
+    std::vector<int> mark;  // of the travel
     double low = 0, high = 1;
     std::optional<double> bandLow, bandHigh;
     QColor colour;
@@ -43,6 +46,8 @@ class Lanes : public QWidget {
   void place();
   void paintLane(QPainter& p, const Lane& lane);
   void paintAxis(QPainter& p);
+  void paintMarks(QPainter& p, const Lane& lane);
+  void paintEnd(QPainter& p, double bottom);
   void paintCurve(QPainter& p, const Lane& lane, const QRectF& box);
   void goTo(double x);
 

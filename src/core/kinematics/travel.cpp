@@ -455,6 +455,8 @@ Travel TravelRun::run(Progress* progress) {
       if (!contradiction && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel)) continue;
       travel.ended = stop ? stop : contradiction ? contradiction : std::optional<Ended>(failure(s, t));
       if (s.t > travel.steps.back().t || stop) travel.steps.push_back(s);
+      if (!stop && !contradiction && contactAtItsEnd(s) >= 0)
+        travel.marks.push_back({"contact-lost", travel.ended->joint, travel.ended->at, travel.ended->at});
       closeMarks(s.t, travel);
       tellEnd(travel);
       return travel;

@@ -129,6 +129,7 @@ class TravelRun {
   bool extremeBetween(const TravelStep& from, const TravelStep& to, const Watch& w, TravelStep& at);
   TravelStep edgeBetween(const TravelStep& from, const TravelStep& to, const std::function<bool(const TravelStep&)>& is);
   bool contactLost(int joint, const TravelStep& s) const;
+  int contactAtItsEnd(const TravelStep& s) const;
   void watchMarks(const TravelStep& from, const TravelStep& to, Travel& travel);
   void closeMarks(double t, Travel& travel);
   Ended failure(const TravelStep& last, double asked);

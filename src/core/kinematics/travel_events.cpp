@@ -89,6 +89,20 @@ bool TravelRun::contactLost(int joint, const TravelStep& s) const {
   return bend < 0 && -bend * p.radius > 1 + 1e-9;
 }
 
+/// The contact that is being lost where a travel can't go on: the hollow is just as round as the roller, or just flat under
+/// the flat, so that the place of contact would have to turn back. @return compiled joint, or -1
+int TravelRun::contactAtItsEnd(const TravelStep& s) const {
+  for (std::size_t i = 0; i < system_->joints.size(); ++i) {
+    const System::Joint& j = system_->joints[i];
+    if (j.pair < 0) continue;
+    const auto& p = resolved_.camPairs[u(j.pair)];
+    const double bend = p.cam->curvature(s.c.q[u(j.firstDof)]) * p.cam->windingSign() * (p.inside ? -1 : 1);
+    if (p.kind == "roller" && bend < 0 && std::abs(1 + bend * p.radius) < 0.02) return static_cast<int>(i);
+    if (p.kind == "flat" && std::abs(bend) * system_->size < 0.02) return static_cast<int>(i);
+  }
+  return -1;
+}
+
 void TravelRun::watchMarks(const TravelStep& from, const TravelStep& to, Travel& travel) {
   const auto follow = [&](std::size_t kind, const std::function<bool(const TravelStep&)>& is) {
     const auto open = std::find_if(open_.begin(), open_.end(), [&](const OpenMark& m) { return m.kind == kind; });
@@ -205,6 +219,7 @@ Ended TravelRun::failure(const TravelStep& last, double asked) {
   }
   if (e.joint.empty() && !system_->loops.empty())
     e.joint = system_->nameOf(system_->loops[u(std::max(0, outcome_.worstLoop))].joint, resolved_);
+  if (const int lost = contactAtItsEnd(last); lost >= 0) e.joint = system_->nameOf(lost, resolved_);
   if (!mobility_.redundantDrives.empty()) e.kind = "drives-contradict";
   return e;
 }
@@ -240,6 +255,12 @@ void TravelRun::tellEnd(Travel& travel) const {
     for (const auto& d : mobility_.redundantDrives) names += (names.empty() ? "" : ", ") + d;
     text = fmt::format("the drives contradict one another from {} of the run's axis (SI) on, at joint {}{}", at, e.joint,
                        names.empty() ? "" : "; switch off or change " + names);
+  } else if (std::any_of(travel.marks.begin(), travel.marks.end(), [&](const Mark& m) {
+               return m.code == "contact-lost" && m.object == e.joint && m.from == e.at;
+             })) {
+    text = fmt::format("the travel ends at {} of the run's axis (SI): cam pair {} loses contact there, as its follower does "
+                       "not reach into the hollow of the curve; make the roller smaller or the hollow wider",
+                       at, e.joint);
   } else {
     text = fmt::format("the travel ends at {} of the run's axis (SI): a dead point; joint {} would have to open by "
                        "{:.6g} mm{}; change a length, or turn back at the limit",

@@ -311,7 +311,8 @@ class MeasureResolver : public MotionResolver {
     };
     if (!option(given.accuracy, dimension::kLength, "accuracy", r.accuracy) ||
         !option(given.fitDepth, dimension::kLength, "fit_depth", r.fitDepth) ||
-        !option(given.fitAngle, dimension::kAngle, "fit angle", r.fitAngle))
+        !option(given.fitAngle, dimension::kAngle, "fit angle", r.fitAngle) ||
+        !option(given.fitLength, dimension::kPlain, "fit length", r.fitLength))
       return false;
     for (const auto& [a, b] : given.leaveOut) {
       const auto ia = linkIndex_.find(a), ib = linkIndex_.find(b);
