@@ -143,14 +143,19 @@ int main(int argc, char** argv) {
   const std::string prefix = argc > 1 ? argv[1] : "";
   const auto wanted = [&](const std::string& name) { return name.compare(0, prefix.size(), prefix) == 0; };
   const auto add = [](const char* name, void (*f)(benchmark::State&), benchmark::TimeUnit unit, int repetitions) {
-    benchmark::RegisterBenchmark(name, f)->Unit(unit)->Repetitions(repetitions)->ReportAggregatesOnly(true)->MinTime(0.1);
+    benchmark::RegisterBenchmark(name, f)
+        ->Unit(unit)
+        ->Repetitions(repetitions)
+        ->ReportAggregatesOnly(true)
+        ->MinTime(0.1);
   };
   const auto addSized = [](const char* name, void (*f)(benchmark::State&), const std::vector<int64_t>& sizes) {
     auto* b = benchmark::RegisterBenchmark(name, f);
     for (const int64_t n : sizes) b->Arg(n);
     b->Unit(benchmark::kMicrosecond)->Repetitions(9)->ReportAggregatesOnly(true)->MinTime(0.1);
   };
-  const bool ratio = wanted("fourbar_pose_over_closed_form"), run = wanted("demo_run_max_ms"), check = wanted("demo_check_wall_ms");
+  const bool ratio = wanted("fourbar_pose_over_closed_form"), run = wanted("demo_run_max_ms"),
+             check = wanted("demo_check_wall_ms");
   const bool rungs = wanted("ladder_64_over_closed_form") || wanted("ladder_256_over_4");
   const bool hand = wanted("drag_12_links_ms"), again = wanted("redesign_12_links_ms");
   using benchmark::kMicrosecond;
@@ -171,11 +176,11 @@ int main(int argc, char** argv) {
   if (ratio || rungs || hand || again || run || check) benchmark::RunSpecifiedBenchmarks(&keeper);
   auto& cpu = keeper.cpu;
   if (ratio)
-    std::printf("fourbar_pose_us %.4f us\nfourbar_closed_form_us %.4f us\nfourbar_pose_over_closed_form %.2f 1\n", cpu["general"],
-                cpu["closed"], cpu["general"] / cpu["closed"]);
+    std::printf("fourbar_pose_us %.4f us\nfourbar_closed_form_us %.4f us\nfourbar_pose_over_closed_form %.2f 1\n",
+                cpu["general"], cpu["closed"], cpu["general"] / cpu["closed"]);
   if (rungs)
-    std::printf("ladder_64_pose_us %.3f us\nladder_64_over_closed_form %.2f 1\nladder_256_over_4 %.1f 1\n", cpu["ladder/64"],
-                cpu["ladder/64"] / cpu["closed_ladder/64"], cpu["ladder/256"] / cpu["ladder/4"]);
+    std::printf("ladder_64_pose_us %.3f us\nladder_64_over_closed_form %.2f 1\nladder_256_over_4 %.1f 1\n",
+                cpu["ladder/64"], cpu["ladder/64"] / cpu["closed_ladder/64"], cpu["ladder/256"] / cpu["ladder/4"]);
   if (hand) std::printf("drag_12_links_ms %.3f ms\n", cpu["drag"]);
   if (again) std::printf("redesign_12_links_ms %.3f ms\n", cpu["redesign"]);
   if (run) std::printf("demo_run_max_ms %.3f ms\n", cpu["run"]);

@@ -22,14 +22,19 @@ class Plane {
     joints_.push_back({{"name", name}, {"kind", "revolute"}, {"between", {a + "/" + name, b + "/" + name}}});
   }
   std::string text(const std::string& drive, const Json& parameters = Json::array()) const {
-    Json j = {{"format", "cooperage"}, {"version", 1}, {"units", {{"length", "m"}, {"angle", "rad"}}}, {"parameters", parameters}};
+    Json j = {{"format", "cooperage"},
+              {"version", 1},
+              {"units", {{"length", "m"}, {"angle", "rad"}}},
+              {"parameters", parameters}};
     for (const auto& [name, seats] : links_.items()) {
       Json l = {{"name", name}, {"seats", seats}};
       if (name == "g") l["ground"] = true;
       j["links"].push_back(l);
     }
     j["joints"] = joints_;
-    j["drives"] = {{{"name", "m"}, {"value", drive + ".turn"}, {"programme", {{{"law", "constant-speed"}, {"speed", "60 rpm"}, {"time", "1e9 s"}}}}}};
+    j["drives"] = {{{"name", "m"},
+                    {"value", drive + ".turn"},
+                    {"programme", {{{"law", "constant-speed"}, {"speed", "60 rpm"}, {"time", "1e9 s"}}}}}};
     j["runs"] = {{{"name", "turn"}, {"duration", "1 s"}, {"steps", 360}}};
     return j.dump();
   }
@@ -56,8 +61,9 @@ struct FourBar {
     const double right = b * b * couplerRate * couplerRate - c * rockerRate * rockerRate * (ux * cr + uy * sr) +
                          w * w * a * (ux * cq + uy * sq) - e * a * (uy * cq - ux * sq);
     rockerAcceleration = -right / det;
-    couplerAcceleration = (rockerAcceleration * c * cr - rockerRate * rockerRate * c * sr - e * a * cq + w * w * a * sq +
-                           couplerRate * couplerRate * uy) / ux;
+    couplerAcceleration = (rockerAcceleration * c * cr - rockerRate * rockerRate * c * sr - e * a * cq +
+                           w * w * a * sq + couplerRate * couplerRate * uy) /
+                          ux;
   }
 };
 
@@ -94,7 +100,9 @@ inline std::string ladder(int n) {
 inline std::string leg() {
   using V = Eigen::Vector2d;
   Plane p;
-  const auto hinge = [&](const char* name, const char* a, const char* b, const V& at) { p.hinge(name, a, b, at.x(), at.y()); };
+  const auto hinge = [&](const char* name, const char* a, const char* b, const V& at) {
+    p.hinge(name, a, b, at.x(), at.y());
+  };
   const V g1(-0.038, -0.008), knee1(-0.037, 0.047), knee2(-0.009, -0.040), hip(-0.063, -0.002), heel(-0.094, -0.042),
       toe(-0.041, -0.110), g2(0.048, -0.128), g3(0.081, -0.027), mid(-0.015, -0.057), far(0.019, -0.093);
   p.hinge("in", "g", "crank", 0, 0);

@@ -384,7 +384,8 @@ void Session::importStep(const QString& path) {
         }
         if (apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m)) {
           select(fresh);
-          say(tr("%1 imported, each as a link").arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
+          say(tr("%1 imported, each as a link")
+                  .arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
         }
       });
 }
@@ -468,7 +469,8 @@ void Session::nextWayToClose() {
   const auto key = [&](std::size_t i) {
     std::vector<double> k;
     for (double q : ways[i].q) k.push_back(std::round(q * 1e6));
-    for (const Mat3& R : ways[i].balls) k.insert(k.end(), {std::round(R(0, 0) * 1e6), std::round(R(1, 0) * 1e6), std::round(R(2, 1) * 1e6)});
+    for (const Mat3& R : ways[i].balls)
+      k.insert(k.end(), {std::round(R(0, 0) * 1e6), std::round(R(1, 0) * 1e6), std::round(R(2, 1) * 1e6)});
     return k;
   };
   std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return key(a) < key(b); });

@@ -10,9 +10,7 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
+QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 int Session::currentRun() const {
@@ -115,7 +113,8 @@ void Session::startCheck() {
         if (!c.problem.isEmpty()) return;
         answer->data = std::make_unique<CheckData>();
         answer->data->source = source;
-        answer->data->result = clearance::checkTravel(*c.run->travel, *c.run->measurer, c.run->result, *c.geometry, &progress);
+        answer->data->result =
+            clearance::checkTravel(*c.run->travel, *c.run->measurer, c.run->result, *c.geometry, &progress);
         if (answer->data->result.cancelled) c.problem = tr("Check cancelled");
       },
       [this, answer] {

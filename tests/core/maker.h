@@ -8,8 +8,8 @@ namespace cooperage::test {
 
 using Json = nlohmann::ordered_json;
 
-/// Writes mechanisms down for tests: all links stand at the origin at home, and a joint is a place and an axis in ground
-/// axes, given to both its links. All figures in m and rad.
+/// Writes mechanisms down for tests: all links stand at the origin at home, and a joint is a place and an axis in
+/// ground axes, given to both its links. All figures in m and rad.
 class Maker {
  public:
   Maker() {
@@ -38,26 +38,27 @@ class Maker {
     find(link)["seats"].push_back({{"name", name}, {"at", array(at)}, {"axis", array(axis)}, {"ref", array(x)}});
   }
   /// A joint of two links at a place that they share at home.
-  Json& joint(const std::string& name, const std::string& kind, const std::string& a, const std::string& b, const Vec3& at,
-              const Vec3& axis = Vec3::UnitZ(), const Vec3& ref = Vec3::Zero()) {
+  Json& joint(const std::string& name, const std::string& kind, const std::string& a, const std::string& b,
+              const Vec3& at, const Vec3& axis = Vec3::UnitZ(), const Vec3& ref = Vec3::Zero()) {
     find(a);
     find(b);
     seat(a, name, at, axis, ref);
     seat(b, name, at, axis, ref);
-    j_["joints"].push_back(
-        {{"name", name}, {"kind", kind}, {"between", {a + "/" + name, b + "/" + name}}});
+    j_["joints"].push_back({{"name", name}, {"kind", kind}, {"between", {a + "/" + name, b + "/" + name}}});
     return j_["joints"].back();
   }
   Json& hinge(const std::string& name, const std::string& a, const std::string& b, double x, double y) {
     return joint(name, "revolute", a, b, Vec3(x, y, 0));
   }
-  Json& slide(const std::string& name, const std::string& a, const std::string& b, double x, double y, double dx, double dy) {
+  Json& slide(const std::string& name, const std::string& a, const std::string& b, double x, double y, double dx,
+              double dy) {
     return joint(name, "prismatic", a, b, Vec3(x, y, 0), Vec3(dx, dy, 0), Vec3::UnitZ());
   }
   /// A drive at constant rate, rad/s or m/s.
   void steady(const std::string& value, double rate, const std::string& name = "motor") {
-    j_["drives"].push_back(
-        {{"name", name}, {"value", value}, {"programme", {{{"law", "constant-speed"}, {"speed", rate}, {"time", 1e6}}}}});
+    j_["drives"].push_back({{"name", name},
+                            {"value", value},
+                            {"programme", {{{"law", "constant-speed"}, {"speed", rate}, {"time", 1e6}}}}});
   }
   /// A drive by a formula of the time t in s.
   void follow(const std::string& value, const std::string& formula, const std::string& name = "motor") {
@@ -90,7 +91,8 @@ class Maker {
 /// above), crank at angle q at home. Joints in, p, q, out.
 struct FourBar {
   double a, b, c, d, q;
-  /// Rocker's and coupler's angle at a crank angle by the cosine law, as jets of it (Norton, Design of Machinery, ch. 4).
+  /// Rocker's and coupler's angle at a crank angle by the cosine law, as jets of it (Norton, Design of Machinery, ch.
+  /// 4).
   std::pair<Jet, Jet> angles(const Jet& crank, double branch = 1) const {
     const Jet x = Jet(a) * cos(crank) - Jet(d), y = Jet(a) * sin(crank);
     const Jet f2 = x * x + y * y, f = sqrt(f2);

@@ -16,9 +16,7 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
+QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 void Card::showJoint(const Joint& joint) {
@@ -226,7 +224,8 @@ void Card::showRequirement(const Requirement& requirement) {
                                                               [&](Requirement& r) { r.measure = text.toStdString(); }));
   });
   form->addRow(formLabel(tr("Measure")), measure);
-  const auto bound = [&](const QString& label, const std::optional<Field>& f, std::optional<Field> Requirement::*member) {
+  const auto bound = [&](const QString& label, const std::optional<Field>& f,
+                         std::optional<Field> Requirement::*member) {
     optionalFigure(form, label, label, f, [this, id, member](const std::optional<Field>& typed) {
       return changed<Requirement>(*session_.mechanism(), &Mechanism::requirements, id,
                                   [&](Requirement& r) { r.*member = typed; });

@@ -118,7 +118,8 @@ void DrivePanel::addDrive(bool steady) {
   }
   Mechanism next = *session_.mechanism();
   const auto joint = findJoint(next, value->id);
-  const auto& kind = infoOf(joint->kind).values[static_cast<std::size_t>(std::max(0, valueIndex(joint->kind, value->member)))];
+  const auto& kind =
+      infoOf(joint->kind).values[static_cast<std::size_t>(std::max(0, valueIndex(joint->kind, value->member)))];
   const bool angle = kind.angle;
   Drive d;
   d.id = newId();

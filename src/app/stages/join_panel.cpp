@@ -254,7 +254,8 @@ QString JoinPanel::hint() const {
   if (m.joints.empty()) return tr("Choose a kind above, then click a bore or a pin on one link and on the other.");
   const auto& mobility = session_.mobility();
   if (mobility && mobility->left > 0)
-    return tr("%1 left: drag a link to see, then drive one in stage Drive.").arg(counted(mobility->left, tr("freedom"), tr("freedoms")));
+    return tr("%1 left: drag a link to see, then drive one in stage Drive.")
+        .arg(counted(mobility->left, tr("freedom"), tr("freedoms")));
   return {};
 }
 

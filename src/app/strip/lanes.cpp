@@ -270,8 +270,12 @@ void Lanes::paintLane(QPainter& p, const Lane& lane) {
     p.setPen(t.mute);
     p.setFont(uiFont(8.4));
     p.drawText(name.adjusted(0, lane.height / 2 - 3, 0, 0), Qt::AlignVCenter | Qt::AlignLeft,
-               std::isfinite(v) ? withUnit(QString::number(v, 'f', std::abs(v) >= 1000 ? 1 : std::abs(v) >= 10 ? 2 : 3), units.label(d))
-                                  : tr("no value"));
+               std::isfinite(v) ? withUnit(QString::number(v, 'f',
+                                                           std::abs(v) >= 1000 ? 1
+                                                           : std::abs(v) >= 10 ? 2
+                                                                               : 3),
+                                           units.label(d))
+                                : tr("no value"));
   }
   if (lane.kind == Lane::marks) {
     paintMarks(p, lane);
@@ -377,8 +381,8 @@ void Lanes::paintAxis(QPainter& p) {
   const double x = xOf(at);
   p.setPen(QPen(t.ink, 1.4));
   p.drawLine(QPointF(x, 0), QPointF(x, bottom));
-  const QString text =
-      QString::number(at / unit, 'f', degrees ? 1 : 3) + (degrees ? QStringLiteral("\u00b0") : ' ' + unitText(units.label(d)));
+  const QString text = QString::number(at / unit, 'f', degrees ? 1 : 3) +
+                       (degrees ? QStringLiteral("\u00b0") : ' ' + unitText(units.label(d)));
   p.setFont(uiFont(8.2, QFont::DemiBold));
   const double w = p.fontMetrics().horizontalAdvance(text) + 12;
   QRectF flag(x - w / 2, bottom + 1, w, kAxis - 3);

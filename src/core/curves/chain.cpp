@@ -18,11 +18,11 @@ Vec3 flat(const Vec2& v) { return {v.x(), v.y(), 0}; }
 struct Part {
   Piece::Kind kind;
   double length = 0;
-  Vec2 from, direction, centre;              // line; arc
-  double radius = 0, angle = 0, sense = 1;   // arc
-  std::vector<double> t;                     // spline: parameter at the points (chord length)
-  std::vector<Vec2> x, slope;                // points and their slopes
-  std::vector<double> lengths;               // arc length at the points
+  Vec2 from, direction, centre;             // line; arc
+  double radius = 0, angle = 0, sense = 1;  // arc
+  std::vector<double> t;                    // spline: parameter at the points (chord length)
+  std::vector<Vec2> x, slope;               // points and their slopes
+  std::vector<double> lengths;              // arc length at the points
 
   CurvePoint spline(double p) const {  // by its own parameter
     const auto it = std::upper_bound(t.begin(), t.end(), p);
@@ -135,7 +135,8 @@ Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std:
     } else if (p.kind == Piece::Kind::arc) {
       const double ra = (a - p.centre).norm(), rb = (b - p.centre).norm();
       if (!(ra > 0) || std::abs(ra - rb) > 1e-6 * std::max(ra, rb))
-        return wrong(fmt::format("the ends of arc {} are {:.6g} and {:.6g} mm from its centre", i + 1, ra * 1e3, rb * 1e3));
+        return wrong(
+            fmt::format("the ends of arc {} are {:.6g} and {:.6g} mm from its centre", i + 1, ra * 1e3, rb * 1e3));
       part.radius = 0.5 * (ra + rb);
       part.sense = p.ccw ? 1 : -1;
       part.angle = std::atan2(a.y() - p.centre.y(), a.x() - p.centre.x());

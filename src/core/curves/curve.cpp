@@ -15,8 +15,7 @@ constexpr std::array<double, 5> kGaussW{0.2369268850561891, 0.4786286704993665, 
 
 double panelLength(const Curve& c, double a, double b) {
   double sum = 0;
-  for (std::size_t k = 0; k < 5; ++k)
-    sum += kGaussW[k] * c.at(0.5 * (a + b) + 0.5 * (b - a) * kGaussX[k])[1].norm();
+  for (std::size_t k = 0; k < 5; ++k) sum += kGaussW[k] * c.at(0.5 * (a + b) + 0.5 * (b - a) * kGaussX[k])[1].norm();
   return 0.5 * (b - a) * sum;
 }
 

@@ -18,8 +18,8 @@ using CurvePoint = std::array<Vec3, 5>;
 class Curve {
  public:
   virtual ~Curve() = default;
-  /// @param u parameter; a closed curve takes any (it counts on over many rounds), an open one goes straight on past its
-  /// ends
+  /// @param u parameter; a closed curve takes any (it counts on over many rounds), an open one goes straight on past
+  /// its ends
   virtual CurvePoint at(double u) const = 0;
   double low() const { return low_; }
   double high() const { return high_; }
@@ -83,8 +83,8 @@ Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std:
 /// The curve at a distance to the left (positive) or right of another, in its plane. Orders 0 to 3; order 4 is zero.
 CurvePtr offset(CurvePtr base, double distance);
 
-/// Two planar curves that roll on one another without slip: the placement of the second curve's axes in the first's as a
-/// function of the first's parameter.
+/// Two planar curves that roll on one another without slip: the placement of the second curve's axes in the first's as
+/// a function of the first's parameter.
 class Rolling {
  public:
   /// @param u0, w0 parameters of both at the contact from which the arc lengths count

@@ -31,7 +31,8 @@ std::vector<Eigen::Vector2d> cubicSlopes(const std::vector<double>& t, const std
     return b;
   };
   const auto right = [&](std::size_t before, std::size_t here) {  // h(before) lies before point `here`
-    return Vec2(3 * (h(here) / h(before) * (x[before + 1] - x[before]) + h(before) / h(here) * (x[here + 1] - x[here])));
+    return Vec2(3 *
+                (h(here) / h(before) * (x[before + 1] - x[before]) + h(before) / h(here) * (x[here + 1] - x[here])));
   };
   if (periodic) {
     const std::size_t m = n - 1;  // unknown slopes 0..m-1, slope m = slope 0
@@ -112,8 +113,8 @@ ScalarJet Table::at(double x) const {
   if (x > x_.back()) return {y_.back() + (x - x_.back()) * slope_.back(), slope_.back(), 0, 0};
   const double c2 = (3 * chord - 2 * slope_[i] - slope_[i + 1]) / h;
   const double c3 = (slope_[i] + slope_[i + 1] - 2 * chord) / (h * h);
-  return {y_[i] + r * (slope_[i] + r * (c2 + r * c3)) + shift, slope_[i] + r * (2 * c2 + 3 * r * c3), 2 * c2 + 6 * r * c3,
-          6 * c3};
+  return {y_[i] + r * (slope_[i] + r * (c2 + r * c3)) + shift, slope_[i] + r * (2 * c2 + 3 * r * c3),
+          2 * c2 + 6 * r * c3, 6 * c3};
 }
 
 }  // namespace cooperage::curves

@@ -400,8 +400,8 @@ class Reader {
 
   void coupling(Object& o) {
     static const std::map<std::string, CouplingKind> kKinds{
-        {"linear", CouplingKind::linear}, {"gear", CouplingKind::gear}, {"ratio", CouplingKind::ratio},
-        {"rack", CouplingKind::rack},     {"belt", CouplingKind::belt}, {"screw", CouplingKind::screw},
+        {"linear", CouplingKind::linear}, {"gear", CouplingKind::gear},      {"ratio", CouplingKind::ratio},
+        {"rack", CouplingKind::rack},     {"belt", CouplingKind::belt},      {"screw", CouplingKind::screw},
         {"table", CouplingKind::table},   {"formula", CouplingKind::formula}};
     Coupling c;
     c.id = newId();

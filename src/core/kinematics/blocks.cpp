@@ -223,11 +223,9 @@ double Solver::evaluate(Block& block, const Derivatives& d, const Configuration&
     for (const auto& m : system_.loops[u(l.loop)].members)
       if (system_.dofs[u(m.dof)].ball < 0) block.turns = std::max(block.turns, std::abs(d.q[m.dof]));
     loopChain(system_.loops[u(l.loop)], d, c, chain_[u(l.loop)], residual);
-    for (int r = 0; r < 6; ++r)
-      put(l.row[r], residual[r], r < 3 ? options_.fitAngle : options_.fitLength, l.loop);
+    for (int r = 0; r < 6; ++r) put(l.row[r], residual[r], r < 3 ? options_.fitAngle : options_.fitLength, l.loop);
   }
-  for (const auto& [scalar, row] : block.scalars)
-    put(row, scalarResidual(scalar, d.q), options_.fitLength, -1);
+  for (const auto& [scalar, row] : block.scalars) put(row, scalarResidual(scalar, d.q), options_.fitLength, -1);
   return worst;
 }
 
@@ -360,8 +358,7 @@ void Solver::bias(Block& block, const Derivatives& d, const Configuration& c, in
     const PlanarState& a = plane_[u(p.a)];
     const PlanarState& b = plane_[u(p.b)];
     if (l.angleRow >= 0)
-      block.rhs[u(l.angleRow)] =
-          a.w[order] + (p.turn < 0 ? 0 : p.sense * d.d[order][p.turn]) - b.w[order];
+      block.rhs[u(l.angleRow)] = a.w[order] + (p.turn < 0 ? 0 : p.sense * d.d[order][p.turn]) - b.w[order];
     const Vec2 shift = shiftRate(l.joint, d, order), back = turned(b, vectors_[u(l.joint)].back, order);
     if (l.row[0] >= 0) block.rhs[u(l.row[0])] = a.p[order].x + shift.x - back.x - b.p[order].x;
     if (l.row[1] >= 0) block.rhs[u(l.row[1])] = a.p[order].y + shift.y - back.y - b.p[order].y;
@@ -429,7 +426,8 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
   for (int iteration = 0;; ++iteration) {
     const double size = evaluate(block, d, c, iteration > 0);
     if (!std::isfinite(size)) return false;
-    const bool done = size <= options_.tolerance + 1e-15 * block.turns || (size <= 1e-11 && size > 0.25 * previous);  // at rounding
+    const bool done =
+        size <= options_.tolerance + 1e-15 * block.turns || (size <= 1e-11 && size > 0.25 * previous);  // at rounding
     if (done || iteration >= options_.iterations) {
       out.residual = std::max({out.residual, size, block.droppedSize});
       if (size > options_.accept || !(block.dropped <= 1)) {

@@ -41,15 +41,14 @@ class Clusters {
 
  private:
   /// Axes of a joint in the axes of one of its nodes.
-  Mat3 axesIn(const System::Joint& j, int node) const {
-    return node == j.nodeA ? j.atA.R : j.atB.R;
-  }
+  Mat3 axesIn(const System::Joint& j, int node) const { return node == j.nodeA ? j.atA.R : j.atB.R; }
   /// All motions of a joint keep a plane with this normal (in the axes of one of its nodes).
   bool keeps(const System::Joint& j, int node, const Vec3& normal) const {
     const Mat3 axes = axesIn(j, node);
     for (const Element& e : j.elements) {
       const Vec3 axis = axes.col(axisOf(e.motion));
-      if (isTurn(e.motion) ? axis.cross(normal).norm() > kParallel : std::abs(axis.dot(normal)) > kParallel) return false;
+      if (isTurn(e.motion) ? axis.cross(normal).norm() > kParallel : std::abs(axis.dot(normal)) > kParallel)
+        return false;
     }
     return true;
   }
@@ -65,7 +64,8 @@ class Clusters {
     std::vector<Vec3> out;
     const Mat3 own = axesIn(j, parent);
     if (isTurn(j.elements.back().motion)) return {own.col(2)};
-    if (j.elements.size() == 2) return {own.col(axisOf(j.elements[0].motion)).cross(own.col(axisOf(j.elements[1].motion)))};
+    if (j.elements.size() == 2)
+      return {own.col(axisOf(j.elements[0].motion)).cross(own.col(axisOf(j.elements[1].motion)))};
     const Mat3 toParent = own * axesIn(j, child).transpose();
     for (int node : {child, parent})
       for (int k : of_[at(node)]) {

@@ -89,8 +89,7 @@ class Compiler {
         continue;
       }
       const bool moveB = ground < 0 || b != root(ground);  // the group with ground stays
-      const Pose shift = moveB ? wanted * relative_[at(j.linkB)].inverse()
-                               : relative_[at(j.linkB)] * wanted.inverse();
+      const Pose shift = moveB ? wanted * relative_[at(j.linkB)].inverse() : relative_[at(j.linkB)] * wanted.inverse();
       const int moved = moveB ? b : a, kept = moveB ? a : b;
       for (int i = 0; i < n; ++i)
         if (root(i) == moved) relative_[at(i)] = shift * relative_[at(i)];
@@ -116,8 +115,7 @@ class Compiler {
         s_.nodeStart.push_back(relative_[at(i)]);
       }
       s_.nodeOfLink[at(i)] = own;
-      s_.linkInNode[at(i)] =
-          s_.nodeStart[at(own)].inverse() * relative_[at(i)];
+      s_.linkInNode[at(i)] = s_.nodeStart[at(own)].inverse() * relative_[at(i)];
     }
   }
   /// Values that are driven, coupled or imposed must be dofs of their own: a ball is three turns then.
@@ -231,8 +229,7 @@ class Compiler {
   }
   /// Both curves' places at the contact: the closest approach where the links are placed.
   std::shared_ptr<const curves::Rolling> rolling(const System::Joint& c, const Resolved::CamPairR& p) const {
-    const Pose toFirst =
-        (s_.nodeStart[at(c.nodeA)] * c.atA).inverse() * (s_.nodeStart[at(c.nodeB)] * c.atB);
+    const Pose toFirst = (s_.nodeStart[at(c.nodeA)] * c.atA).inverse() * (s_.nodeStart[at(c.nodeB)] * c.atB);
     const Pose toSecond = toFirst.inverse();
     double u = 0, w = 0, least = 1e300;
     for (int k = 0; k < 24; ++k) {  // from many starts, as curves may be hollow
@@ -306,7 +303,8 @@ class Compiler {
       grow(s_.nodeOfLink[at(i)]);
     }
     s_.upJoint.assign(at(s_.nodeCount), -1);
-    for (int t : s_.treeOrder) s_.upJoint[at(s_.joints[at(t)].forward ? s_.joints[at(t)].nodeB : s_.joints[at(t)].nodeA)] = t;
+    for (int t : s_.treeOrder)
+      s_.upJoint[at(s_.joints[at(t)].forward ? s_.joints[at(t)].nodeB : s_.joints[at(t)].nodeA)] = t;
   }
   void addFreeJoint(int linkIndex) {
     System::Joint j;
@@ -338,7 +336,8 @@ class Compiler {
           j.ballAt = static_cast<int>(s_.dofs.size()) - j.firstDof;
         }
         for (int k = 0; k < dofsOf(e.motion); ++k)
-          s_.dofs.push_back({e.motion, joint, e.motion == Motion::ball ? j.ball : -1, isTurn(e.motion) ? 1.0 : s_.size});
+          s_.dofs.push_back(
+              {e.motion, joint, e.motion == Motion::ball ? j.ball : -1, isTurn(e.motion) ? 1.0 : s_.size});
       }
       j.dofs = static_cast<int>(s_.dofs.size()) - j.firstDof;
     }
@@ -404,7 +403,7 @@ class Compiler {
       row.formula = c.formula;
       bool whole = true;
       const auto dofOf = [&](const Resolved::ValueRef& v) {
-        if (v.joint < 0) return -1;  // a gear that stands still
+        if (v.joint < 0) return -1;                          // a gear that stands still
         if (!r_.joints[at(v.joint)].enabled) whole = false;  // with the joint switched off, the coupling rests too
         return s_.dofOf(v);
       };

@@ -8,9 +8,7 @@
 namespace cooperage::kinematics {
 
 namespace {
-Eigen::Index above(const Eigen::VectorXd& values, double tolerance) {
-  return (values.array() > tolerance).count();
-}
+Eigen::Index above(const Eigen::VectorXd& values, double tolerance) { return (values.array() > tolerance).count(); }
 constexpr Eigen::Index kExact = 120;  // singular values up to this size, pivoted QR (faster, as safe here) above
 }  // namespace
 
@@ -45,7 +43,9 @@ Eigen::MatrixXd rangeOf(const Eigen::MatrixXd& a, double tolerance) {
 
 Eigen::VectorXd leastSquaresStep(const Eigen::MatrixXd& a, const Eigen::VectorXd& r, double lambda) {
   if (lambda > 0)
-    return -(a.transpose() * a + lambda * Eigen::MatrixXd::Identity(a.cols(), a.cols())).ldlt().solve(a.transpose() * r);
+    return -(a.transpose() * a + lambda * Eigen::MatrixXd::Identity(a.cols(), a.cols()))
+                .ldlt()
+                .solve(a.transpose() * r);
   Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> qr(a);
   qr.setThreshold(1e-9);
   return -qr.solve(r);

@@ -148,7 +148,8 @@ double Measurer::camGauge(const Resolved::GaugeR& g, const TravelStep& step) con
     const Vec3 tangent = plane.R * pair.cam->at(at)[1].normalized();
     const Vec3 normal = tangent.cross(plane.R.col(2));
     const bool centre = pair.kind == "roller" || pair.kind == "point";
-    const Vec3 point = centre ? Vec3((poses_[u(pair.followerLink)] * pair.followerSeat).p) : plane * pair.cam->at(at)[0];
+    const Vec3 point =
+        centre ? Vec3((poses_[u(pair.followerLink)] * pair.followerSeat).p) : plane * pair.cam->at(at)[0];
     const Vec3 way = followerDirection(pair, point);
     if (way.norm() == 0) return kNone;
     return std::atan2(normal.cross(way).norm(), std::abs(normal.dot(way)));
@@ -250,7 +251,8 @@ static void unwrap(TravelRun& run, const std::vector<double>& before, std::vecto
     const int compiled = run.system().compiledJoint(static_cast<int>(i));
     const auto& values = model::infoOf(joints[i].kind).values;
     for (std::size_t v = 0; v < values.size(); ++v, column += 3) {
-      if (compiled < 0 || !values[v].angle || run.system().dofOf({static_cast<int>(i), static_cast<int>(v)}) >= 0) continue;
+      if (compiled < 0 || !values[v].angle || run.system().dofOf({static_cast<int>(i), static_cast<int>(v)}) >= 0)
+        continue;
       if (values[v].drivable) row[column] = before[column] + std::remainder(row[column] - before[column], 2 * kPi);
     }
   }

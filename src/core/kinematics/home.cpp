@@ -55,10 +55,11 @@ Error cannotClose(const System& system, const Resolved& resolved, const Solver& 
     }
   }
   if (worst < 0 || scalar > 100 * most)
-    return {"cannot-close", coupling,
-            coupling.empty()
-                ? std::string("home can't be closed: the home values contradict one another")
-                : fmt::format("coupling {}: the home values contradict it; change a home value or the coupling", coupling)};
+    return {
+        "cannot-close", coupling,
+        coupling.empty()
+            ? std::string("home can't be closed: the home values contradict one another")
+            : fmt::format("coupling {}: the home values contradict it; change a home value or the coupling", coupling)};
   const std::string name = system.nameOf(system.loops[u(worst)].joint, resolved);
   return {"cannot-close", name,
           fmt::format("{} {} can't be closed at home: {:.6g} mm and {:.4g} deg remain open; change a length, a "
@@ -68,7 +69,8 @@ Error cannotClose(const System& system, const Resolved& resolved, const Solver& 
 }
 
 /// What redundant rows are out: named by the joint of the loop whose axis is out most against the others.
-void reportMisfit(const System& system, const Resolved& resolved, const Solver& solver, std::vector<Message>& messages) {
+void reportMisfit(const System& system, const Resolved& resolved, const Solver& solver,
+                  std::vector<Message>& messages) {
   for (std::size_t i = 0; i < system.loops.size(); ++i) {
     const int loop = static_cast<int>(i);
     const double angle = solver.gapAngle(loop), length = solver.gapLength(loop);
@@ -125,8 +127,8 @@ void reportTilt(const System& system, const Resolved& resolved, const Solver& so
     messages.push_back({Severity::note,
                         "tilted-axis",
                         {name},
-                        fmt::format("joint {}: its axis is {:.3g} deg out of parallel with the others of its loop", name,
-                                    std::asin(std::min(1.0, tilt)) * 180 / kPi)});
+                        fmt::format("joint {}: its axis is {:.3g} deg out of parallel with the others of its loop",
+                                    name, std::asin(std::min(1.0, tilt)) * 180 / kPi)});
   }
 }
 
@@ -181,7 +183,8 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
   for (const auto& [dof, value] : imposed.values)
     farthest = std::max(farthest, std::abs(value - start.q[u(dof)]) / system.dofs[u(dof)].scale);
   if (!(farthest < 1e3))
-    return Error{"cannot-close", "", "a home value is out of all bounds; home values are angles and lengths of this mechanism"};
+    return Error{"cannot-close", "",
+                 "a home value is out of all bounds; home values are angles and lengths of this mechanism"};
   const double longest = farthest > 0.1 ? 0.1 / farthest : 1.0;
   double reached = 0, step = longest;
   if (farthest > 0) close(c);  // with the imposed values still where the placements have them
@@ -301,8 +304,8 @@ std::vector<Configuration> waysToClose(const System& system, const Resolved& res
       for (std::size_t v = 0; v < j.low.size(); ++v) {
         const int dof = system.dofOf({static_cast<int>(i), static_cast<int>(v)});
         if (dof >= 0 && isTurn(system.dofs[u(dof)].motion) && !fixed[u(dof)])  // nearest turn to home
-          c.q[u(dof)] = home.configuration.q[u(dof)] +
-                        std::remainder(c.q[u(dof)] - home.configuration.q[u(dof)], 2 * kPi);
+          c.q[u(dof)] =
+              home.configuration.q[u(dof)] + std::remainder(c.q[u(dof)] - home.configuration.q[u(dof)], 2 * kPi);
         const double q = jointValue(system, c, static_cast<int>(i), static_cast<int>(v), resolved);
         if ((j.low[v] && q < *j.low[v] - 1e-9) || (j.high[v] && q > *j.high[v] + 1e-9)) inside = false;
       }

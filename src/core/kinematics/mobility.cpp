@@ -17,9 +17,9 @@ using Matrix = Eigen::MatrixXd;
 
 namespace {
 
-constexpr double kRank = 1e-4;   // as the solver's: imported axes are parallel to 1e-4 at best
-constexpr double kStep = 1e-2;   // of a radian or of size: finite, yet far from the next singular pose
-constexpr int kDense = 200;      // columns up to which redundancy is traced over the whole mechanism
+constexpr double kRank = 1e-4;  // as the solver's: imported axes are parallel to 1e-4 at best
+constexpr double kStep = 1e-2;  // of a radian or of size: finite, yet far from the next singular pose
+constexpr int kDense = 200;     // columns up to which redundancy is traced over the whole mechanism
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// All rows as a dense matrix, after forward() and assemble().
@@ -123,10 +123,10 @@ class Analysis {
     mixed /= std::max(1.0, mixed.cwiseAbs().maxCoeff());
     const std::vector<int> lead = lead_;
     const Reached all = stepAlong(mixed);
-    const bool whole = all.moved && all.nullity == static_cast<int>(count) &&
-                       std::all_of(lead.begin(), lead.end(), [&](int d) {
-                         return std::abs(all.displacement[d] - mixed[d]) < 0.3 * std::abs(mixed[d]);
-                       });
+    const bool whole =
+        all.moved && all.nullity == static_cast<int>(count) && std::all_of(lead.begin(), lead.end(), [&](int d) {
+          return std::abs(all.displacement[d] - mixed[d]) < 0.3 * std::abs(mixed[d]);
+        });
     if (whole) {
       out_.generic = all.pose;
       reached_ = N;
@@ -219,8 +219,8 @@ class Analysis {
 
   void leftOver() {
     if (out_.left == 0 || left_.cols() == 0) return;
-    const Matrix idle = left_.cols() <= kDense ? Matrix(left_ * nullSpace(centreVelocities(left_), 1e-6))
-                                               : Matrix(left_.rows(), 0);
+    const Matrix idle =
+        left_.cols() <= kDense ? Matrix(left_ * nullSpace(centreVelocities(left_), 1e-6)) : Matrix(left_.rows(), 0);
     out_.idle = static_cast<int>(idle.cols());
     std::vector<PoseJet> motion;
     std::set<std::string> named;
@@ -264,7 +264,7 @@ class Analysis {
       text = "floats free: " + s_.nameOf(dof.joint, r_);
     } else {
       const auto& source = r_.joints[u(joint.source)];
-      const char* verb = isTurn(dof.motion) ? (dof.motion == model::Motion::turnZ ? "turns" : "tilts")
+      const char* verb = isTurn(dof.motion)                   ? (dof.motion == model::Motion::turnZ ? "turns" : "tilts")
                          : dof.motion >= model::Motion::curve ? "moves along its curve"
                                                               : "slides";
       if (dof.motion == model::Motion::ball) verb = index - joint.firstDof - joint.ballAt == 2 ? "turns" : "tilts";
@@ -291,7 +291,8 @@ class Analysis {
       std::vector<int> loops{static_cast<int>(i)};
       if (!whole) {
         A_ = Matrix(6, static_cast<Eigen::Index>(s_.loops[i].members.size()));
-        for (Eigen::Index k = 0; k < A_.cols(); ++k) A_.col(k) = solver_.loopColumns(loops[0])[static_cast<std::size_t>(k)];
+        for (Eigen::Index k = 0; k < A_.cols(); ++k)
+          A_.col(k) = solver_.loopColumns(loops[0])[static_cast<std::size_t>(k)];
         own = numericalRank(A_, kRank);
       } else {
         loops.clear();
@@ -322,8 +323,9 @@ class Analysis {
     else if (source.kind == JointKind::cylindrical)
       cures = {{"point-line", {{true, 0}, {true, 1}}}};
     else if (source.kind == JointKind::pinSlot || source.kind == JointKind::universal)
-      cures = {{source.kind == JointKind::universal ? "spherical" : "planar",
-                {source.kind == JointKind::universal ? std::pair<bool, int>{true, 2} : std::pair<bool, int>{false, 1}}}};
+      cures = {
+          {source.kind == JointKind::universal ? "spherical" : "planar",
+           {source.kind == JointKind::universal ? std::pair<bool, int>{true, 2} : std::pair<bool, int>{false, 1}}}};
     Mobility::Redundant found{source.name, 0, ""};
     for (const Cure& cure : cures) {
       Matrix wide(A_.rows(), A_.cols() + static_cast<Eigen::Index>(cure.motions.size()));

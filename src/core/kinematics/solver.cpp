@@ -229,11 +229,13 @@ void Solver::scalarGradientAt(int index, const double* q, double* out) const {
   } else if (row.formula) {
     out[0] = 1;
     for (std::size_t k = 1; k < row.dofs.size(); ++k)
-      out[k] = -row.formula->at([&](const Symbol& s) {
-                              for (const auto& [name, dof] : row.names)
-                                if (name == s) return dof < 0 ? Jet(0) : Jet(q[dof], dof == row.dofs[k] ? 1 : 0, 0, 0);
-                              return Jet(0);
-                            }).d1;
+      out[k] = -row.formula
+                    ->at([&](const Symbol& s) {
+                      for (const auto& [name, dof] : row.names)
+                        if (name == s) return dof < 0 ? Jet(0) : Jet(q[dof], dof == row.dofs[k] ? 1 : 0, 0, 0);
+                      return Jet(0);
+                    })
+                    .d1;
   } else {
     for (std::size_t k = 0; k < row.dofs.size(); ++k) out[k] = row.coefficients[k];
   }

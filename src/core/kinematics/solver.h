@@ -10,18 +10,19 @@ namespace cooperage::kinematics {
 /// constructor and by pick(), none per pose.
 ///
 /// pick() decides the rank and splits what is to be solved into small blocks, each solved after those it depends on:
-/// independent rows and columns by elimination, loop by loop, with complete pivoting; blocks as the strong components of
-/// their matching (Dulmage and Mendelsohn 1958; Tarjan 1972). Loops of parallel axes are solved in their plane, where a
-/// pose is an angle and two figures; others as chains of placements, with geometric Jacobians (columns: screw of every
-/// dof; Angeles, Fundamentals of Robotic Mechanical Systems, ch. 5). Derivatives of order n come from the same matrix
-/// with what the lower orders leave on the right-hand side. Rows are made independent of units by the system's size.
+/// independent rows and columns by elimination, loop by loop, with complete pivoting; blocks as the strong components
+/// of their matching (Dulmage and Mendelsohn 1958; Tarjan 1972). Loops of parallel axes are solved in their plane,
+/// where a pose is an angle and two figures; others as chains of placements, with geometric Jacobians (columns: screw
+/// of every dof; Angeles, Fundamentals of Robotic Mechanical Systems, ch. 5). Derivatives of order n come from the same
+/// matrix with what the lower orders leave on the right-hand side. Rows are made independent of units by the system's
+/// size.
 class Solver {
  public:
   struct Options {
-    double tolerance = 1e-13;  ///< of size and rad, for the picked rows; rounding is about 1e-15
-    double accept = 1e-10;     ///< worst residual with which a pose counts as closed
-    double fitAngle = 1e-4;    ///< rad, and
-    double fitLength = 1e-4;   ///< of size: what rows that were dropped may be out
+    double tolerance = 1e-13;     ///< of size and rad, for the picked rows; rounding is about 1e-15
+    double accept = 1e-10;        ///< worst residual with which a pose counts as closed
+    double fitAngle = 1e-4;       ///< rad, and
+    double fitLength = 1e-4;      ///< of size: what rows that were dropped may be out
     double rankTolerance = 1e-4;  ///< pivots below it are no rank at a generic pose
     int iterations = 12;
   };
@@ -119,13 +120,13 @@ class Solver {
   /// A loop, or a scalar row, as something to be solved.
   struct Unit {
     int loop = -1, scalar = -1;
-    int count = 0;            ///< rows picked
-    std::vector<int> rows;    ///< which: 0..5 of a loop in space, 0 angle, 1 and 2 position in a plane
+    int count = 0;             ///< rows picked
+    std::vector<int> rows;     ///< which: 0..5 of a loop in space, 0 angle, 1 and 2 position in a plane
     std::vector<int> columns;  ///< dofs that it was matched with
   };
   struct PlanarEntry {
     int column, joint;
-    int slide;    ///< -1: the turn
+    int slide;  ///< -1: the turn
     double sign;
   };
   struct PlanarLoop {
@@ -145,9 +146,9 @@ class Solver {
   };
   struct Block {
     int n = 0;
-    std::vector<int> dofs;   ///< unknowns, by column
+    std::vector<int> dofs;    ///< unknowns, by column
     std::vector<int> inputs;  ///< what else moves its loops
-    std::vector<int> nodes;  ///< planar tree joints that move with them, parents first
+    std::vector<int> nodes;   ///< planar tree joints that move with them, parents first
     std::vector<PlanarLoop> planar;
     std::vector<SpaceLoop> space;
     std::vector<std::pair<int, int>> scalars;  ///< and its row in the block, or -1
@@ -155,7 +156,7 @@ class Solver {
     std::vector<int> perm;
     double pivot = 1, pivotAtPick = 1;
     bool usedLater = false;  ///< other blocks start from its nodes
-    double dropped = 0;  ///< worst row that is not solved, over what it may be out
+    double dropped = 0;      ///< worst row that is not solved, over what it may be out
     double droppedSize = 0;
     int worstLoop = -1;
     double turns = 0;  ///< largest angle in it, rad: its last digit is what a closure can be true to
@@ -169,8 +170,8 @@ class Solver {
   /// A joint in its plane, as flat as it can be: what every pose reads.
   struct PlanarStep {
     int a = 0, b = 0, from = 0, to = 0;
-    double sign = 1;   ///< 1 if the tree goes from A to B
-    int turn = -1;     ///< dof, or -1
+    double sign = 1;  ///< 1 if the tree goes from A to B
+    int turn = -1;    ///< dof, or -1
     double sense = 1, angle = 0;
     Vec2 at, back;
     int slides = 0;

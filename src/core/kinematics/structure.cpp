@@ -309,7 +309,8 @@ void Solver::makeBlocks(std::vector<Unit>& units, const Configuration& c) {
     if (by >= 0 && by != static_cast<int>(block)) blocks_[u(by)].usedLater = true;
   };
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
-    for (int t : blocks_[i].nodes) uses(i, system_.joints[u(t)].forward ? system_.joints[u(t)].nodeA : system_.joints[u(t)].nodeB);
+    for (int t : blocks_[i].nodes)
+      uses(i, system_.joints[u(t)].forward ? system_.joints[u(t)].nodeA : system_.joints[u(t)].nodeB);
     for (const PlanarLoop& l : blocks_[i].planar) {
       uses(i, system_.joints[u(l.joint)].nodeA);
       uses(i, system_.joints[u(l.joint)].nodeB);

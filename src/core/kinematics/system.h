@@ -19,9 +19,9 @@ struct Configuration {
 /// One elementary motion of a compiled joint.
 struct Element {
   model::Motion motion;
-  curves::CurvePtr curve;                            ///< of curve and contactFrame
-  std::shared_ptr<const curves::Rolling> rolling;    ///< of rolling
-  std::shared_ptr<const model::Surface> surface;     ///< of surface, in the axes of the joint's first frame
+  curves::CurvePtr curve;                          ///< of curve and contactFrame
+  std::shared_ptr<const curves::Rolling> rolling;  ///< of rolling
+  std::shared_ptr<const model::Surface> surface;   ///< of surface, in the axes of the joint's first frame
 };
 
 /// A mechanism compiled for solving: flat arrays, links that can't move against one another merged into nodes, a
@@ -39,17 +39,18 @@ class System {
     double scale;   ///< one unit of the scaled unknown: 1 rad, or `size` m
   };
   struct Joint {
-    int source;     ///< index in Resolved::joints, or -1
-    int pair = -1;  ///< index in Resolved::camPairs of a contact; both -1: the free joint of a link with no way to ground
+    int source;  ///< index in Resolved::joints, or -1
+    int pair =
+        -1;  ///< index in Resolved::camPairs of a contact; both -1: the free joint of a link with no way to ground
     int nodeA, nodeB;
     Pose atA, atB;  ///< seat (with offset) in node A; seat (with flip undone) in node B: X_B atB = X_A atA J
     std::vector<Element> elements;
     int firstDof = 0, dofs = 0;
-    int ball = -1, ballAt = 0;  ///< index of the ball, and which of the joint's dofs is its first
+    int ball = -1, ballAt = 0;            ///< index of the ball, and which of the joint's dofs is its first
     bool inTree = false, forward = true;  ///< forward: A is the parent
   };
   struct Loop {
-    int joint;  ///< the closing joint
+    int joint;                      ///< the closing joint
     std::vector<int> pathA, pathB;  ///< tree joints from the last common node down to either side
     int apex = 0;                   ///< that node
     struct Member {
@@ -64,8 +65,8 @@ class System {
   struct ScalarRow {
     std::vector<int> dofs;
     std::vector<double> coefficients;
-    int coupling;  ///< index in Resolved::couplings, or -1
-    int joint;     ///< screw joint, or -1
+    int coupling;      ///< index in Resolved::couplings, or -1
+    int joint;         ///< screw joint, or -1
     double scale = 1;  ///< residuals are divided by it
     std::shared_ptr<const curves::Table> table;
     std::shared_ptr<const model::Resolved::FormulaR> formula;
@@ -91,8 +92,8 @@ class System {
     Eigen::Vector2d direction[2];
     int slideDof[2] = {-1, -1};
     int turnDof = -1;
-    double sense = 1;   ///< of the turn about the plane's normal
-    double angle = 0;   ///< of the bases of A and B against one another where the turn is zero
+    double sense = 1;  ///< of the turn about the plane's normal
+    double angle = 0;  ///< of the bases of A and B against one another where the turn is zero
   };
 
   static Result<System> compile(const model::Resolved& resolved);

@@ -73,8 +73,13 @@ Status TravelRun::setUp() {
     if (q < w.low - w.slack || q > w.high + w.slack)
       return Error{"stop-at-home", j.name,
                    fmt::format("joint {}: {} is {:.6g}{} at home, outside its stops; move the stop or the home value",
-                               j.name, value.name, value.angle ? q * 180 / kPi : value.plain ? q : q * 1e3,
-                               value.angle ? " deg" : value.plain ? "" : " mm")};
+                               j.name, value.name,
+                               value.angle   ? q * 180 / kPi
+                               : value.plain ? q
+                                             : q * 1e3,
+                               value.angle   ? " deg"
+                               : value.plain ? ""
+                                             : " mm")};
   }
   if (const Status s = makeDrives(); !s.ok()) return s;
   // rank is decided where it is the rank of the motion; then rows are chosen anew for home
@@ -86,7 +91,9 @@ Status TravelRun::setUp() {
   if (left > 0) {
     std::string names;
     for (const auto& text : mobility_.leftFreedoms) names += (names.empty() ? "" : "; ") + text;
-    messages_.push_back({Severity::warning, "left-over", {},
+    messages_.push_back({Severity::warning,
+                         "left-over",
+                         {},
                          fmt::format("{} freedom(s) are left without a drive and stay at home: {}", left, names)});
   }
   for (const auto& name : mobility_.redundantDrives)
@@ -104,10 +111,12 @@ Status TravelRun::addDrive(int d) {
   const auto& joint = resolved_.joints[u(drive.value.joint)];
   const int dof = system_->dofOf(drive.value);
   if (dof < 0)
-    return Error{"drive", drive.name, fmt::format("drive {}: its joint {} is switched off or fixed", drive.name, joint.name)};
+    return Error{"drive", drive.name,
+                 fmt::format("drive {}: its joint {} is switched off or fixed", drive.name, joint.name)};
   if (std::find(mobility_.stuckDrives.begin(), mobility_.stuckDrives.end(), drive.name) != mobility_.stuckDrives.end())
-    return Error{"stuck-drive", drive.name,
-                 fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
+    return Error{
+        "stuck-drive", drive.name,
+        fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
   ActiveDrive active{d, dof, {}, home_.configuration.q[u(dof)]};
   double start = active.home;
   for (const auto& [index, value] : settings.start)
@@ -264,15 +273,15 @@ void TravelRun::predict(const TravelStep& from, double h, TravelStep& out) const
     const auto& dof = system_->dofs[i];
     if (dof.ball < 0) continue;
     const Vec3 turn = Vec3(v[i], v[i + 1], v[i + 2]) * h + 0.5 * h * h * Vec3(a[i], a[i + 1], a[i + 2]);
-    out.c.balls[u(dof.ball)] =
-        Quat(rotationOf(turn) * from.c.balls[u(dof.ball)]).normalized().toRotationMatrix();
+    out.c.balls[u(dof.ball)] = Quat(rotationOf(turn) * from.c.balls[u(dof.ball)]).normalized().toRotationMatrix();
     out.c.q[i] = out.c.q[i + 1] = out.c.q[i + 2] = 0;
     i += 2;
   }
 }
 
 /// One step from a closed pose with rates to a time: predict, then correct. It is refused if a block's correction is
-/// large against its step or a determinant changes sign: then another branch may have been met, and half the step tells.
+/// large against its step or a determinant changes sign: then another branch may have been met, and half the step
+/// tells.
 template <class Drive>
 bool TravelRun::trial(const TravelStep& from, double to, const Drive& drive, TravelStep& out) {
   signsOnly_ = false;
@@ -304,8 +313,8 @@ bool TravelRun::changesBranchPoint(const TravelStep& from, const TravelStep& to)
   return signsOnly_ && outcome_.ratio < 0.1 && moved < 4e-3;
 }
 
-/// Rows that were dropped within the fit don't agree to rounding: they may be misfit, or needed after all. If all of them
-/// can be kept over this step, they are needed.
+/// Rows that were dropped within the fit don't agree to rounding: they may be misfit, or needed after all. If all of
+/// them can be kept over this step, they are needed.
 void TravelRun::tryFiner(const TravelStep& from, const TravelStep& to) {
   finerTried_ = true;
   auto fine = makeSolver(1e-9);
@@ -386,9 +395,8 @@ bool TravelRun::stepTo(TravelStep& s, double t) { return advanceTo(s, t) >= t; }
 
 /// From home to the start values of the programmes, unrecorded.
 bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
-  if (std::none_of(drives_.begin(), drives_.end(), [](const ActiveDrive& d) {
-        return std::abs(d.programme.at(0).position - d.home) > 1e-12;
-      }))
+  if (std::none_of(drives_.begin(), drives_.end(),
+                   [](const ActiveDrive& d) { return std::abs(d.programme.at(0).position - d.home) > 1e-12; }))
     return true;
   approach(0, s);
   finish(s);
@@ -399,7 +407,9 @@ bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
     e.at = axisAt(0);
     e.t = 0;
     travel.messages.push_back(
-        {Severity::error, e.kind, {e.joint},
+        {Severity::error,
+         e.kind,
+         {e.joint},
          fmt::format("the start of run {} can't be reached from home; joint {} would open by {:.6g} mm",
                      settings().name, e.joint, e.gap * 1e3)});
     travel.ended = std::move(e);
@@ -425,10 +435,13 @@ Travel TravelRun::run(Progress* progress) {
   solver_->pickAgain(s.c);
   solver_->close(s.c);
   if (!finish(s))
-    travel.messages.push_back({Severity::warning, "singular-start", {settings.name},
-                               fmt::format("run {}: it starts at a singular pose, where rates are not defined; move the "
-                                           "home pose off it",
-                                           settings.name)});
+    travel.messages.push_back(
+        {Severity::warning,
+         "singular-start",
+         {settings.name},
+         fmt::format("run {}: it starts at a singular pose, where rates are not defined; move the "
+                     "home pose off it",
+                     settings.name)});
   travel.steps.reserve(u(std::min(settings.steps, 1000000)) + 2);
   travel.steps.push_back(s);
   anchor_ = s;

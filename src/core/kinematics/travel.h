@@ -25,15 +25,15 @@ struct Ended {
   double at = 0;     ///< on the travel axis
   double t = 0;
   std::string joint;
-  double gap = 0;       ///< m
-  double gapAngle = 0;  ///< rad
+  double gap = 0;         ///< m
+  double gapAngle = 0;    ///< rad
   Configuration nearest;  ///< the pose nearest to what was asked, one joint open; empty if there is none
 };
 
 /// An interval of the travel with something that does not end it.
 struct Mark {
-  std::string code;    ///< contact-lost, past-stop, change-point
-  std::string object;  ///< cam pair or joint
+  std::string code;         ///< contact-lost, past-stop, change-point
+  std::string object;       ///< cam pair or joint
   double from = 0, to = 0;  ///< on the travel axis
 };
 
@@ -127,7 +127,8 @@ class TravelRun {
   double past(const TravelStep& s, const Watch& w) const;
   std::optional<Ended> stopBetween(const TravelStep& from, TravelStep& to);
   bool extremeBetween(const TravelStep& from, const TravelStep& to, const Watch& w, TravelStep& at);
-  TravelStep edgeBetween(const TravelStep& from, const TravelStep& to, const std::function<bool(const TravelStep&)>& is);
+  TravelStep edgeBetween(const TravelStep& from, const TravelStep& to,
+                         const std::function<bool(const TravelStep&)>& is);
   bool contactLost(int joint, const TravelStep& s) const;
   int contactAtItsEnd(const TravelStep& s) const;
   void watchMarks(const TravelStep& from, const TravelStep& to, Travel& travel);
@@ -135,6 +136,7 @@ class TravelRun {
   Ended failure(const TravelStep& last, double asked);
   std::optional<Ended> contradictionIn(double from, double to) const;
   void tellEnd(Travel& travel) const;
+  std::string axisText(double value) const;
   bool turnBack(TravelStep& s, double target, bool deadPoint, Travel& travel);
 
   const model::Resolved resolved_;
@@ -154,7 +156,7 @@ class TravelRun {
   TravelStep anchor_;  ///< the last pose that a step of some length came to, to go back from a dead point
   bool history_ = false, marked_ = false, finerTried_ = false;
   Solver::Outcome outcome_;
-  bool signsOnly_ = false;  ///< the last step was refused for a determinant's sign alone
+  bool signsOnly_ = false;            ///< the last step was refused for a determinant's sign alone
   std::vector<double> changePoints_;  ///< times
   std::vector<double> scratch_;
   struct OpenMark {

@@ -60,6 +60,17 @@ bool TravelRun::extremeBetween(const TravelStep& from, const TravelStep& to, con
   return true;
 }
 
+/// A place on the travel axis as a message tells it, in the document's units.
+std::string TravelRun::axisText(double value) const {
+  Dimension d = dimension::kTime;
+  if (const int axis = settings().axis; axis >= 0 && activeDrive(axis) >= 0) {
+    const auto& ref = resolved_.drives[u(axis)].value;
+    d = model::dimensionOf(model::infoOf(resolved_.joints[u(ref.joint)].kind).values[u(ref.value)]);
+  }
+  const std::string unit = resolved_.units.label(d);
+  return formatNumber(value / resolved_.units.factor(d), 8) + (unit.empty() ? "" : " " + unit);
+}
+
 /// The first stop that is met on the way from one pose to the next, which is moved there.
 std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& to) {
   if (settings().pastStops) return std::nullopt;
@@ -76,8 +87,8 @@ std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& 
   return first;
 }
 
-/// A contact that would have to pull, or to pass through its curve: a roller larger than a hollow, a flat over a hollow,
-/// a place beyond the end of an open curve.
+/// A contact that would have to pull, or to pass through its curve: a roller larger than a hollow, a flat over a
+/// hollow, a place beyond the end of an open curve.
 bool TravelRun::contactLost(int joint, const TravelStep& s) const {
   const System::Joint& j = system_->joints[u(joint)];
   const auto& p = resolved_.camPairs[u(j.pair)];
@@ -89,8 +100,8 @@ bool TravelRun::contactLost(int joint, const TravelStep& s) const {
   return bend < 0 && -bend * p.radius > 1 + 1e-9;
 }
 
-/// The contact that is being lost where a travel can't go on: the hollow is just as round as the roller, or just flat under
-/// the flat, so that the place of contact would have to turn back. @return compiled joint, or -1
+/// The contact that is being lost where a travel can't go on: the hollow is just as round as the roller, or just flat
+/// under the flat, so that the place of contact would have to turn back. @return compiled joint, or -1
 int TravelRun::contactAtItsEnd(const TravelStep& s) const {
   for (std::size_t i = 0; i < system_->joints.size(); ++i) {
     const System::Joint& j = system_->joints[i];
@@ -138,37 +149,44 @@ void TravelRun::closeMarks(double t, Travel& travel) {
   open_.clear();
   std::sort(changePoints_.begin(), changePoints_.end());
   for (double c : changePoints_)
-    if (c <= t && (travel.marks.empty() || travel.marks.back().code != "change-point" ||
-                   std::abs(travel.marks.back().from - axisAt(c)) > 1e-6 * std::abs(axisAt(settings().duration) - axisAt(0))))
+    if (c <= t &&
+        (travel.marks.empty() || travel.marks.back().code != "change-point" ||
+         std::abs(travel.marks.back().from - axisAt(c)) > 1e-6 * std::abs(axisAt(settings().duration) - axisAt(0))))
       travel.marks.push_back({"change-point", "", axisAt(c), axisAt(c)});
   for (const Mark& m : travel.marks) {
-    const std::string from = formatNumber(m.from, 8), to = formatNumber(m.to, 8);
+    const std::string from = axisText(m.from), to = axisText(m.to);
     if (m.code == "contact-lost")
-      travel.messages.push_back({Severity::warning, m.code, {m.object},
-                                 fmt::format("cam pair {}: contact is lost from {} to {} of the run's axis (SI)", m.object,
-                                             from, to)});
+      travel.messages.push_back({Severity::warning,
+                                 m.code,
+                                 {m.object},
+                                 fmt::format("cam pair {}: contact is lost from {} to {}", m.object, from, to)});
     else if (m.code == "past-stop")
-      travel.messages.push_back({Severity::warning, m.code, {m.object},
-                                 fmt::format("joint {}: past its stop from {} to {} of the run's axis (SI)", m.object,
-                                             from, to)});
+      travel.messages.push_back({Severity::warning,
+                                 m.code,
+                                 {m.object},
+                                 fmt::format("joint {}: past its stop from {} to {}", m.object, from, to)});
     else
-      travel.messages.push_back({Severity::note, m.code, {},
-                                 fmt::format("a change point is passed at {} of the run's axis (SI); the mechanism could "
+      travel.messages.push_back({Severity::note,
+                                 m.code,
+                                 {},
+                                 fmt::format("a change point is passed at {}; the mechanism could "
                                              "go another way there, the straight one was kept",
                                              from)});
   }
 }
 
-/// At a limit the programmes run back the way they came. At a dead point rates grow beyond all bounds: the pose on the way
-/// back is the one on the way there, mirrored in time, until the next place that a step of some length was made to.
+/// At a limit the programmes run back the way they came. At a dead point rates grow beyond all bounds: the pose on the
+/// way back is the one on the way there, mirrored in time, until the next place that a step of some length was made to.
 bool TravelRun::turnBack(TravelStep& s, double target, bool deadPoint, Travel& travel) {
   int direction = 1;
   const double limit = s.t, tau = tauAt(limit, direction);
   if (folds_.size() > 100000) return false;
   if (folds_.size() == 1)
-    travel.messages.push_back({Severity::note, "turned-back", {},
-                               fmt::format("the run turns back at {} of its axis (SI), where it meets a limit",
-                                           formatNumber(axisAt(limit), 8))});
+    travel.messages.push_back(
+        {Severity::note,
+         "turned-back",
+         {},
+         fmt::format("the run turns back at {}, where it meets a limit", axisText(axisAt(limit)))});
   history_ = marked_ = false;
   if (deadPoint && anchor_.t < limit) {
     s = anchor_;
@@ -183,8 +201,8 @@ bool TravelRun::turnBack(TravelStep& s, double target, bool deadPoint, Travel& t
   return solver_->rates(s.c, s.qd, s.qdd);
 }
 
-/// Where the travel ends: the joint that would have to open, and by how much, with all others closed and the drives where
-/// they were asked to be; at the end of the run if it can't be reached there either, else at the next step.
+/// Where the travel ends: the joint that would have to open, and by how much, with all others closed and the drives
+/// where they were asked to be; at the end of the run if it can't be reached there either, else at the next step.
 Ended TravelRun::failure(const TravelStep& last, double asked) {
   Ended e{"dead-point", axisAt(last.t), last.t, "", 0, 0, {}};
   std::vector<bool> fixed(u(system_->dofCount()), false);
@@ -246,26 +264,27 @@ std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
 
 void TravelRun::tellEnd(Travel& travel) const {
   const Ended& e = *travel.ended;
-  const std::string at = formatNumber(e.at, 10);
+  const std::string at = axisText(e.at);
   std::string text;
   if (e.kind == "stop") {
-    text = fmt::format("joint {} meets its stop at {} of the run's axis (SI)", e.joint, at);
+    text = fmt::format("joint {} meets its stop at {}", e.joint, at);
   } else if (e.kind == "drives-contradict") {
     std::string names;
     for (const auto& d : mobility_.redundantDrives) names += (names.empty() ? "" : ", ") + d;
-    text = fmt::format("the drives contradict one another from {} of the run's axis (SI) on, at joint {}{}", at, e.joint,
+    text = fmt::format("the drives contradict one another from {} on, at joint {}{}", at, e.joint,
                        names.empty() ? "" : "; switch off or change " + names);
   } else if (std::any_of(travel.marks.begin(), travel.marks.end(), [&](const Mark& m) {
                return m.code == "contact-lost" && m.object == e.joint && m.from == e.at;
              })) {
-    text = fmt::format("the travel ends at {} of the run's axis (SI): cam pair {} loses contact there, as its follower does "
-                       "not reach into the hollow of the curve; make the roller smaller or the hollow wider",
-                       at, e.joint);
+    text = fmt::format(
+        "the travel ends at {}: cam pair {} loses contact there, as its follower does "
+        "not reach into the hollow of the curve; make the roller smaller or the hollow wider",
+        at, e.joint);
   } else {
-    text = fmt::format("the travel ends at {} of the run's axis (SI): a dead point; joint {} would have to open by "
-                       "{:.6g} mm{}; change a length, or turn back at the limit",
-                       at, e.joint, e.gap * 1e3,
-                       e.gapAngle > 1e-6 ? fmt::format(" and {:.4g} deg", e.gapAngle * 180 / kPi) : "");
+    text = fmt::format(
+        "the travel ends at {}: a dead point; joint {} would have to open by "
+        "{:.6g} mm{}; change a length, or turn back at the limit",
+        at, e.joint, e.gap * 1e3, e.gapAngle > 1e-6 ? fmt::format(" and {:.4g} deg", e.gapAngle * 180 / kPi) : "");
   }
   travel.messages.push_back({Severity::error, e.kind, {e.joint}, text});
 }

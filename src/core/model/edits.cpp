@@ -189,7 +189,8 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     return drop;
   });
   dropIf(out.couplings, [&](const Coupling& c) {
-    return is(c.id) || is(c.carrier) || std::any_of(c.values.begin(), c.values.end(), [&](const Symbol& s) { return is(s.id); });
+    return is(c.id) || is(c.carrier) ||
+           std::any_of(c.values.begin(), c.values.end(), [&](const Symbol& s) { return is(s.id); });
   });
   dropIf(out.camPairs, [&](const CamPair& c) {
     const bool drop = is(c.id) || is(c.cam) || is(c.follower);

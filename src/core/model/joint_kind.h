@@ -31,9 +31,9 @@ enum class JointKind {
 enum class Motion { turnX, turnY, turnZ, slideX, slideY, slideZ, ball, curve, surface, contactFrame, rolling };
 
 struct JointValue {
-  const char* name;  ///< as in the file: "turn", "slide", "tilt_x"
-  bool angle;        ///< rad, else m (or a plain number)
-  bool drivable;     ///< swing of a spherical joint is only read
+  const char* name;    ///< as in the file: "turn", "slide", "tilt_x"
+  bool angle;          ///< rad, else m (or a plain number)
+  bool drivable;       ///< swing of a spherical joint is only read
   bool plain = false;  ///< a parameter of a curve or surface
 };
 

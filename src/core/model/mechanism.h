@@ -116,10 +116,10 @@ struct Joint {
   std::map<std::string, Stops> stops;
   bool held = false, enabled = true, flip = false;
   Field slideOffset, turnOffset;
-  Field lead;             ///< of a screw
-  Id curve = 0;           ///< of point-curve, a curve of the first link
-  Id surfaceBody = 0;     ///< of point-surface, a body of the first link
-  int surfaceFace = 0;    ///< index of its face
+  Field lead;           ///< of a screw
+  Id curve = 0;         ///< of point-curve, a curve of the first link
+  Id surfaceBody = 0;   ///< of point-surface, a body of the first link
+  int surfaceFace = 0;  ///< index of its face
   Extra extra;
 };
 
@@ -134,12 +134,12 @@ struct Coupling {
   std::vector<Field> figures;  ///< coefficients, teeth, radii, ratio or lead
   bool flip = false;           ///< flip, or crossed of a belt
   bool internal = false;
-  bool teeth = false;  ///< a belt given by teeth (a chain)
-  Id carrier = 0;      ///< of a gear: the link that carries one or both axes, 0 if they stand still
-  std::optional<Field> module;         ///< of a gear, to check the centre distance
-  std::vector<Pair> points;            ///< of a table: first value, second value
+  bool teeth = false;                    ///< a belt given by teeth (a chain)
+  Id carrier = 0;                        ///< of a gear: the link that carries one or both axes, 0 if they stand still
+  std::optional<Field> module;           ///< of a gear, to check the centre distance
+  std::vector<Pair> points;              ///< of a table: first value, second value
   std::string interpolation = "spline";  ///< of a table: spline, linear, periodic
-  Field formula;                       ///< of a formula coupling, of other joint values
+  Field formula;                         ///< of a formula coupling, of other joint values
   bool enabled = true;
   Extra extra;
 };

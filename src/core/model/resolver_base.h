@@ -97,8 +97,8 @@ class ResolverBase {
     return true;
   }
 
-  /// A formula whose value is only known along the motion: of time, a curve's parameter or joint values. Checked for its
-  /// dimension at some trial values.
+  /// A formula whose value is only known along the motion: of time, a curve's parameter or joint values. Checked for
+  /// its dimension at some trial values.
   /// @param trial quantity of what is no parameter, or nothing if it may not be named here
   bool readFormula(const Field& f, const Dimension& wanted, const std::string& object, const std::string& quantity,
                    const std::function<std::optional<Quantity>(const Symbol&)>& trial,

@@ -123,8 +123,9 @@ class GeometryResolver : public ResolverBase {
       }
       std::shared_ptr<const Resolved::FormulaR> f;
       const Quantity trial{0.5 * (parts.low + parts.high) + 0.123 * (parts.high - parts.low), {}, false};
-      if (!readFormula(it->second, dimension::kLength, object, keys[k],
-                       [&](const Symbol& s) { return s.id == 0 ? std::optional<Quantity>(trial) : std::nullopt; }, f))
+      if (!readFormula(
+              it->second, dimension::kLength, object, keys[k],
+              [&](const Symbol& s) { return s.id == 0 ? std::optional<Quantity>(trial) : std::nullopt; }, f))
         return false;
       parts.parts[k] = f->expression;
       parts.constants[k] = f->scale;

@@ -91,7 +91,8 @@ class MotionResolver : public GeometryResolver {
 
   bool sameLink(int a, int b) const {
     const auto& l = out_.links;
-    return a == b || (a >= 0 && b >= 0 && l[static_cast<std::size_t>(a)].ground && l[static_cast<std::size_t>(b)].ground);
+    return a == b ||
+           (a >= 0 && b >= 0 && l[static_cast<std::size_t>(a)].ground && l[static_cast<std::size_t>(b)].ground);
   }
   /// Axis of a joint's first seat and a point of it where the links are placed, in ground axes.
   Pose axisOf(const Resolved::JointR& j) const {
@@ -135,21 +136,24 @@ class MotionResolver : public GeometryResolver {
           r.values.push_back({static_cast<int>(i), valueIndex(other.kind, "turn")});
         }
         if (!with)
-          return fail("carrier", object,
-                      fmt::format("no joint turns the carrier {} about the axis of {}; add one, or leave the carrier out",
-                                  out_.links[static_cast<std::size_t>(carrier)].name, nameOf(m_, c.values[k], false)));
+          return fail(
+              "carrier", object,
+              fmt::format("no joint turns the carrier {} about the axis of {}; add one, or leave the carrier out",
+                          out_.links[static_cast<std::size_t>(carrier)].name, nameOf(m_, c.values[k], false)));
         r.coefficients.push_back(-sign * r.coefficients[k]);
         if (!j) sides[k] = {axisOf(*with).R.col(2), axisOf(*with).p, true};
       }
       if (j) sides[k] = {(gearIsFirst ? -1 : 1) * axisOf(*j).R.col(2), axisOf(*j).p, true};
     }
     if (!sides[0].known || !sides[1].known) return true;
-    if (sides[0].axis.cross(sides[1].axis).norm() > 1e-3) return true;  // bevel, crossed, worm: the sign is a free choice
+    if (sides[0].axis.cross(sides[1].axis).norm() > 1e-3)
+      return true;  // bevel, crossed, worm: the sign is a free choice
     const double wanted = (c.internal ? -1 : 1) * (sides[0].axis.dot(sides[1].axis) > 0 ? 1 : -1);
     if (wanted * r.coefficients[0] * r.coefficients[1] < 0)
       warn("gear-sign", object,
-           fmt::format("the axes of its joints are {}, so that {} gears would turn the other way; set \"flip\" or turn a seat",
-                       sides[0].axis.dot(sides[1].axis) > 0 ? "parallel" : "opposed", c.internal ? "internal" : "external"));
+           fmt::format(
+               "the axes of its joints are {}, so that {} gears would turn the other way; set \"flip\" or turn a seat",
+               sides[0].axis.dot(sides[1].axis) > 0 ? "parallel" : "opposed", c.internal ? "internal" : "external"));
     if (!c.module) return true;
     double module = 0, a = 0, b = 0;
     if (!read(*c.module, dimension::kLength, object, "module", module) ||
@@ -159,8 +163,9 @@ class MotionResolver : public GeometryResolver {
     const double distance = (sides[1].at - sides[0].at).cross(sides[0].axis).norm();
     const double right = 0.5 * module * std::abs(c.internal ? a - b : a + b);
     if (std::abs(distance - right) > 1e-3 * right)
-      warn("centre-distance", object,
-           fmt::format("its axes are {:.6g} mm apart; module and teeth ask for {:.6g} mm", distance * 1e3, right * 1e3));
+      warn(
+          "centre-distance", object,
+          fmt::format("its axes are {:.6g} mm apart; module and teeth ask for {:.6g} mm", distance * 1e3, right * 1e3));
     return true;
   }
 
@@ -170,8 +175,9 @@ class MotionResolver : public GeometryResolver {
       pairIndex_[c->id] = static_cast<int>(out_.camPairs.size());
       const auto cam = curves_.find(c->cam);
       if (cam == curves_.end()) return fail("missing-curve", object, "its cam's curve is gone; choose another");
-      Resolved::CamPairR r{c->id, c->name, c->kind, cam->second.first, -1, curveSeat_[c->cam], {}, cam->second.second,
-                           nullptr, 0, c->inside, c->enabled};
+      Resolved::CamPairR r{
+          c->id,   c->name, c->kind,   cam->second.first, -1, curveSeat_[c->cam], {}, cam->second.second,
+          nullptr, 0,       c->inside, c->enabled};
       if (c->kind == "rolling") {
         const auto f = curves_.find(c->follower);
         if (f == curves_.end()) return fail("missing-curve", object, "its follower's curve is gone; choose another");
@@ -182,7 +188,9 @@ class MotionResolver : public GeometryResolver {
         const auto s = seatIndex_.find(c->follower);
         if (s == seatIndex_.end()) return fail("missing-seat", object, "its follower's seat is gone; choose another");
         r.followerLink = s->second.first;
-        r.followerSeat = out_.links[static_cast<std::size_t>(s->second.first)].seats[static_cast<std::size_t>(s->second.second)].frame;
+        r.followerSeat = out_.links[static_cast<std::size_t>(s->second.first)]
+                             .seats[static_cast<std::size_t>(s->second.second)]
+                             .frame;
       }
       if (r.camLink == r.followerLink) return fail("same-link", object, "cam and follower are one link");
       if (c->kind == "roller") {

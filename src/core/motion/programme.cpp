@@ -76,14 +76,14 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
   for (const auto& r : rows) {
     Row row;
     row.law = r.law;
-    row.kind = r.law == "dwell"                                  ? Kind::dwell
-               : r.law == "constant-speed"                       ? Kind::constantSpeed
-               : r.law == "run-up" || r.law == "run-down"        ? Kind::ramp
-               : r.law == "sine"                                 ? Kind::sine
-               : r.law == "formula"                              ? Kind::formula
-               : r.law == "speed-formula"                        ? Kind::speedFormula
-               : r.law == "polynomial"                           ? Kind::polynomial
-                                                                 : Kind::move;
+    row.kind = r.law == "dwell"                           ? Kind::dwell
+               : r.law == "constant-speed"                ? Kind::constantSpeed
+               : r.law == "run-up" || r.law == "run-down" ? Kind::ramp
+               : r.law == "sine"                          ? Kind::sine
+               : r.law == "formula"                       ? Kind::formula
+               : r.law == "speed-formula"                 ? Kind::speedFormula
+               : r.law == "polynomial"                    ? Kind::polynomial
+                                                          : Kind::move;
     row.from = value;
     row.formula = r.formula;
     row.list = r.list;

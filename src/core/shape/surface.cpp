@@ -58,7 +58,9 @@ Result<std::shared_ptr<const model::Surface>> surfaceOf(const SolidPtr& solid, i
   TopTools_IndexedMapOfShape faces;
   TopExp::MapShapes(solid->shape, TopAbs_FACE, faces);
   if (index < 0 || index >= faces.Extent())
-    return Error{"surface", "", fmt::format("there is no face {}; the body has {} (0 to {})", index, faces.Extent(), faces.Extent() - 1)};
+    return Error{
+        "surface", "",
+        fmt::format("there is no face {}; the body has {} (0 to {})", index, faces.Extent(), faces.Extent() - 1)};
   try {
     const TopoDS_Face face = TopoDS::Face(faces(index + 1));
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);  // placed where the face is
@@ -69,8 +71,9 @@ Result<std::shared_ptr<const model::Surface>> surfaceOf(const SolidPtr& solid, i
   }
 }
 
-Status attachSurfaces(model::Resolved& resolved,
-                      const std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>& solidOf) {
+Status attachSurfaces(
+    model::Resolved& resolved,
+    const std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>& solidOf) {
   for (auto& j : resolved.joints) {
     if (j.kind != model::JointKind::pointSurface || !j.enabled || j.surface) continue;
     const auto& link = resolved.links[static_cast<std::size_t>(j.linkA)];
@@ -80,7 +83,8 @@ Status attachSurfaces(model::Resolved& resolved,
       if (!solid) break;
       auto surface = surfaceOf(solid, j.surfaceFace, b.placement);
       if (!surface.ok())
-        return Error{surface.error().code, j.name, fmt::format("joint {}: body {}: {}", j.name, b.name, surface.error().text)};
+        return Error{surface.error().code, j.name,
+                     fmt::format("joint {}: body {}: {}", j.name, b.name, surface.error().text)};
       j.surface = *surface;
     }
   }

@@ -15,7 +15,8 @@ Result<std::shared_ptr<const model::Surface>> surfaceOf(const SolidPtr& solid, i
 /// Gives every enabled joint of a point on a surface its surface. Bodies that are not known (null) are left out: the
 /// kinematics names the joint then.
 /// @param solidOf the solid of a body of a link
-Status attachSurfaces(model::Resolved& resolved,
-                      const std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>& solidOf);
+Status attachSurfaces(
+    model::Resolved& resolved,
+    const std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>& solidOf);
 
 }  // namespace cooperage::shape

@@ -16,8 +16,9 @@ std::vector<Piece> roundedBox() {
   const double w = 50, h = 30, r = 10;
   const auto line = [](V a, V b) { return Piece{Piece::Kind::line, {a, b}, V::Zero(), true}; };
   const auto arc = [](V a, V b, V c) { return Piece{Piece::Kind::arc, {a, b}, c, true}; };
-  return {line({-w + r, -h}, {w - r, -h}), arc({w - r, -h}, {w, -h + r}, {w - r, -h + r}), line({w, -h + r}, {w, h - r}),
-          arc({w, h - r}, {w - r, h}, {w - r, h - r}), line({w - r, h}, {-w + r, h}), arc({-w + r, h}, {-w, h - r}, {-w + r, h - r}),
+  return {line({-w + r, -h}, {w - r, -h}), arc({w - r, -h}, {w, -h + r}, {w - r, -h + r}),
+          line({w, -h + r}, {w, h - r}),   arc({w, h - r}, {w - r, h}, {w - r, h - r}),
+          line({w - r, h}, {-w + r, h}),   arc({-w + r, h}, {-w, h - r}, {-w + r, h - r}),
           line({-w, h - r}, {-w, -h + r}), arc({-w, -h + r}, {-w + r, -h}, {-w + r, -h + r})};
 }
 
@@ -36,7 +37,8 @@ TEST(Chain, TangentPiecesAreOneCurveByArcLength) {
   }
   const double u = c->nearest(Vec3(60, 5, 0));
   EXPECT_NEAR((c->at(u)[0] - Vec3(50, 5, 0)).norm(), 0, 1e-9);
-  EXPECT_NEAR((c->at(c->farthest(Vec3(1, 1, 0)))[0] - (Vec3(40, 20, 0) + 10 * Vec3(1, 1, 0).normalized())).norm(), 0, 1e-6);
+  EXPECT_NEAR((c->at(c->farthest(Vec3(1, 1, 0)))[0] - (Vec3(40, 20, 0) + 10 * Vec3(1, 1, 0).normalized())).norm(), 0,
+              1e-6);
 }
 
 TEST(Chain, GapsAndKinksAreNamedWithPlaceAndSize) {
@@ -79,7 +81,8 @@ TEST(Rolling, AWheelOnALineDrawsACycloid) {
     const Pose p = r.at(u).pose();
     EXPECT_NEAR(std::abs(p.p.y()), 2, 1e-9);
     EXPECT_NEAR(p.p.x(), u, 1e-9);
-    EXPECT_NEAR(std::abs(std::remainder(std::atan2(p.R(1, 0), p.R(0, 0)), 2 * kPi)), std::abs(std::remainder(u / 2, 2 * kPi)), 1e-9);
+    EXPECT_NEAR(std::abs(std::remainder(std::atan2(p.R(1, 0), p.R(0, 0)), 2 * kPi)),
+                std::abs(std::remainder(u / 2, 2 * kPi)), 1e-9);
     const double h = 1e-4;
     const Vec3 v = (r.at(u + h).p[0] - r.at(u - h).p[0]) / (2 * h);
     EXPECT_NEAR((v - r.at(u).p[1]).norm(), 0, 1e-7);

@@ -15,13 +15,18 @@ Maker eccentric(const std::string& kind, double r, double q0 = 0.4) {
   Maker m;
   m.hinge("shaft", "g", "cam", 0, 0);
   m.seat("cam", "plane", Vec3::Zero(), Vec3::UnitZ(), Vec3::UnitX());
-  m.find("cam")["curves"].push_back({{"name", "disc"}, {"seat", "plane"}, {"kind", "circle"},
-                                     {"centre", {e * std::cos(q0), e * std::sin(q0)}}, {"radius", R}});
-  const double y = kind == "flat" ? e * std::sin(q0) + R
-                                  : e * std::sin(q0) + std::sqrt((R + r) * (R + r) - e * e * std::cos(q0) * std::cos(q0));
+  m.find("cam")["curves"].push_back({{"name", "disc"},
+                                     {"seat", "plane"},
+                                     {"kind", "circle"},
+                                     {"centre", {e * std::cos(q0), e * std::sin(q0)}},
+                                     {"radius", R}});
+  const double y = kind == "flat"
+                       ? e * std::sin(q0) + R
+                       : e * std::sin(q0) + std::sqrt((R + r) * (R + r) - e * e * std::cos(q0) * std::cos(q0));
   m.slide("guide", "g", "follower", 0, y, 0, 1);
   m.seat("follower", "foot", {0, y, 0}, kind == "flat" ? Vec3(0, -1, 0) : Vec3(0, 0, 1), Vec3::UnitX());
-  Json pair = {{"name", "contact"}, {"kind", kind}, {"cam", "cam/disc"}, {"follower", "follower/foot"}, {"side", "outside"}};
+  Json pair = {
+      {"name", "contact"}, {"kind", kind}, {"cam", "cam/disc"}, {"follower", "follower/foot"}, {"side", "outside"}};
   if (kind == "roller") pair["radius"] = r;
   m.add("cam_pairs", pair);
   m.steady("shaft.turn", 3);
@@ -72,11 +77,16 @@ Maker hollow(const std::string& kind, double r) {
   m.hinge("shaft", "g", "cam", 0, 0);
   m.seat("cam", "plane", Vec3::Zero(), Vec3::UnitZ(), Vec3::UnitX());
   // a wave about a circle: 40 mm with four bumps of 4 mm; hollow between them
-  m.find("cam")["curves"].push_back({{"name", "wave"}, {"seat", "plane"}, {"kind", "formula"}, {"u", {0, "2*pi"}},
-                                     {"x", "(40 mm+4 mm*cos(4*u))*cos(u)"}, {"y", "(40 mm+4 mm*cos(4*u))*sin(u)"}});
+  m.find("cam")["curves"].push_back({{"name", "wave"},
+                                     {"seat", "plane"},
+                                     {"kind", "formula"},
+                                     {"u", {0, "2*pi"}},
+                                     {"x", "(40 mm+4 mm*cos(4*u))*cos(u)"},
+                                     {"y", "(40 mm+4 mm*cos(4*u))*sin(u)"}});
   m.slide("guide", "g", "follower", 0, 0.044 + r, 0, 1);
   m.seat("follower", "foot", {0, 0.044 + r, 0}, kind == "flat" ? Vec3(0, -1, 0) : Vec3(0, 0, 1), Vec3::UnitX());
-  Json pair = {{"name", "contact"}, {"kind", kind}, {"cam", "cam/wave"}, {"follower", "follower/foot"}, {"side", "outside"}};
+  Json pair = {
+      {"name", "contact"}, {"kind", kind}, {"cam", "cam/wave"}, {"follower", "follower/foot"}, {"side", "outside"}};
   if (kind == "roller") pair["radius"] = r;
   m.add("cam_pairs", pair);
   m.steady("shaft.turn", 1);
@@ -88,8 +98,8 @@ TEST(Contacts, ARollerLargerThanTheHollowLosesTouchAndTheIntervalIsTold) {
   const auto small = runFirst(hollow("roller", 0.010).read());
   ASSERT_TRUE(small.travel.completed) << said(small);
   EXPECT_TRUE(small.travel.marks.empty()) << said(small);
-  // curvature of r(u) = 40 + 4 cos 4u (polar): (r^2 + 2 r'^2 - r r'')/(r^2 + r'^2)^(3/2); at the valley u = 45 degrees it
-  // is (36^2 - 36*64)/36^3 = -1/46.3
+  // curvature of r(u) = 40 + 4 cos 4u (polar): (r^2 + 2 r'^2 - r r'')/(r^2 + r'^2)^(3/2); at the valley u = 45 degrees
+  // it is (36^2 - 36*64)/36^3 = -1/46.3
   for (const char* kind : {"roller", "flat"}) {
     const auto large = runFirst(hollow(kind, 0.060).read());
     ASSERT_TRUE(large.travel.ended.has_value()) << said(large);
@@ -118,9 +128,11 @@ TEST(Contacts, CirclesRollAsGears) {
   m.hinge("b", "g", "two", 0.07, 0);
   for (const auto& [link, x, r] : {std::tuple{"one", 0.0, 0.05}, std::tuple{"two", 0.07, 0.02}}) {
     m.seat(link, "plane", {x, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
-    m.find(link)["curves"].push_back({{"name", "rim"}, {"seat", "plane"}, {"kind", "circle"}, {"centre", {0, 0}}, {"radius", r}});
+    m.find(link)["curves"].push_back(
+        {{"name", "rim"}, {"seat", "plane"}, {"kind", "circle"}, {"centre", {0, 0}}, {"radius", r}});
   }
-  m.add("cam_pairs", {{"name", "roll"}, {"kind", "rolling"}, {"cam", "one/rim"}, {"follower", "two/rim"}, {"side", "outside"}});
+  m.add("cam_pairs",
+        {{"name", "roll"}, {"kind", "rolling"}, {"cam", "one/rim"}, {"follower", "two/rim"}, {"side", "outside"}});
   m.steady("a.turn", 2);
   m.run(7, 60);
   const auto r = runFirst(m.read());
@@ -141,9 +153,12 @@ TEST(Contacts, EqualEllipsesRollAboutTheirFoci) {
   const std::string b = formatNumber(B * 1e3) + " mm*sin(u)", a = formatNumber(A * 1e3) + " mm*cos(u)";
   const std::string c = formatNumber(A * k * 1e3) + " mm";
   // at home: perihelion of the first to the right, aphelion of the second to the left
-  m.find("one")["curves"].push_back({{"name", "rim"}, {"seat", "plane"}, {"kind", "formula"}, {"u", {0, "2*pi"}}, {"x", a + " - " + c}, {"y", b}});
-  m.find("two")["curves"].push_back({{"name", "rim"}, {"seat", "plane"}, {"kind", "formula"}, {"u", {0, "2*pi"}}, {"x", a + " - " + c}, {"y", b}});
-  m.add("cam_pairs", {{"name", "roll"}, {"kind", "rolling"}, {"cam", "one/rim"}, {"follower", "two/rim"}, {"side", "outside"}});
+  m.find("one")["curves"].push_back(
+      {{"name", "rim"}, {"seat", "plane"}, {"kind", "formula"}, {"u", {0, "2*pi"}}, {"x", a + " - " + c}, {"y", b}});
+  m.find("two")["curves"].push_back(
+      {{"name", "rim"}, {"seat", "plane"}, {"kind", "formula"}, {"u", {0, "2*pi"}}, {"x", a + " - " + c}, {"y", b}});
+  m.add("cam_pairs",
+        {{"name", "roll"}, {"kind", "rolling"}, {"cam", "one/rim"}, {"follower", "two/rim"}, {"side", "outside"}});
   m.steady("a.turn", 1);
   m.run(6.2, 90);
   const auto r = runFirst(m.read());
@@ -166,11 +181,18 @@ TEST(Contacts, RollerInABarrelCamsGroove) {
   Maker m;
   m.joint("drum", "revolute", "g", "barrel", {0, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
   m.seat("barrel", "plane", Vec3::Zero(), Vec3::UnitZ(), Vec3::UnitX());
-  m.find("barrel")["curves"].push_back({{"name", "groove"}, {"seat", "plane"}, {"kind", "formula"}, {"u", {"-2*pi", "2*pi"}},
-                                        {"x", "40 mm*cos(u)"}, {"y", "40 mm*sin(u)"}, {"z", "30 mm*u/(2*pi) + 5 mm*sin(u)"}});
+  m.find("barrel")["curves"].push_back({{"name", "groove"},
+                                        {"seat", "plane"},
+                                        {"kind", "formula"},
+                                        {"u", {"-2*pi", "2*pi"}},
+                                        {"x", "40 mm*cos(u)"},
+                                        {"y", "40 mm*sin(u)"},
+                                        {"z", "30 mm*u/(2*pi) + 5 mm*sin(u)"}});
   m.joint("guide", "prismatic", "g", "carriage", {radius, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
   m.seat("carriage", "pin", {radius, 0, 0}, Vec3::UnitX(), Vec3::UnitZ());
-  Json& j = m.add("joints", {{"name", "track"}, {"kind", "point-curve"}, {"between", {"barrel/plane", "carriage/pin"}}, {"curve", "groove"}});
+  Json& j = m.add(
+      "joints",
+      {{"name", "track"}, {"kind", "point-curve"}, {"between", {"barrel/plane", "carriage/pin"}}, {"curve", "groove"}});
   (void)j;
   m.follow("drum.turn", "2*sin(t)");
   m.run(6, 80);
@@ -190,12 +212,17 @@ TEST(Contacts, ABeadOnAWireStopsAtItsEnd) {
   Maker m;
   m.seat("g", "plane", Vec3::Zero(), Vec3::UnitZ(), Vec3::UnitX());
   m.find("g")["curves"].push_back(
-      {{"name", "wire"}, {"seat", "plane"}, {"kind", "chain"}, {"closed", false},
-       {"pieces", {{{"line", {{0, 0}, {0.1, 0}}}},
-                   {{"arc", {{"from", {0.1, 0}}, {"to", {0.1, 0.08}}, {"centre", {0.1, 0.04}}, {"ccw", true}}}},
-                   {{"line", {{0.1, 0.08}, {0, 0.08}}}}}}});
+      {{"name", "wire"},
+       {"seat", "plane"},
+       {"kind", "chain"},
+       {"closed", false},
+       {"pieces",
+        {{{"line", {{0, 0}, {0.1, 0}}}},
+         {{"arc", {{"from", {0.1, 0}}, {"to", {0.1, 0.08}}, {"centre", {0.1, 0.04}}, {"ccw", true}}}},
+         {{"line", {{0.1, 0.08}, {0, 0.08}}}}}}});
   m.seat("bead", "hole", {0.02, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
-  m.add("joints", {{"name", "ride"}, {"kind", "point-curve"}, {"between", {"g/plane", "bead/hole"}}, {"curve", "wire"}});
+  m.add("joints",
+        {{"name", "ride"}, {"kind", "point-curve"}, {"between", {"g/plane", "bead/hole"}}, {"curve", "wire"}});
   m.steady("ride.along", 0.05);
   m.gauge("x", "point-position", "bead/hole", {{"component", "x"}});
   m.gauge("y", "point-position", "bead/hole", {{"component", "y"}});

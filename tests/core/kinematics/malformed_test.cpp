@@ -73,8 +73,9 @@ class Garbage {
     return l["name"].get<std::string>() + "/" + l["seats"][random_() % l["seats"].size()]["name"].get<std::string>();
   }
   void joint(Maker& m) {
-    static const char* kinds[] = {"revolute", "revolute", "revolute", "prismatic", "cylindrical", "screw", "universal", "spherical",
-                                  "planar", "pin-slot", "fixed", "point-line", "point-plane", "point-curve", "point-surface", "weld"};
+    static const char* kinds[] = {
+        "revolute", "revolute", "revolute", "prismatic",  "cylindrical", "screw",       "universal",     "spherical",
+        "planar",   "pin-slot", "fixed",    "point-line", "point-plane", "point-curve", "point-surface", "weld"};
     Json j = {{"name", name("j", static_cast<int>(m.json()["joints"].size()))},
               {"kind", kinds[random_() % (chance(6) ? 16 : 12)]},
               {"between", {place(m), place(m)}}};
@@ -96,18 +97,51 @@ class Garbage {
   void coupling(Maker& m) {
     const std::string n = name("c", static_cast<int>(m.json()["couplings"].size()));
     switch (random_() % 6) {
-      case 0: m.add("couplings", {{"name", n}, {"kind", "ratio"}, {"values", {value(m), value(m)}}, {"ratio", number()}}); break;
-      case 1: m.add("couplings", {{"name", n}, {"kind", "gear"}, {"values", {value(m), value(m)}}, {"teeth", {number(), 20}}, {"carrier", chance(2) ? "l1" : "nobody"}}); break;
-      case 2: m.add("couplings", {{"name", n}, {"kind", "gear"}, {"values", {value(m), value(m)}}, {"teeth", {17, 20}}}); break;
-      case 3: m.add("couplings", {{"name", n}, {"kind", "formula"}, {"value", value(m)}, {"formula", "0.1*sin(3*" + value(m) + ")/(" + value(m) + "-0.2)"}}); break;
-      case 4: m.add("couplings", {{"name", n}, {"kind", "table"}, {"values", {value(m), value(m)}}, {"points", Json::array({Json::array({0, 0}), Json::array({number(), 1}), Json::array({2, number()})})}}); break;
-      default: m.add("couplings", {{"name", n}, {"kind", "linear"}, {"terms", Json::array({Json::array({value(m), 1}), Json::array({value(m), number()})})}}); break;
+      case 0:
+        m.add("couplings", {{"name", n}, {"kind", "ratio"}, {"values", {value(m), value(m)}}, {"ratio", number()}});
+        break;
+      case 1:
+        m.add("couplings", {{"name", n},
+                            {"kind", "gear"},
+                            {"values", {value(m), value(m)}},
+                            {"teeth", {number(), 20}},
+                            {"carrier", chance(2) ? "l1" : "nobody"}});
+        break;
+      case 2:
+        m.add("couplings", {{"name", n}, {"kind", "gear"}, {"values", {value(m), value(m)}}, {"teeth", {17, 20}}});
+        break;
+      case 3:
+        m.add("couplings", {{"name", n},
+                            {"kind", "formula"},
+                            {"value", value(m)},
+                            {"formula", "0.1*sin(3*" + value(m) + ")/(" + value(m) + "-0.2)"}});
+        break;
+      case 4:
+        m.add("couplings",
+              {{"name", n},
+               {"kind", "table"},
+               {"values", {value(m), value(m)}},
+               {"points", Json::array({Json::array({0, 0}), Json::array({number(), 1}), Json::array({2, number()})})}});
+        break;
+      default:
+        m.add("couplings", {{"name", n},
+                            {"kind", "linear"},
+                            {"terms", Json::array({Json::array({value(m), 1}), Json::array({value(m), number()})})}});
+        break;
     }
   }
   void contact(Maker& m) {
-    m.find("g")["curves"].push_back({{"name", "c"}, {"seat", chance(8) ? "s9" : "s0"}, {"kind", "circle"}, {"centre", {0, 0}}, {"radius", number()}});
+    m.find("g")["curves"].push_back({{"name", "c"},
+                                     {"seat", chance(8) ? "s9" : "s0"},
+                                     {"kind", "circle"},
+                                     {"centre", {0, 0}},
+                                     {"radius", number()}});
     static const char* kinds[] = {"point", "roller", "flat", "rolling"};
-    m.add("cam_pairs", {{"name", "p"}, {"kind", kinds[random_() % 4]}, {"cam", "g/c"}, {"follower", chance(4) ? std::string("g/c") : place(m)}, {"radius", number()}});
+    m.add("cam_pairs", {{"name", "p"},
+                        {"kind", kinds[random_() % 4]},
+                        {"cam", "g/c"},
+                        {"follower", chance(4) ? std::string("g/c") : place(m)},
+                        {"radius", number()}});
   }
   Json programme() {
     switch (random_() % 4) {
@@ -147,7 +181,9 @@ void tryOut(const std::string& text) {
         const bool live = (*run)->system().compiledJoint(static_cast<int>(i)) >= 0;
         if (live) RC_ASSERT(std::isfinite(row[k]));
         // a rate has no value only where an angle of a ball has none
-        if (live && (*run)->system().dofOf({static_cast<int>(i), static_cast<int>(&v - model::infoOf(r->joints[i].kind).values.data())}) >= 0)
+        if (live &&
+            (*run)->system().dofOf(
+                {static_cast<int>(i), static_cast<int>(&v - model::infoOf(r->joints[i].kind).values.data())}) >= 0)
           RC_ASSERT(std::isfinite(row[k + 1]) && std::isfinite(row[k + 2]));
         k += 3;
       }
@@ -167,7 +203,9 @@ RC_GTEST_PROP(Malformed, GiveAClearErrorOrAValidResult, ()) {
 
 TEST(Malformed, AThousandLinksInAChainHangFree) {
   Maker m;
-  for (int i = 0; i < 1000; ++i) m.hinge("j" + std::to_string(i), i == 0 ? "g" : "l" + std::to_string(i - 1), "l" + std::to_string(i), 0.01 * i, 0.001 * (i % 7));
+  for (int i = 0; i < 1000; ++i)
+    m.hinge("j" + std::to_string(i), i == 0 ? "g" : "l" + std::to_string(i - 1), "l" + std::to_string(i), 0.01 * i,
+            0.001 * (i % 7));
   m.steady("j0.turn", 1);
   m.run(1, 2);
   const auto r = runFirst(m.read());
@@ -184,8 +222,7 @@ TEST(Malformed, ATrussOfAThousandBarsIsRigidAndSaysSo) {
     const std::string name = "b" + std::to_string(bars++);
     for (int n : {a, b}) {
       auto& first = at[static_cast<std::size_t>(n)];
-      if (first.empty())
-        first = n < 2 ? "g" : name;
+      if (first.empty()) first = n < 2 ? "g" : name;
       if (first != name) m.hinge(name + "n" + std::to_string(n), first, name, node(n).x(), node(n).y());
     }
   };

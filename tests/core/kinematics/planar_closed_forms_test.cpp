@@ -31,9 +31,9 @@ TEST(ClosedForm, FourBarPositionRatesCouplerPathAndTransmissionAngle) {
   const auto rocker = [&](std::size_t i) { return f.angles(crank(i)).first; };
   const auto coupler = [&](std::size_t i) { return f.angles(crank(i)).second; };
   const std::size_t out = column(r, "out.turn");
-  EXPECT_LT(worstShare(r, "out.turn",
-                       [&, r0 = rocker0.v](std::size_t i) { return near(rocker(i).v - r0, r.rows[i][out]); }),
-            kClosedForm);
+  EXPECT_LT(
+      worstShare(r, "out.turn", [&, r0 = rocker0.v](std::size_t i) { return near(rocker(i).v - r0, r.rows[i][out]); }),
+      kClosedForm);
   EXPECT_LT(worstShare(r, "out.turn rate", [&](std::size_t i) { return rocker(i).d1; }), kClosedForm);
   EXPECT_LT(worstShare(r, "out.turn acc", [&](std::size_t i) { return rocker(i).d2; }), kClosedForm);
   EXPECT_LT(worstShare(r, "jerk", [&](std::size_t i) { return rocker(i).d3; }), kClosedForm);
@@ -245,7 +245,8 @@ TEST(Travel, AnyNumberOfStepsEndsAtTheSamePose) {
     ASSERT_TRUE(r.travel.completed) << steps;
     const auto& row = r.rows.back();
     if (first.empty()) first = row;
-    for (std::size_t k = 0; k < row.size(); ++k) EXPECT_NEAR(row[k], first[k], 1e-9 * std::max(1.0, std::abs(first[k]))) << steps;
+    for (std::size_t k = 0; k < row.size(); ++k)
+      EXPECT_NEAR(row[k], first[k], 1e-9 * std::max(1.0, std::abs(first[k]))) << steps;
   }
 }
 

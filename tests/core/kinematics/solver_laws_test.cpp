@@ -189,7 +189,9 @@ TEST(Home, LooseLinksComeTogetherWithLeastMotionOrTheGapIsTold) {
 /// added one after the other between points of what is there; sometimes a pair of wheels.
 Maker randomMechanism() {
   Maker m;
-  const auto number = [](double low, double high) { return low + (high - low) * (*rc::gen::inRange(0, 10001)) / 10000.0; };
+  const auto number = [](double low, double high) {
+    return low + (high - low) * (*rc::gen::inRange(0, 10001)) / 10000.0;
+  };
   struct Place {
     std::string link;
     Eigen::Vector2d at;
@@ -209,7 +211,8 @@ Maker randomMechanism() {
     const Eigen::Vector2d way = b.at - a.at;
     if (way.norm() < 0.02) continue;
     const Eigen::Vector2d across(-way.y(), way.x());
-    const Eigen::Vector2d knee = a.at + number(0.3, 0.7) * way + number(0.6, 1.2) * across * (*rc::gen::inRange(0, 2) ? 1 : -1);
+    const Eigen::Vector2d knee =
+        a.at + number(0.3, 0.7) * way + number(0.6, 1.2) * across * (*rc::gen::inRange(0, 2) ? 1 : -1);
     m.hinge("a" + s, a.link, "u" + s, a.at.x(), a.at.y());
     if (*rc::gen::inRange(0, 4) == 0) {  // a block that slides on the second link
       m.slide("k" + s, "u" + s, "v" + s, knee.x(), knee.y(), number(-1, 1), number(0.2, 1));
@@ -289,7 +292,8 @@ RC_GTEST_PROP(SolverLaws, OrderAndPlaceDoNotMatter, ()) {
   std::reverse(joints.begin(), joints.end());
   std::reverse(links.begin(), links.end());
   for (Json& l : links)  // a kilometre away
-    for (Json& s : l["seats"]) s["at"] = {s["at"][0].get<double>() + 1000, s["at"][1].get<double>() - 700, s["at"][2].get<double>() + 100};
+    for (Json& s : l["seats"])
+      s["at"] = {s["at"][0].get<double>() + 1000, s["at"][1].get<double>() - 700, s["at"][2].get<double>() + 100};
   const auto second = runFirst(other.read());
   RC_ASSERT(second.travel.completed);
   for (std::size_t i = 0; i < first.rows.size(); ++i)

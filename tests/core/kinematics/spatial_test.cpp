@@ -10,8 +10,8 @@ namespace {
 using namespace cooperage::test;
 constexpr double kClosedForm = 1e-9;
 
-/// Shafts joined by universal joints, each shaft with the axis given; forks: direction of the pin on the first shaft of a
-/// joint. All through the origin's neighbourhood; places don't matter.
+/// Shafts joined by universal joints, each shaft with the axis given; forks: direction of the pin on the first shaft of
+/// a joint. All through the origin's neighbourhood; places don't matter.
 Maker cardan(const std::vector<Vec3>& axes, const std::vector<Vec3>& forks) {
   Maker m;
   const auto shaft = [](std::size_t i) { return "shaft " + std::to_string(i); };
@@ -25,7 +25,8 @@ Maker cardan(const std::vector<Vec3>& axes, const std::vector<Vec3>& forks) {
     m.find(shaft(i + 1));
     m.seat(shaft(i), name, at, axes[i], forks[i]);
     m.seat(shaft(i + 1), name, at, axes[i + 1], other.cross(axes[i + 1]));
-    m.add("joints", {{"name", name}, {"kind", "universal"}, {"between", {shaft(i) + "/" + name, shaft(i + 1) + "/" + name}}});
+    m.add("joints",
+          {{"name", name}, {"kind", "universal"}, {"between", {shaft(i) + "/" + name, shaft(i + 1) + "/" + name}}});
   }
   m.joint("out", "cylindrical", "g", shaft(axes.size() - 1), at + 0.1 * axes.back(), axes.back());
   m.steady("in.turn", 2);
@@ -44,7 +45,9 @@ TEST(Spatial, CardanJointAt25Degrees) {
     return atan2(sin(a), Jet(std::cos(beta)) * cos(a));
   };
   const std::size_t q = column(r, "out.turn");
-  EXPECT_LT(worstShare(r, "out.turn", [&](std::size_t i) { return r.rows[i][q] + std::remainder(out(i).v - r.rows[i][q], 2 * kPi); }), kClosedForm);
+  EXPECT_LT(worstShare(r, "out.turn",
+                       [&](std::size_t i) { return r.rows[i][q] + std::remainder(out(i).v - r.rows[i][q], 2 * kPi); }),
+            kClosedForm);
   EXPECT_LT(worstShare(r, "out.turn rate", [&](std::size_t i) { return out(i).d1; }), kClosedForm);
   EXPECT_LT(worstShare(r, "out.turn acc", [&](std::size_t i) { return out(i).d2; }), kClosedForm);
   EXPECT_NEAR(last(r, "out.turn") - out(r.rows.size() - 1).v, 2 * kPi, 1e-9) << "turns count on over revolutions";
@@ -68,7 +71,8 @@ TEST(Spatial, DoubleCardanPhasedRightIsEvenAndPhasedWrongDoublyUneven) {
             kClosedForm);
 }
 
-/// A closed chain by Denavit-Hartenberg figures: Rz(theta) Tx(a) Rx(alpha) for each joint, turned as a whole by `frame`.
+/// A closed chain by Denavit-Hartenberg figures: Rz(theta) Tx(a) Rx(alpha) for each joint, turned as a whole by
+/// `frame`.
 struct Chain {
   std::vector<double> theta, a, alpha;
   static Pose link(double t, double a, double alpha) {
@@ -85,7 +89,8 @@ struct Chain {
     Pose p = frame;
     const std::size_t n = a.size();
     for (std::size_t i = 0; i < n; ++i) {
-      const std::string before = i == 0 ? "g" : "l" + std::to_string(i), after = i + 1 == n ? "g" : "l" + std::to_string(i + 1);
+      const std::string before = i == 0 ? "g" : "l" + std::to_string(i),
+                        after = i + 1 == n ? "g" : "l" + std::to_string(i + 1);
       m.joint("j" + std::to_string(i + 1), "revolute", before, after, p.p, p.R.col(2));
       p = p * link(theta[i], a[i], alpha[i]);
     }
@@ -96,7 +101,8 @@ struct Chain {
 
 Chain bennett(double t1) {
   const double a = 0.1, alpha = 40 * kPi / 180, beta = 75 * kPi / 180, b = a * std::sin(beta) / std::sin(alpha);
-  const double k = std::sin((beta + alpha) / 2) / std::sin((beta - alpha) / 2), t2 = 2 * std::atan(k / std::tan(t1 / 2));
+  const double k = std::sin((beta + alpha) / 2) / std::sin((beta - alpha) / 2),
+               t2 = 2 * std::atan(k / std::tan(t1 / 2));
   return {{t1, t2, -t1, -t2}, {a, b, a, b}, {alpha, beta, alpha, beta}};
 }
 
@@ -148,9 +154,7 @@ TEST(Spatial, SarrusLiftsStraight) {
   EXPECT_EQ(mobility.redundant, 1);
   const auto r = runFirst(m.read());
   ASSERT_TRUE(r.travel.completed) << said(r);
-  const auto z = [&](std::size_t i) {
-    return Jet(2 * L) * sin(Jet(q) + Jet(0.6) * sin(Jet(r.rows[i][0], 1, 0, 0)));
-  };
+  const auto z = [&](std::size_t i) { return Jet(2 * L) * sin(Jet(q) + Jet(0.6) * sin(Jet(r.rows[i][0], 1, 0, 0))); };
   EXPECT_LT(worstShare(r, "z", [&](std::size_t i) { return z(i).v; }), kClosedForm);
   EXPECT_LT(worstShare(r, "az", [&](std::size_t i) { return z(i).d2; }), kClosedForm);
   for (const auto& row : r.rows) {
@@ -164,7 +168,8 @@ TEST(Spatial, SarrusLiftsStraight) {
 // Int. J. Solids and Structures 42, 2005); each pose is multiplied out as a second method.
 TEST(Spatial, Bricard6RClosesAtEveryPose) {
   const double t0 = 1.9, f0 = std::acos(-std::cos(t0) / (1 + std::cos(t0)));
-  const Chain c{{t0, f0, t0, f0, t0, f0}, {0.1, 0.1, 0.1, 0.1, 0.1, 0.1},
+  const Chain c{{t0, f0, t0, f0, t0, f0},
+                {0.1, 0.1, 0.1, 0.1, 0.1, 0.1},
                 {kPi / 2, -kPi / 2, kPi / 2, -kPi / 2, kPi / 2, -kPi / 2}};
   ASSERT_LT(Chain::open(c.product(c.theta)), 1e-12);
   Maker m = c.make({rotationOf(Vec3(0.2, 0.7, -0.3)), Vec3::Zero()}, -1);
@@ -176,7 +181,8 @@ TEST(Spatial, Bricard6RClosesAtEveryPose) {
   ASSERT_TRUE(r.travel.completed) << said(r);
   for (std::size_t i = 0; i < r.rows.size(); ++i) {
     std::vector<double> angles;
-    for (std::size_t k = 0; k < 6; ++k) angles.push_back(c.theta[k] + r.rows[i][column(r, "j" + std::to_string(k + 1) + ".turn")]);
+    for (std::size_t k = 0; k < 6; ++k)
+      angles.push_back(c.theta[k] + r.rows[i][column(r, "j" + std::to_string(k + 1) + ".turn")]);
     EXPECT_LT(Chain::open(c.product(angles)), 1e-11);
     const double t = t0 - r.rows[i][0];
     EXPECT_NEAR(std::cos(angles[1]), -std::cos(t) / (1 + std::cos(t)), 1e-9);
@@ -186,7 +192,8 @@ TEST(Spatial, Bricard6RClosesAtEveryPose) {
 
 // RSSR: the rod's length as an equation A cos + B sin = C of the output angle (Hunt, Kinematic Geometry of Mechanisms).
 TEST(Spatial, RSSREqualsItsInputOutputEquation) {
-  const Vec3 in(0.04, 0, 0.01), out0(0.18, 0.05, 0.09);  // ball centres at home; in about z at 0, out about y at (0.2,0.05,0)
+  const Vec3 in(0.04, 0, 0.01),
+      out0(0.18, 0.05, 0.09);  // ball centres at home; in about z at 0, out about y at (0.2,0.05,0)
   const Vec3 pivot(0.2, 0.05, 0);
   Maker m;
   m.joint("in", "revolute", "g", "crank", Vec3::Zero());
@@ -207,7 +214,8 @@ TEST(Spatial, RSSREqualsItsInputOutputEquation) {
   const Vec3 arm = out0 - pivot;
   const std::size_t q = column(r, "out.turn");
   const auto solve = [&](const Jet& a, double sign) {  // |pivot + Ry(b) arm - Rz(a) in|^2 = l^2
-    const Jet px = Jet(in.x()) * cos(a) - Jet(pivot.x()), py = Jet(in.x()) * sin(a) - Jet(pivot.y() + arm.y()), pz = Jet(in.z());
+    const Jet px = Jet(in.x()) * cos(a) - Jet(pivot.x()), py = Jet(in.x()) * sin(a) - Jet(pivot.y() + arm.y()),
+              pz = Jet(in.z());
     const Jet c = (px * px + py * py + pz * pz + Jet(arm.x() * arm.x() + arm.z() * arm.z() - l2)) / Jet(2);
     // Ry(b) arm = (x cos b + z sin b, y, -x sin b + z cos b)
     const Jet A = Jet(arm.x()) * px + Jet(arm.z()) * pz, B = Jet(arm.z()) * px - Jet(arm.x()) * pz;
@@ -215,7 +223,9 @@ TEST(Spatial, RSSREqualsItsInputOutputEquation) {
   };
   const double sign = std::abs(std::remainder(solve(Jet(0.0), 1).v, 2 * kPi)) < 1e-6 ? 1 : -1;
   const auto b = [&](std::size_t i) { return solve(Jet(2 * r.rows[i][0], 2, 0, 0), sign); };
-  EXPECT_LT(worstShare(r, "out.turn", [&](std::size_t i) { return r.rows[i][q] + std::remainder(b(i).v - r.rows[i][q], 2 * kPi); }), kClosedForm);
+  EXPECT_LT(worstShare(r, "out.turn",
+                       [&](std::size_t i) { return r.rows[i][q] + std::remainder(b(i).v - r.rows[i][q], 2 * kPi); }),
+            kClosedForm);
   EXPECT_LT(worstShare(r, "out.turn rate", [&](std::size_t i) { return b(i).d1; }), kClosedForm);
   EXPECT_LT(worstShare(r, "out.turn acc", [&](std::size_t i) { return b(i).d2; }), kClosedForm);
 }
@@ -251,7 +261,8 @@ TEST(Spatial, AnglesOfASphericalJointCanBeDriven) {
       EXPECT_NEAR(r.rows[i][column(r, "v" + axis)], v[k], 1e-9);
       EXPECT_NEAR(r.rows[i][column(r, "a" + axis)], a[k], 1e-7);
     }
-    EXPECT_NEAR(std::cos(r.rows[i][column(r, "swing")]), std::cos(0.4 * std::sin(t)) * std::cos(0.3 * std::sin(2 * t)), 1e-9);
+    EXPECT_NEAR(std::cos(r.rows[i][column(r, "swing")]), std::cos(0.4 * std::sin(t)) * std::cos(0.3 * std::sin(2 * t)),
+                1e-9);
   }
 }
 

@@ -15,10 +15,18 @@ Maker planetary() {
   m.hinge("arm", "g", "carrier", 0, 0);
   m.hinge("ring", "g", "ring wheel", 0, 0);
   m.hinge("planet", "carrier", "planet wheel", 0.042, 0);
-  m.add("couplings", {{"name", "sun and planet"}, {"kind", "gear"}, {"values", {"sun.turn", "planet.turn"}},
-                      {"teeth", {24, 18}}, {"carrier", "carrier"}, {"module", "2 mm"}});
-  m.add("couplings", {{"name", "planet and ring"}, {"kind", "gear"}, {"values", {"planet.turn", "ring.turn"}},
-                      {"teeth", {18, 60}}, {"carrier", "carrier"}, {"internal", true}});
+  m.add("couplings", {{"name", "sun and planet"},
+                      {"kind", "gear"},
+                      {"values", {"sun.turn", "planet.turn"}},
+                      {"teeth", {24, 18}},
+                      {"carrier", "carrier"},
+                      {"module", "2 mm"}});
+  m.add("couplings", {{"name", "planet and ring"},
+                      {"kind", "gear"},
+                      {"values", {"planet.turn", "ring.turn"}},
+                      {"teeth", {18, 60}},
+                      {"carrier", "carrier"},
+                      {"internal", true}});
   return m;
 }
 Json& jointNamed(Maker& m, const std::string& name) {
@@ -42,7 +50,8 @@ TEST(Trains, WillisHoldsForAllThreeHolds) {
     m.run(9, 37);  // ten turns
     const auto r = runFirst(m.read());
     ASSERT_TRUE(r.travel.completed) << said(r);
-    EXPECT_LT(worstShare(r, std::string(c.read) + ".turn", [&](std::size_t i) { return 7 * r.rows[i][0] * c.ratio; }), kClosedForm);
+    EXPECT_LT(worstShare(r, std::string(c.read) + ".turn", [&](std::size_t i) { return 7 * r.rows[i][0] * c.ratio; }),
+              kClosedForm);
     EXPECT_LT(worstShare(r, "ratio", [&](std::size_t) { return c.ratio; }), kClosedForm);
   }
 }
@@ -67,30 +76,42 @@ TEST(Trains, SignsThatDisagreeWithTheGeometryAndWrongCentresAreSaid) {
   m.json()["couplings"][0]["flip"] = true;
   const auto r = model::resolve(m.read());
   ASSERT_TRUE(r.ok());
-  EXPECT_TRUE(std::any_of(r->messages.begin(), r->messages.end(), [](const Message& w) { return w.code == "gear-sign"; }));
+  EXPECT_TRUE(
+      std::any_of(r->messages.begin(), r->messages.end(), [](const Message& w) { return w.code == "gear-sign"; }));
   Maker n = planetary();
   n.json()["couplings"][0]["module"] = "2.5 mm";
   const auto s = model::resolve(n.read());
   ASSERT_TRUE(s.ok());
-  EXPECT_TRUE(std::any_of(s->messages.begin(), s->messages.end(), [](const Message& w) { return w.code == "centre-distance"; }));
+  EXPECT_TRUE(std::any_of(s->messages.begin(), s->messages.end(),
+                          [](const Message& w) { return w.code == "centre-distance"; }));
   n.json()["couplings"][0]["carrier"] = "ring wheel";  // which carries nothing
   EXPECT_FALSE(model::resolve(n.read()).ok());
 }
 
-// stepped planets: in = sun 20, planet 40 and 16 on one shaft, ring 76 held: 1 + (40*76)/(20*16) turns of the sun for one
-// of the arm
+// stepped planets: in = sun 20, planet 40 and 16 on one shaft, ring 76 held: 1 + (40*76)/(20*16) turns of the sun for
+// one of the arm
 TEST(Trains, SteppedPlanets) {
   Maker m;
   m.hinge("sun", "g", "sun wheel", 0, 0);
   m.hinge("arm", "g", "carrier", 0, 0);
   m.hinge("planet", "carrier", "planet wheel", 0.06, 0);
-  m.add("couplings", {{"name", "first"}, {"kind", "gear"}, {"values", {"sun.turn", "planet.turn"}}, {"teeth", {20, 40}}, {"carrier", "carrier"}});
-  m.add("couplings", {{"name", "second"}, {"kind", "gear"}, {"values", {"planet.turn", "g"}}, {"teeth", {16, 76}}, {"internal", true}, {"carrier", "carrier"}});
+  m.add("couplings", {{"name", "first"},
+                      {"kind", "gear"},
+                      {"values", {"sun.turn", "planet.turn"}},
+                      {"teeth", {20, 40}},
+                      {"carrier", "carrier"}});
+  m.add("couplings", {{"name", "second"},
+                      {"kind", "gear"},
+                      {"values", {"planet.turn", "g"}},
+                      {"teeth", {16, 76}},
+                      {"internal", true},
+                      {"carrier", "carrier"}});
   m.steady("sun.turn", 10);
   m.run(3, 11);
   const auto r = runFirst(m.read());
   ASSERT_TRUE(r.travel.completed) << said(r);
-  EXPECT_LT(worstShare(r, "arm.turn", [&](std::size_t i) { return 10 * r.rows[i][0] / (1 + 40.0 * 76 / (20 * 16)); }), kClosedForm);
+  EXPECT_LT(worstShare(r, "arm.turn", [&](std::size_t i) { return 10 * r.rows[i][0] / (1 + 40.0 * 76 / (20 * 16)); }),
+            kClosedForm);
 }
 
 // A bevel differential: half the sum of both sides is the cage.
@@ -100,15 +121,28 @@ TEST(Trains, BevelDifferential) {
   m.hinge("right", "g", "right wheel", 0, 0);
   m.hinge("cage", "g", "box", 0, 0);
   m.joint("pinion", "revolute", "box", "pinion wheel", {0.02, 0, 0}, Vec3::UnitX(), Vec3::UnitY());
-  m.add("couplings", {{"name", "l"}, {"kind", "gear"}, {"values", {"left.turn", "pinion.turn"}}, {"teeth", {30, 14}}, {"type", "bevel"}, {"carrier", "box"}});
-  m.add("couplings", {{"name", "r"}, {"kind", "gear"}, {"values", {"right.turn", "pinion.turn"}}, {"teeth", {30, 14}}, {"type", "bevel"}, {"carrier", "box"}, {"flip", true}});
+  m.add("couplings", {{"name", "l"},
+                      {"kind", "gear"},
+                      {"values", {"left.turn", "pinion.turn"}},
+                      {"teeth", {30, 14}},
+                      {"type", "bevel"},
+                      {"carrier", "box"}});
+  m.add("couplings", {{"name", "r"},
+                      {"kind", "gear"},
+                      {"values", {"right.turn", "pinion.turn"}},
+                      {"teeth", {30, 14}},
+                      {"type", "bevel"},
+                      {"carrier", "box"},
+                      {"flip", true}});
   m.steady("cage.turn", 5, "engine");
   m.follow("left.turn", "5*t + sin(t)", "bend");
   m.run(4, 20);
   const auto r = runFirst(m.read());
   ASSERT_TRUE(r.travel.completed) << said(r);
-  EXPECT_LT(worstShare(r, "right.turn", [&](std::size_t i) { return 5 * r.rows[i][0] - std::sin(r.rows[i][0]); }), kClosedForm);
-  EXPECT_LT(worstShare(r, "pinion.turn", [&](std::size_t i) { return -30.0 / 14 * std::sin(r.rows[i][0]); }), kClosedForm);
+  EXPECT_LT(worstShare(r, "right.turn", [&](std::size_t i) { return 5 * r.rows[i][0] - std::sin(r.rows[i][0]); }),
+            kClosedForm);
+  EXPECT_LT(worstShare(r, "pinion.turn", [&](std::size_t i) { return -30.0 / 14 * std::sin(r.rows[i][0]); }),
+            kClosedForm);
 }
 
 TEST(Trains, RackBeltChainScrewAndRatio) {
@@ -119,8 +153,13 @@ TEST(Trains, RackBeltChainScrewAndRatio) {
   m.hinge("k", "g", "sprocket", 0.6, 0);
   m.slide("n", "g", "nut", 0, 0.1, 1, 0);
   m.hinge("v", "g", "dial", 0.9, 0);
-  m.add("couplings", {{"name", "1"}, {"kind", "rack"}, {"values", {"p.turn", "rack.slide"}}, {"radius", "18 mm"}, {"flip", true}});
-  m.add("couplings", {{"name", "2"}, {"kind", "belt"}, {"values", {"p.turn", "b.turn"}}, {"radii", {"40 mm", "100 mm"}}, {"crossed", true}});
+  m.add("couplings",
+        {{"name", "1"}, {"kind", "rack"}, {"values", {"p.turn", "rack.slide"}}, {"radius", "18 mm"}, {"flip", true}});
+  m.add("couplings", {{"name", "2"},
+                      {"kind", "belt"},
+                      {"values", {"p.turn", "b.turn"}},
+                      {"radii", {"40 mm", "100 mm"}},
+                      {"crossed", true}});
   m.add("couplings", {{"name", "3"}, {"kind", "belt"}, {"values", {"b.turn", "k.turn"}}, {"teeth", {17, 51}}});
   m.add("couplings", {{"name", "4"}, {"kind", "screw"}, {"values", {"k.turn", "n.slide"}}, {"lead", "6 mm"}});
   m.add("couplings", {{"name", "5"}, {"kind", "ratio"}, {"values", {"n.slide", "v.turn"}}, {"ratio", "200 rev/m"}});
@@ -149,7 +188,9 @@ TEST(Trains, ScrewPress) {
   const auto turn = [&](std::size_t i) { return 40 * (1 - std::cos(r.rows[i][0])); };
   EXPECT_LT(worstShare(r, "guide.slide", [&](std::size_t i) { return 0.008 * turn(i) / (2 * kPi); }), kClosedForm);
   EXPECT_LT(worstShare(r, "swivel.turn", [&](std::size_t i) { return -turn(i); }), kClosedForm);
-  EXPECT_LT(worstShare(r, "guide.slide acc", [&](std::size_t i) { return 0.008 * 40 * std::cos(r.rows[i][0]) / (2 * kPi); }), kClosedForm);
+  EXPECT_LT(
+      worstShare(r, "guide.slide acc", [&](std::size_t i) { return 0.008 * 40 * std::cos(r.rows[i][0]) / (2 * kPi); }),
+      kClosedForm);
 }
 
 TEST(Trains, TableAndFormulaCouplingsWithTheirRates) {
@@ -157,9 +198,14 @@ TEST(Trains, TableAndFormulaCouplingsWithTheirRates) {
   m.hinge("in", "g", "wheel", 0, 0);
   m.slide("out", "g", "bar", 0, 0.1, 1, 0);
   m.slide("step", "g", "foot", 0, 0.2, 1, 0);
-  m.add("couplings", {{"name", "f"}, {"kind", "formula"}, {"value", "out.slide"}, {"formula", "20 mm*(1-cos(2*'in'.turn))"}});
-  m.add("couplings", {{"name", "t"}, {"kind", "table"}, {"values", {"in.turn", "step.slide"}}, {"interpolation", "periodic"},
-                      {"points", Json::array({Json::array({"0 deg", "0 mm"}), Json::array({"90 deg", "4 mm"}), Json::array({"180 deg", "6 mm"}), Json::array({"360 deg", "10 mm"})})}});
+  m.add("couplings",
+        {{"name", "f"}, {"kind", "formula"}, {"value", "out.slide"}, {"formula", "20 mm*(1-cos(2*'in'.turn))"}});
+  m.add("couplings", {{"name", "t"},
+                      {"kind", "table"},
+                      {"values", {"in.turn", "step.slide"}},
+                      {"interpolation", "periodic"},
+                      {"points", Json::array({Json::array({"0 deg", "0 mm"}), Json::array({"90 deg", "4 mm"}),
+                                              Json::array({"180 deg", "6 mm"}), Json::array({"360 deg", "10 mm"})})}});
   m.follow("in.turn", "0.3 + t + 0.1*sin(3*t)");
   m.gauge("jerk", "joint-jerk", "out.slide");
   m.gauge("own", "formula", "out.slide", {{"formula", "2*out.slide + 1 mm*'in'.turn"}});

@@ -12,10 +12,14 @@ using namespace cooperage::test;
 /// A point that rides on a ball of 50 mm; its place by longitude u and latitude v.
 Maker rider(int face) {
   Maker m;
-  m.find("g")["bodies"] = {{{"name", "ball"}, {"element", "sphere"}, {"radius", "50 mm"}, {"placement", {{"at", {0.1, 0, 0}}}}}};
+  m.find("g")["bodies"] = {
+      {{"name", "ball"}, {"element", "sphere"}, {"radius", "50 mm"}, {"placement", {{"at", {0.1, 0, 0}}}}}};
   m.seat("g", "centre", {0.1, 0, 0});
   m.seat("bead", "hole", {0.15, 0, 0});
-  m.add("joints", {{"name", "ride"}, {"kind", "point-surface"}, {"between", {"g/centre", "bead/hole"}}, {"surface", {{"body", "ball"}, {"face", face}}}});
+  m.add("joints", {{"name", "ride"},
+                   {"kind", "point-surface"},
+                   {"between", {"g/centre", "bead/hole"}},
+                   {"surface", {{"body", "ball"}, {"face", face}}}});
   m.follow("ride.u", "0.6*t", "round");
   m.follow("ride.v", "0.3*sin(2*t)", "up");
   for (const char* k : {"x", "y", "z"}) {
