@@ -215,10 +215,7 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
   std::vector<int> stay;
   for (int k = 0; k < system.dofCount(); ++k)
     if (fixed[u(k)]) stay.push_back(k);
-  Solver::Options fine;
-  fine.fitAngle = std::max(1e-10, options.fitAngle);
-  fine.fitLength = std::max(1e-10, options.lengthRow());
-  Solver polish(system, stay, fine);
+  Solver polish(system, stay, options.solver());
   polish.setHome(c);
   polish.pick(c);
   Configuration closed = c;

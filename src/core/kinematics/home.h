@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <algorithm>
+
 #include "kinematics/solver.h"
 
 namespace cooperage::kinematics {
@@ -16,6 +18,14 @@ struct HomeOptions {
   double fitLength = 1e-5;  ///< of size
   /// Worst length row that is tolerated: axes that are out turn into gaps over the size.
   double lengthRow() const { return fitLength + fitAngle; }
+  /// What the solver takes from them: pivots that a tilt within the fit leaves are no rank.
+  Solver::Options solver() const {
+    Solver::Options o;
+    o.fitAngle = std::max(1e-10, fitAngle);
+    o.fitLength = std::max(1e-10, lengthRow());
+    o.rankTolerance = std::max(1e-8, 2 * fitAngle);
+    return o;
+  }
 };
 
 /// Closes the mechanism at home. Imposed home values are approached step by step from the placements, so that the

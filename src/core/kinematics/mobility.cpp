@@ -39,7 +39,7 @@ Matrix denseJacobian(const Solver& solver) {
 class Analysis {
  public:
   Analysis(const System& s, const Resolved& r, const Home& home, const HomeOptions& fit)
-      : s_(s), r_(r), home_(home.configuration), solver_(s, {}, optionsOf(fit)) {
+      : s_(s), r_(r), home_(home.configuration), solver_(s, {}, fit.solver()) {
     out_.messages = home.messages;
     out_.generic = home_;
     solver_.setHome(home_);
@@ -57,13 +57,6 @@ class Analysis {
   }
 
  private:
-  static Solver::Options optionsOf(const HomeOptions& fit) {
-    Solver::Options o;
-    o.fitAngle = std::max(1e-10, fit.fitAngle);
-    o.fitLength = std::max(1e-10, fit.lengthRow());
-    return o;
-  }
-
   /// Scaled directions in which the closures allow motion at a pose, one a column, each of greatest figure 1.
   Matrix nullVectors(const Configuration& c) {
     solver_.pick(c);

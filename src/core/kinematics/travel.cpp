@@ -47,11 +47,9 @@ void TravelRun::makeWatches() {
   }
 }
 
-std::unique_ptr<Solver> TravelRun::makeSolver(double rankTolerance) const {
-  Solver::Options options;
-  options.fitAngle = std::max(1e-9, settings().fitAngle);
-  options.fitLength = std::max(1e-9, settings().fitAngle + settings().fitLength);
-  options.rankTolerance = rankTolerance;
+std::unique_ptr<Solver> TravelRun::makeSolver(bool fine) const {
+  Solver::Options options = HomeOptions{settings().fitAngle, settings().fitLength}.solver();
+  if (fine) options.rankTolerance = 1e-9;
   auto solver = std::make_unique<Solver>(*system_, drivenDofs_, options);
   solver->setHome(home_.configuration);
   return solver;
@@ -83,7 +81,7 @@ Status TravelRun::setUp() {
   }
   if (const Status s = makeDrives(); !s.ok()) return s;
   // rank is decided where it is the rank of the motion; then rows are chosen anew for home
-  solver_ = makeSolver(Solver::Options().rankTolerance);
+  solver_ = makeSolver(false);
   solver_->pick(mobility_.generic);
   solver_->pickAgain(home_.configuration);
   const int floating = 6 * static_cast<int>(system_->floating.size());
@@ -110,13 +108,16 @@ Status TravelRun::addDrive(int d) {
   if (!drive.enabled) return Done{};
   const auto& joint = resolved_.joints[u(drive.value.joint)];
   const int dof = system_->dofOf(drive.value);
+  std::string tilts;  // what may be why nothing moves
+  for (const Message& m : home_.messages)
+    if (m.code == "tilted-axis") tilts += "; " + m.text;
   if (dof < 0)
     return Error{"drive", drive.name,
                  fmt::format("drive {}: its joint {} is switched off or fixed", drive.name, joint.name)};
   if (std::find(mobility_.stuckDrives.begin(), mobility_.stuckDrives.end(), drive.name) != mobility_.stuckDrives.end())
-    return Error{
-        "stuck-drive", drive.name,
-        fmt::format("drive {}: the joint {} cannot move; free a joint or drive another", drive.name, joint.name)};
+    return Error{"stuck-drive", drive.name,
+                 fmt::format("drive {}: the joint {} cannot move; free a joint or drive another{}", drive.name,
+                             joint.name, tilts)};
   ActiveDrive active{d, dof, {}, home_.configuration.q[u(dof)]};
   double start = active.home;
   for (const auto& [index, value] : settings.start)
@@ -317,7 +318,7 @@ bool TravelRun::changesBranchPoint(const TravelStep& from, const TravelStep& to)
 /// them can be kept over this step, they are needed.
 void TravelRun::tryFiner(const TravelStep& from, const TravelStep& to) {
   finerTried_ = true;
-  auto fine = makeSolver(1e-9);
+  auto fine = makeSolver(true);
   fine->pick(from.c);
   if (fine->rank() <= solver_->rank()) return;
   TravelStep s = to;

@@ -107,7 +107,7 @@ class TravelRun {
   Status makeDrives();
   Status addDrive(int index);
   void makeWatches();
-  std::unique_ptr<Solver> makeSolver(double rankTolerance) const;
+  std::unique_ptr<Solver> makeSolver(bool fine) const;
   double tauAt(double t, int& direction) const;
   double nextKnot(double t, double limit) const;
   void drive(double t, TravelStep& s) const;

@@ -32,6 +32,7 @@ Maker eccentric(const std::string& kind, double r, double q0 = 0.4) {
   m.steady("shaft.turn", 3);
   m.gauge("pressure", "pressure-angle", "contact");
   m.gauge("bend", "curvature", "contact");
+  m.gauge("jerk", "joint-jerk", "guide.slide");
   m.run(5, 100);
   return m;
 }
@@ -51,6 +52,7 @@ void checkEccentric(const std::string& kind, double r) {
   EXPECT_LT(worstShare(result, "guide.slide", [&](std::size_t i) { return y(i).v - y0; }), kClosedForm);
   EXPECT_LT(worstShare(result, "guide.slide rate", [&](std::size_t i) { return y(i).d1; }), kClosedForm);
   EXPECT_LT(worstShare(result, "guide.slide acc", [&](std::size_t i) { return y(i).d2; }), kClosedForm);
+  EXPECT_LT(worstShare(result, "jerk", [&](std::size_t i) { return y(i).d3; }), kClosedForm);
   EXPECT_LT(worstShare(result, "bend", [&](std::size_t) { return 1 / R; }), kClosedForm);
   EXPECT_LT(worstShare(result, "pressure",
                        [&](std::size_t i) {
