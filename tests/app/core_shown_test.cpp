@@ -12,25 +12,22 @@ using testing::HasSubstr;
 /// A cam with four bumps that lifts a roller of the given radius in mm, and drives a wheel by a belt.
 std::string bumps(int radius, const char* more) {
   const std::string r = std::to_string(radius), y = std::to_string(44 + radius);
-  return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[
-   {"name":"frame","ground":true,"seats":[{"name":"shaft"},{"name":"guide","at":[0,)" +
-             y + R"(,0],"axis":[0,1,0],"ref":[0,0,1]},{"name":"arm","at":[160,0,0]}]},
+  return R"j({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[
+   {"name":"frame","ground":true,"seats":[{"name":"shaft"},{"name":"guide","at":[0,)j" +
+         y + R"j(,0],"axis":[0,1,0],"ref":[0,0,1]},{"name":"arm","at":[160,0,0]}]},
    {"name":"cam","seats":[{"name":"shaft"}],"curves":[{"name":"wave","seat":"shaft","kind":"formula","u":[0,"2*pi"],
-     "x":"(40 mm+4 mm*cos(4*u))*cos(u)",
-         "y" : "(40 mm+4 mm*cos(4*u))*sin(u)"
-}],"bodies":[{"name":"d","element":"cylinder","radius":36,"length":10}]
-}  // namespace
-, {"name":"follower","seats":[{"name":"roller","at":[0,)" +
-         y + R"(,0]},{"name":"guide","at":[0,)" + y + R"(,0],"axis":[0,1,0],"ref":[0,0,1]}]},
+     "x":"(40 mm+4 mm*cos(4*u))*cos(u)","y":"(40 mm+4 mm*cos(4*u))*sin(u)"}],"bodies":[{"name":"d","element":"cylinder","radius":36,"length":10}]},
+   {"name":"follower","seats":[{"name":"roller","at":[0,)j" +
+         y + R"j(,0]},{"name":"guide","at":[0,)j" + y + R"j(,0],"axis":[0,1,0],"ref":[0,0,1]}]},
    {"name":"wheel","seats":[{"name":"arm","at":[160,0,0]}]}],
   "joints":[{"name":"shaft","kind":"revolute","between":["frame/shaft","cam/shaft"]},
    {"name":"guide","kind":"prismatic","between":["frame/guide","follower/guide"],"stops":{"slide":[-4,4]}},
    {"name":"wheel","kind":"revolute","between":["frame/arm","wheel/arm"]}],
   "couplings":[{"name":"belt","kind":"belt","values":["shaft.turn","wheel.turn"],"radii":["40 mm","30 mm"]}],
-  "cam_pairs":[{"name":"lift","kind":"roller","cam":"cam/wave","follower":"follower/roller","radius":")" +
-         r + R"( mm"}],
+  "cam_pairs":[{"name":"lift","kind":"roller","cam":"cam/wave","follower":"follower/roller","radius":")j" +
+         r + R"j( mm"}],
   "drives":[{"name":"motor","value":"shaft.turn","programme":[{"law":"constant-speed","speed":"30 rpm","time":"4 s"}]}],
-  "runs":[{"name":"turn","duration":"2 s","steps":90,"axis":"motor")" +
+  "runs":[{"name":"turn","duration":"2 s","steps":90,"axis":"motor")j" +
          more + "}]}";
 }
 
@@ -43,12 +40,12 @@ class CoreShown : public WindowTest {
     f.close();
     ASSERT_TRUE(window.openPath(f.fileName()));
     settle();
-}
-void compute() {
-  window.scene()->setFocus();
-  key(Qt::Key_F5);
-  settle();
-}
+  }
+  void compute() {
+    window.scene()->setFocus();
+    key(Qt::Key_F5);
+    settle();
+  }
 };  // namespace cooperage::app
 
 TEST_F(CoreShown, ContactsAndCouplingsStandInJoinAndCountInTheChip) {
