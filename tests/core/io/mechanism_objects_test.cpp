@@ -83,10 +83,9 @@ TEST(MechanismObjects, SavingIsIdentity) {
 
 TEST(MechanismObjects, ARenameReachesThemAll) {
   auto m = everything().read();
-  for (const auto& l : m.links)
-    if (l->name == "cam") m = model::renamed(m, l->id, "plate").value();
-  for (const auto& j : m.joints)
-    if (j->name == "a") m = model::renamed(m, j->id, "shaft").value();
+  const auto cam = model::findByName(m.links, "cam")->id, shaft = model::findByName(m.joints, "a")->id;
+  m = model::renamed(m, cam, "plate").value();
+  m = model::renamed(m, shaft, "shaft").value();
   const std::string text = writeCoop(m);
   EXPECT_THAT(text, HasSubstr("plate/disc"));
   EXPECT_THAT(text, HasSubstr("2*shaft.turn"));
