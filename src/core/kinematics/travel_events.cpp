@@ -46,15 +46,14 @@ TravelStep TravelRun::edgeBetween(const TravelStep& from, const TravelStep& to,
 
 /// A value that comes back between two poses: the pose where its rate vanishes.
 bool TravelRun::extremeBetween(const TravelStep& from, const TravelStep& to, const Watch& w, TravelStep& at) {
-  const std::vector<double> none(from.qd.size(), 0.0);
-  const auto rate = [&](const TravelStep& s) {
+  const auto rate = [&](const TravelStep& s) {  // a rate needs no jerks: accelerations stand in for them
     return w.dof >= 0 ? s.qd[u(w.dof)]
-                      : valueOf(*system_, w.compiled, w.value, s.c, s.qd.data(), none.data(), none.data())[1];
+                      : valueOf(*system_, w.compiled, w.value, s.c, s.qd.data(), s.qdd.data(), s.qdd.data())[1];
   };
   const double a = rate(from), b = rate(to);
   if (!(a * b < 0)) return false;
-  // the arch between can't rise higher than its steepest side over half the time
-  const double reach = std::max(std::abs(a), std::abs(b)) * (to.t - from.t);
+  // far inside the stops: an arch with ends so flat, and four times as steep between them, does not come near
+  const double reach = 4 * std::max(std::abs(a), std::abs(b)) * (to.t - from.t);
   if (std::max(past(from, w), past(to, w)) + reach <= w.slack) return false;
   at = edgeBetween(from, to, [&](const TravelStep& s) { return rate(s) * a > 0; });
   return true;
@@ -76,15 +75,22 @@ std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& 
   if (settings().pastStops) return std::nullopt;
   std::optional<Ended> first;
   for (const Watch& w : watches_) {
-    TravelStep end = to;
-    if (past(to, w) <= w.slack && (!extremeBetween(from, to, w, end) || past(end, w) <= w.slack)) continue;
-    const TravelStep at = edgeBetween(from, end, [&](const TravelStep& s) { return past(s, w) > 0; });
+    TravelStep extreme;
+    const bool through = past(to, w) > w.slack;
+    if (!through && (!extremeBetween(from, to, w, extreme) || past(extreme, w) <= w.slack)) continue;
+    const TravelStep at =
+        edgeBetween(from, through ? to : extreme, [&](const TravelStep& s) { return past(s, w) > 0; });
     if (first && at.t >= first->t) continue;
     const auto& j = resolved_.joints[u(w.joint)];
     first = Ended{"stop", axisAt(at.t), at.t, j.name, 0, 0, {}};
     to = at;
   }
   return first;
+}
+
+/// Curvature of a cam at a place, 1/m: positive where it bulges towards its follower.
+static double bulge(const model::Resolved::CamPairR& p, double at) {
+  return p.cam->curvature(at) * p.cam->windingSign() * (p.inside ? -1 : 1);
 }
 
 /// A contact that would have to pull, or to pass through its curve: a roller larger than a hollow, a flat over a
@@ -95,7 +101,7 @@ bool TravelRun::contactLost(int joint, const TravelStep& s) const {
   const double at = s.c.q[u(j.firstDof)];
   if (!p.cam->closed() && (at < p.cam->low() - 1e-12 || at > p.cam->high() + 1e-12)) return true;
   if (p.kind == "point" || p.kind == "rolling") return false;
-  const double bend = p.cam->curvature(at) * p.cam->windingSign() * (p.inside ? -1 : 1);  // positive where it bulges
+  const double bend = bulge(p, at);
   if (p.kind == "flat") return bend * system_->size < -1e-9;
   return bend < 0 && -bend * p.radius > 1 + 1e-9;
 }
@@ -107,7 +113,7 @@ int TravelRun::contactAtItsEnd(const TravelStep& s) const {
     const System::Joint& j = system_->joints[i];
     if (j.pair < 0) continue;
     const auto& p = resolved_.camPairs[u(j.pair)];
-    const double bend = p.cam->curvature(s.c.q[u(j.firstDof)]) * p.cam->windingSign() * (p.inside ? -1 : 1);
+    const double bend = bulge(p, s.c.q[u(j.firstDof)]);
     if (p.kind == "roller" && bend < 0 && std::abs(1 + bend * p.radius) < 0.02) return static_cast<int>(i);
     if (p.kind == "flat" && std::abs(bend) * system_->size < 0.02) return static_cast<int>(i);
   }
@@ -115,7 +121,7 @@ int TravelRun::contactAtItsEnd(const TravelStep& s) const {
 }
 
 void TravelRun::watchMarks(const TravelStep& from, const TravelStep& to, Travel& travel) {
-  const auto follow = [&](std::size_t kind, const std::function<bool(const TravelStep&)>& is) {
+  const auto follow = [&](std::size_t kind, const auto& is) {
     const auto open = std::find_if(open_.begin(), open_.end(), [&](const OpenMark& m) { return m.kind == kind; });
     const bool now = is(to), was = open != open_.end();
     if (now == was) return;

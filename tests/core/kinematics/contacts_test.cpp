@@ -103,7 +103,10 @@ TEST(Contacts, ARollerLargerThanTheHollowLosesTouchAndTheIntervalIsTold) {
   // curvature of r(u) = 40 + 4 cos 4u (polar): (r^2 + 2 r'^2 - r r'')/(r^2 + r'^2)^(3/2); at the valley u = 45 degrees
   // it is (36^2 - 36*64)/36^3 = -1/46.3
   for (const char* kind : {"roller", "flat"}) {
-    const auto large = runFirst(hollow(kind, 0.060).read());
+    auto p = prepare(hollow(kind, 0.060).read());
+    ASSERT_TRUE(p.run);
+    Measurer measurer(*p.run);
+    const auto large = tabulate(*p.run, measurer);
     ASSERT_TRUE(large.travel.ended.has_value()) << said(large);
     ASSERT_EQ(large.travel.marks.size(), 1u);
     EXPECT_EQ(large.travel.marks[0].code, "contact-lost");
@@ -115,9 +118,10 @@ TEST(Contacts, ARollerLargerThanTheHollowLosesTouchAndTheIntervalIsTold) {
       return (r * r + 2 * r1 * r1 - r * r2) / std::pow(r * r + r1 * r1, 1.5) * 1e3;
     };
     const double wanted = std::string(kind) == "roller" ? -1 / 0.060 : 0.0;
-    double nearest = 1e300;
-    for (double q : s.c.q) nearest = std::min(nearest, std::abs(bend(q) - wanted));
-    EXPECT_LT(nearest, 0.05) << kind;
+    for (const auto& j : p.run->system().joints)
+      if (j.pair >= 0) {
+        EXPECT_NEAR(bend(s.c.q[static_cast<std::size_t>(j.firstDof)]), wanted, 0.05) << kind;
+      }
   }
   const auto open = runFirst(hollow("roller", 0.044).read());
   EXPECT_TRUE(open.travel.completed) << "the valley is 46 mm round: a roller of 44 mm follows it\n" << said(open);

@@ -62,22 +62,24 @@ TEST(Blocks, TheLaddersLastRockerEqualsTheChainOfClosedForms) {
   EXPECT_LT(worstShare(r, last + " acc", [&](std::size_t i) { return out(i).d2; }), 1e-9);
 }
 
-TEST(Mobility, AShakyTrussIsRigid) {
-  // two bars in line between fixed pivots: the middle joint can move to first order only
+/// Two bars in line between fixed pivots: the middle joint can move to first order only.
+Maker shakyTruss() {
   Maker m;
   m.hinge("a", "g", "left", 0, 0);
   m.hinge("b", "left", "right", 0.1, 0);
   m.hinge("c", "g", "right", 0.25, 0);
+  return m;
+}
+
+TEST(Mobility, AShakyTrussIsRigid) {
+  const Maker m = shakyTruss();
   const auto a = analysed(m.read()).m;
   EXPECT_EQ(a.freedoms, 0);
   EXPECT_EQ(a.instantaneous, 1);
 }
 
 TEST(Mobility, ACrankBesideAShakyTrussIsOneFreedom) {
-  Maker m;
-  m.hinge("a", "g", "left", 0, 0);
-  m.hinge("b", "left", "right", 0.1, 0);
-  m.hinge("c", "g", "right", 0.25, 0);
+  Maker m = shakyTruss();
   m.hinge("free", "g", "crank", 0.5, 0);
   const auto a = analysed(m.read()).m;
   EXPECT_EQ(a.freedoms, 1);

@@ -1,0 +1,325 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+// Part of coop_read.cpp, in its own file by length: units, names and figures; links with bodies, seats and curves; cam
+// pairs.
+#include "io/json_object.h"
+
+namespace cooperage::io {
+
+using namespace model;
+
+class PartReader {
+ protected:
+  template <class F>
+  void each(Object& root, const char* key, const char* kind, F read) {
+    std::size_t i = 0;
+    for (const Json& json : root.array(key)) {
+      Object o(json, fmt::format("{} {}", kind, i + 1));
+      if (const Json* name = o.find("name"))
+        if (name->is_string()) o.rename(fmt::format("{} {}", kind, name->get<std::string>()));
+      read(o, i++);
+    }
+  }
+
+  std::string name(Object& o) {
+    std::string text = o.text("name");
+    if (text.empty()) fail(o.name(), "the name is empty");
+    if (text.find('/') != std::string::npos) fail(o.name(), "a name can't hold a '/'");
+    return text;
+  }
+  template <class T>
+  void unique(const std::vector<std::shared_ptr<const T>>& list, const std::string& name, Object& o) {
+    if (findByName(list, name)) fail(o.name(), "the name is used twice");
+  }
+
+  void units(Object& root) {
+    const Json* json = root.find("units");
+    if (!json) return;
+    Object o(*json, "units");
+    const auto one = [&](const char* key, std::string& into, const Dimension& d) {
+      into = o.text(key, into);
+      const auto unit = findUnit(into);
+      if (!unit || !(unit->dimension == d)) fail("units", fmt::format("'{}' is no unit of {}", into, key));
+    };
+    one("length", m_.units.length, dimension::kLength);
+    one("angle", m_.units.angle, dimension::kAngle);
+    one("mass", m_.units.mass, dimension::kMass);
+    one("time", m_.units.time, dimension::kTime);
+    one("force", m_.units.force, dimension::kForce);
+  }
+
+  /// Parameters and joints by name first: formulas anywhere may name them.
+  void declare(Object& root) {
+    each(root, "parameters", "parameter", [&](Object& o, std::size_t) {
+      Parameter p;
+      p.id = newId();
+      p.name = o.text("name");
+      if (!isParameterName(p.name))
+        fail(o.name(), "the name should be letters, digits and _ and no unit, function, pi or t");
+      unique(m_.parameters, p.name, o);
+      m_.parameters.push_back(std::make_shared<const Parameter>(p));
+    });
+    each(root, "joints", "joint", [&](Object& o, std::size_t) {
+      Joint j;
+      j.id = newId();
+      j.name = name(o);
+      unique(m_.joints, j.name, o);
+      const std::string kind = o.text("kind");
+      const auto found = jointKindNamed(kind);
+      if (!found) fail(o.name(), fmt::format("this version knows no joint kind '{}'", kind));
+      j.kind = *found;
+      m_.joints.push_back(std::make_shared<const Joint>(j));
+    });
+  }
+
+  Field field(const Json& json, const Object& o, const std::string& key) {
+    if (json.is_number()) {
+      const double v = json.get<double>();
+      if (!std::isfinite(v)) fail(o.name(), key + " is not a finite number");
+      return Field(v);
+    }
+    if (!json.is_string()) fail(o.name(), key + " should be a number or a text with a formula");
+    auto e = Expression::parse(json.get<std::string>(), [&](std::string_view n) -> std::optional<Symbol> {
+      if (curveParameter_ && n == "u") return Symbol{0, "u"};
+      return resolveName(m_, n);
+    });
+    if (!e.ok()) fail(o.name(), key + ": " + e.error().text);
+    return Field(std::move(e).value());
+  }
+  std::optional<Field> optionalField(Object& o, const char* key) {
+    const Json* j = o.find(key);
+    if (!j || j->is_null()) return std::nullopt;
+    return field(*j, o, key);
+  }
+  template <std::size_t N>
+  void fields(Object& o, const char* key, std::array<Field, N>& into) {
+    const Json* j = o.find(key);
+    if (!j) return;
+    if (!j->is_array() || j->size() != N) fail(o.name(), fmt::format("'{}' should be a list of {} figures", key, N));
+    for (std::size_t i = 0; i < N; ++i) into[i] = field((*j)[i], o, key);
+  }
+  Placement placement(Object& o) {
+    Placement p;
+    if (const Json* j = o.find("placement")) {
+      Object inner(*j, o.name());
+      fields(inner, "at", p.at);
+      fields(inner, "turn", p.turn);
+    }
+    return p;
+  }
+  std::optional<Colour> colour(Object& o) {
+    if (!o.find("colour")) return std::nullopt;
+    const std::string text = o.text("colour");
+    unsigned r = 0, g = 0, b = 0;
+    if (text.size() != 7 || std::sscanf(text.c_str(), "#%02x%02x%02x", &r, &g, &b) != 3)
+      fail(o.name(), "'colour' should look like \"#c2762e\"");
+    return Colour{r / 255.0, g / 255.0, b / 255.0};
+  }
+
+  void parameter(Object& o, std::size_t i) {
+    Parameter p = *m_.parameters[i];
+    o.find("name");
+    p.value = field(o.need("value"), o, "value");
+    p.extra = o.extra();
+    m_.parameters[i] = std::make_shared<const Parameter>(std::move(p));
+  }
+
+  Body body(const Json& json, const std::string& linkName, std::size_t i) {
+    Object o(json, fmt::format("body {} of link {}", i + 1, linkName));
+    Body b;
+    b.id = newId();
+    b.name = o.text("name", "body " + std::to_string(i + 1));
+    o.rename("body " + linkName + "/" + b.name);
+    b.placement = placement(o);
+    b.colour = colour(o);
+    b.hidden = o.flag("hidden", false);
+    if (o.find("file")) {
+      b.kind = BodyKind::file;
+      b.file = o.text("file");
+      b.solid = o.whole("solid", 0);
+      if (b.solid < 0) fail(o.name(), "'solid' should be 0 or more");
+    } else {
+      element(o, b);
+    }
+    b.extra = o.extra();
+    return b;
+  }
+  void element(Object& o, Body& b) {
+    const std::string element = o.text("element");
+    if (element == "box") {
+      b.kind = BodyKind::box;
+      std::array<Field, 3> size;
+      o.need("size");
+      fields(o, "size", size);
+      for (std::size_t i = 0; i < 3; ++i) b.figures[elementFigures(b.kind)[i]] = size[i];
+      return;
+    }
+    if (element == "cylinder")
+      b.kind = BodyKind::cylinder;
+    else if (element == "sphere")
+      b.kind = BodyKind::sphere;
+    else if (element == "bar")
+      b.kind = BodyKind::bar;
+    else
+      fail(o.name(), fmt::format("this version knows no element '{}'", element));
+    for (const std::string& key : elementFigures(b.kind)) {
+      if (key == "bore") {
+        b.figures[key] = optionalField(o, "bore").value_or(Field(0));
+        continue;
+      }
+      b.figures[key] = field(o.need(key.c_str()), o, key);
+    }
+  }
+
+  void link(Object& o) {
+    Link l;
+    l.id = newId();
+    l.name = name(o);
+    unique(m_.links, l.name, o);
+    l.ground = o.flag("ground", false);
+    l.hidden = o.flag("hidden", false);
+    l.placement = placement(o);
+    l.colour = colour(o);
+    std::size_t i = 0;
+    for (const Json& json : o.array("bodies"))
+      l.bodies.push_back(std::make_shared<const Body>(body(json, l.name, i++)));
+    i = 0;
+    for (const Json& json : o.array("seats")) {
+      Object s(json, fmt::format("seat {} of link {}", ++i, l.name));
+      Seat seat;
+      seat.id = newId();
+      seat.name = name(s);
+      s.rename("seat " + l.name + "/" + seat.name);
+      unique(l.seats, seat.name, s);
+      fields(s, "at", seat.at);
+      fields(s, "axis", seat.axis);
+      fields(s, "ref", seat.ref);
+      seat.extra = s.extra();
+      l.seats.push_back(std::make_shared<const Seat>(std::move(seat)));
+    }
+    i = 0;
+    for (const Json& json : o.array("curves")) {
+      Object c(json, fmt::format("curve {} of link {}", ++i, l.name));
+      l.curves.push_back(std::make_shared<const Curve>(curve(c, l)));
+    }
+    l.extra = o.extra();
+    m_.links.push_back(std::make_shared<const Link>(std::move(l)));
+  }
+
+  Pair pair(const Json& json, const Object& o, const char* what) {
+    if (!json.is_array() || json.size() != 2) fail(o.name(), fmt::format("{} should be a list of two figures", what));
+    return {field(json[0], o, what), field(json[1], o, what)};
+  }
+  Curve curve(Object& o, const Link& l) {
+    Curve c;
+    c.id = newId();
+    c.name = name(o);
+    o.rename("curve " + l.name + "/" + c.name);
+    unique(l.curves, c.name, o);
+    const std::string seatName = o.text("seat");
+    const auto s = findByName(l.seats, seatName);
+    if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l.name, seatName));
+    c.seat = s->id;
+    c.kind = o.text("kind");
+    if (c.kind == "circle") {
+      if (const Json* j = o.find("centre")) {
+        const Pair p = pair(*j, o, "'centre'");
+        c.figures["centre x"] = p[0];
+        c.figures["centre y"] = p[1];
+      }
+      c.figures["radius"] = field(o.need("radius"), o, "radius");
+    } else if (c.kind == "formula") {
+      const Pair range = pair(o.need("u"), o, "'u'");
+      c.figures["u from"] = range[0];
+      c.figures["u to"] = range[1];
+      curveParameter_ = true;
+      for (const char* key : {"x", "y", "z"})
+        if (auto f = optionalField(o, key)) c.figures[key] = *f;
+      curveParameter_ = false;
+    } else if (c.kind == "chain") {
+      c.closed = o.flag("closed", false);
+      for (const Json& json : o.array("pieces")) c.pieces.push_back(piece(json, o));
+      if (c.pieces.empty()) fail(o.name(), "'pieces' is empty");
+    }
+    c.extra = o.extra();
+    return c;
+  }
+  CurvePiece piece(const Json& json, const Object& owner) {
+    Object o(json, owner.name());
+    CurvePiece p;
+    if (const Json* arc = o.find("arc")) {
+      Object a(*arc, owner.name());
+      p.kind = "arc";
+      p.points = {pair(a.need("from"), a, "'from'"), pair(a.need("to"), a, "'to'")};
+      p.centre = pair(a.need("centre"), a, "'centre'");
+      p.ccw = a.flag("ccw", true);
+      return p;
+    }
+    p.kind = o.find("spline") ? "spline" : "line";
+    for (const Json& point : o.array(p.kind.c_str())) p.points.push_back(pair(point, o, "a point"));
+    if (p.points.size() < 2 || (p.kind == "line" && p.points.size() != 2))
+      fail(o.name(), "a piece is a line of two points, an arc, or a spline of two or more");
+    return p;
+  }
+
+  Id curveNamed(const std::string& text, const Object& o) {
+    const std::size_t slash = text.find('/');
+    if (slash == std::string::npos) fail(o.name(), fmt::format("'{}' should be LINK/CURVE", text));
+    const auto l = linkNamed(text.substr(0, slash), o);
+    const auto c = findByName(l->curves, text.substr(slash + 1));
+    if (!c) fail(o.name(), fmt::format("the link {} has no curve '{}'", l->name, text.substr(slash + 1)));
+    return c->id;
+  }
+  void camPair(Object& o, std::size_t i) {
+    CamPair c;
+    c.id = newId();
+    c.name = o.text("name", fmt::format("cam pair {}", i + 1));
+    unique(m_.camPairs, c.name, o);
+    c.kind = o.text("kind");
+    if (c.kind != "point" && c.kind != "roller" && c.kind != "flat" && c.kind != "rolling")
+      fail(o.name(), fmt::format("'{}' is none of point, roller, flat, rolling", c.kind));
+    c.cam = curveNamed(o.text("cam"), o);
+    c.follower = c.kind == "rolling" ? curveNamed(o.text("follower"), o) : seat(o.need("follower"), o);
+    if (c.kind == "roller") c.radius = field(o.need("radius"), o, "radius");
+    const std::string side = o.text("side", "outside");
+    if (side != "outside" && side != "inside") fail(o.name(), "'side' should be outside or inside");
+    c.inside = side == "inside";
+    c.enabled = o.flag("enabled", true);
+    c.extra = o.extra();
+    m_.camPairs.push_back(std::make_shared<const CamPair>(std::move(c)));
+  }
+
+  std::shared_ptr<const Link> linkNamed(const std::string& text, const Object& o) {
+    auto l = findByName(m_.links, text);
+    if (!l) fail(o.name(), fmt::format("there is no link '{}'", text));
+    return l;
+  }
+  Id seat(const Json& json, const Object& o) {
+    if (!json.is_string()) fail(o.name(), "a seat is named LINK/SEAT");
+    const auto text = json.get<std::string>();
+    const std::size_t slash = text.find('/');
+    if (slash == std::string::npos) fail(o.name(), fmt::format("'{}' should be LINK/SEAT", text));
+    const auto l = linkNamed(text.substr(0, slash), o);
+    const auto s = findByName(l->seats, text.substr(slash + 1));
+    if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l->name, text.substr(slash + 1)));
+    return s->id;
+  }
+  Symbol jointValue(const Json& json, const Object& o, bool orGround = false) {
+    if (!json.is_string()) fail(o.name(), "a joint value is named JOINT.VALUE");
+    const auto text = json.get<std::string>();
+    if (const auto s = findJointValue(m_, text)) return *s;
+    if (orGround)
+      if (const auto l = findByName(m_.links, text)) return {l->id, ""};
+    const std::size_t dot = text.rfind('.');
+    const auto j = findByName(m_.joints, text.substr(0, dot));
+    if (j && dot != std::string::npos)
+      fail(o.name(), fmt::format("the joint {} is {} and has no value '{}'", j->name, infoOf(j->kind).name,
+                                 text.substr(dot + 1)));
+    fail(o.name(), fmt::format("there is no joint value '{}'", text));
+  }
+
+  Mechanism m_;
+  bool curveParameter_ = false;  ///< `u` is a name just now
+};
+
+}  // namespace cooperage::io
