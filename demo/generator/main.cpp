@@ -1,11 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Makes the STEP parts of the demos. Usage: demo-generator DEMO_FOLDER
+// Or a large assembly to measure with: demo-generator OUT.step PARTS DIFFERENT HOLES
 #include <cstdio>
+#include <cstdlib>
 #include <filesystem>
 
 #include "hoop_press.h"
+#include "many_parts.h"
 
 int main(int argc, char** argv) {
+  if (argc == 5)
+    return cooperage::demo::makeManyParts(argv[1], std::atoi(argv[2]), std::atoi(argv[3]), std::atoi(argv[4])) ? 0 : 1;
   if (argc != 2) {
     std::fprintf(stderr, "usage: demo-generator DEMO_FOLDER\n");
     return 2;

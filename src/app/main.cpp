@@ -10,6 +10,7 @@
 #include <cstdio>
 
 #include "main_window.h"
+#include "measure.h"
 #include "theme.h"
 
 using namespace cooperage;
@@ -75,7 +76,14 @@ int main(int argc, char** argv) {
   const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("id of a view action, for example \"front\""),
                                 QStringLiteral("VIEW"));
   const QCommandLineOption fps(QStringLiteral("scene-fps"), QStringLiteral("play the run and print scene_fps"));
-  for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps}) parser.addOption(o);
+  const QCommandLineOption action(QStringLiteral("action"), QStringLiteral("id of an action to trigger at the end"),
+                                  QStringLiteral("ID"));
+  const QCommandLineOption measure(QStringLiteral("measure"), QStringLiteral("import a file and print how fast it is"),
+                                   QStringLiteral("FILE"));
+  const QCommandLineOption shelf(QStringLiteral("parts"), QStringLiteral("folder for the parts shelf"),
+                                 QStringLiteral("FOLDER"));
+  for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps, action, shelf, measure})
+    parser.addOption(o);
   parser.process(application);
 
   const bool useDark =
@@ -99,7 +107,7 @@ int main(int argc, char** argv) {
   }
   window.show();
   window.activateWindow();
-  const bool batch = parser.isSet(shot) || parser.isSet(fps);
+  const bool batch = parser.isSet(shot) || parser.isSet(fps) || parser.isSet(measure);
   if (!parser.positionalArguments().isEmpty()) {
     QString problem;
     const auto hold = QObject::connect(&session, &Session::said, [&problem](const QString& text, bool error) {
@@ -124,6 +132,7 @@ int main(int argc, char** argv) {
 
   window.setAskBeforeLoss(false);
   settle(session, 200);
+  if (parser.isSet(measure)) return measureWindow(session, window, parser.value(measure)) ? 0 : 2;
   if (stageIndex >= 3 || parser.isSet(at) || parser.isSet(fps)) {
     if (static_cast<Stage>(stageIndex) == Stage::check)
       session.startCheck();
@@ -155,6 +164,19 @@ int main(int argc, char** argv) {
   if (parser.isSet(view))
     if (QAction* a = window.actions()->find(QStringLiteral("view ") + parser.value(view))) a->trigger();
   settle(session, 300);
+  if (parser.isSet(shelf)) {
+    window.shapePanel()->shelf()->setFolder(parser.value(shelf));
+    for (int i = 0; i < 600 && window.shapePanel()->shelf()->isReading(); ++i) settle(session, 20);
+  }
+  for (const QString& id : parser.values(action)) {
+    QAction* a = window.actions()->find(id);
+    if (!a) {
+      std::fprintf(stderr, "cooperage: there is no action '%s'\n", qPrintable(id));
+      return 2;
+    }
+    a->trigger();
+    settle(session, 300);
+  }
   if (parser.isSet(fps)) {
     // the whole window is repainted for every pose, as when playing
     const double end = session.run() ? session.run()->result.travel.steps.back().t : 0;

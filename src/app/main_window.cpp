@@ -19,6 +19,8 @@
 #include <QVBoxLayout>
 
 #include "card/card.h"
+#include "maker/pick_bar.h"
+#include "maker/placing_card.h"
 #include "rail.h"
 
 namespace cooperage::app {
@@ -29,8 +31,12 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   scene_ = new Scene(session_);
   chip_ = new FreedomChip(session_, *scene_);
   new SceneBar(*scene_);
+  maker_ = new Maker(session_, *scene_);
+  pickBar_ = new PickBar(*maker_, *scene_);
+  placing_ = new PlacingCard(session_, *scene_);
+  proposals_ = new Proposals(session_, *scene_);
   shape_ = new ShapePanel(session_);
-  join_ = new JoinPanel(session_, *scene_);
+  join_ = new JoinPanel(session_, *maker_, *proposals_);
   drive_ = new DrivePanel(session_);
   run_ = new RunPanel(session_);
   check_ = new CheckPanel(session_);
@@ -41,6 +47,10 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   ledger_ = new QStackedWidget;
   for (StagePanel* p : panels_) ledger_->addWidget(p);
   card_ = new Card(session_);
+  connect(card_, &Card::editJoint, maker_, &Maker::editJoint);
+  connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
+  connect(card_, &Card::cutBody, maker_, &Maker::startCut);
+  connect(maker_, &Maker::measured, &session_, [this](const QString& text) { session_.say(text); });
   strip_ = new Strip(session_);
 
   auto* upper = new QSplitter(Qt::Horizontal);
@@ -54,7 +64,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   ledger_->setMaximumWidth(420);
   card_->setMinimumWidth(230);
   scene_->setMinimumSize(320, 200);
-  auto* whole = new QSplitter(Qt::Vertical);
+  auto* whole = whole_ = new QSplitter(Qt::Vertical);
   whole->setHandleWidth(1);
   whole->addWidget(upper);
   whole->addWidget(strip_);
@@ -84,8 +94,11 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   makeActions();
   makeMenus();
   search_ = new Search(session_, *actions_, this);
-  connect(&session_, &Session::stageChanged, this,
-          [this] { ledger_->setCurrentIndex(static_cast<int>(session_.stage())); });
+  connect(&session_, &Session::stageChanged, this, [this] {
+    ledger_->setCurrentIndex(static_cast<int>(session_.stage()));
+    fitStrip();
+  });
+  fitStrip();
   connect(&session_, &Session::said, this, &MainWindow::showMessage);
   connect(&session_, &Session::fileChanged, this, &MainWindow::refreshTitle);
   connect(session_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);
@@ -125,8 +138,14 @@ void MainWindow::makeActions() {
   a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")),
         [this] { search_->popUp(); });
   a.add(QStringLiteral("select none"), tr("Select nothing"), QKeySequence(Qt::Key_Escape), [this] {
-    if (join_->isMaking())
-      join_->stopMaking();
+    if (placing_->isPlacing())
+      placing_->giveUp();
+    else if (proposals_->isVisible())
+      proposals_->giveUp();
+    else if (maker_->cancel() || scene_->isBoxing())
+      scene_->setBoxing(false);
+    else if (!session_.ghosts().empty())
+      session_.toggleWays();
     else if (session_.isByHand())
       session_.goHome();
     else
@@ -139,7 +158,13 @@ void MainWindow::makeActions() {
   for (const auto& [kind, text] : {std::pair{model::BodyKind::box, tr("Add box")},
                                    {model::BodyKind::cylinder, tr("Add cylinder")},
                                    {model::BodyKind::sphere, tr("Add sphere")},
-                                   {model::BodyKind::bar, tr("Add bar")}})
+                                   {model::BodyKind::bar, tr("Add bar")},
+                                   {model::BodyKind::plate, tr("Add plate")},
+                                   {model::BodyKind::slottedBar, tr("Add slotted bar")},
+                                   {model::BodyKind::disc, tr("Add disc")},
+                                   {model::BodyKind::roller, tr("Add roller")},
+                                   {model::BodyKind::shaft, tr("Add shaft")},
+                                   {model::BodyKind::pin, tr("Add pin")}})
     a.add(QStringLiteral("add ") + QLatin1String(model::elementName(kind)), text, {}, [this, k = kind] {
       session_.setStage(Stage::shape);
       shape_->addElement(k);
@@ -148,6 +173,78 @@ void MainWindow::makeActions() {
         [this] { session_.takeAsHome(); });
   a.add(QStringLiteral("next way"), tr("Next &way to close at home"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
         [this] { session_.nextWayToClose(); });
+  const auto inJoin = [this](auto f) {
+    return [this, f] {
+      session_.setStage(Stage::join);
+      f();
+    };
+  };
+  a.add(QStringLiteral("parts folder"), tr("Choose a &parts folder\u2026"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+I")), [this] {
+          session_.setStage(Stage::shape);
+          shape_->chooseFolder();
+        });
+  a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8),
+        [this] { session_.refreshGeometry(); });
+  a.add(QStringLiteral("propose"), tr("&Propose joints"), QKeySequence(Qt::Key_P),
+        inJoin([this] { proposals_->start(); }));
+  a.add(QStringLiteral("add seat"), tr("Add &seat"), QKeySequence(Qt::Key_S), inJoin([this] { maker_->startSeat(); }));
+  a.add(QStringLiteral("measure"), tr("&Measure"), QKeySequence(Qt::Key_Q), [this] {
+    if (session_.stage() != Stage::shape) session_.setStage(Stage::join);
+    maker_->startMeasure();
+  });
+  a.add(QStringLiteral("ways"), tr("Show other &ways to close"), QKeySequence(Qt::Key_W),
+        inJoin([this] { session_.toggleWays(); }));
+  a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {
+          if (session_.selection().size() == 1) maker_->editJoint(session_.selection()[0]);
+        }));
+  a.add(QStringLiteral("join in place"), tr("Join in place with one pick"), QKeySequence(Qt::Key_J),
+        [this] { maker_->onePick(); });
+  a.add(QStringLiteral("confirm pick"), tr("Confirm what was picked"), QKeySequence(QStringLiteral("Ctrl+Return")),
+        [this] { maker_->confirm(); });
+  a.add(QStringLiteral("next place"), tr("Next place under the pointer"), QKeySequence(Qt::Key_N), [this] {
+    if (placing_->isPlacing())
+      placing_->nextSpot();
+    else
+      scene_->stepCandidate(1);
+  });
+  a.add(QStringLiteral("previous place"), tr("Previous place under the pointer"),
+        QKeySequence(QStringLiteral("Shift+N")), [this] { scene_->stepCandidate(-1); });
+  a.add(QStringLiteral("keep places"), tr("Keep the places under the pointer"), QKeySequence(Qt::Key_K),
+        [this] { pickBar_->toggleKeep(); });
+  a.add(QStringLiteral("isolate"), tr("Isolate the link under the pointer, or show all"), QKeySequence(Qt::Key_I),
+        [this] { pickBar_->toggleIsolated(); });
+  const std::tuple<const char*, QString, Qt::Key, PlaceBuilder::Mode> kModes[] = {
+      {"place middle", tr("Place: middle between two picks"), Qt::Key_M, PlaceBuilder::Mode::middle},
+      {"place three", tr("Place: centre of three points"), Qt::Key_T, PlaceBuilder::Mode::threePoints},
+      {"place direction", tr("Place: direction from another pick"), Qt::Key_D, PlaceBuilder::Mode::direction}};
+  for (const auto& [id, text, key, mode] : kModes)
+    a.add(QLatin1String(id), text, QKeySequence(key), [this, m = mode] {
+      if (m == PlaceBuilder::Mode::threePoints)
+        maker_->turnOverOrThree();
+      else if (maker_->isPicking())
+        maker_->setMode(m);
+    });
+  a.add(QStringLiteral("lanes"), tr("Lanes of the travel in every stage"), QKeySequence(QStringLiteral("Ctrl+T")),
+        [this] {
+          lanesAlways_ = !lanesAlways_;
+          fitStrip();
+        });
+  a.add(QStringLiteral("box select"), tr("Select by a &box"), QKeySequence(Qt::Key_B),
+        [this] { scene_->setBoxing(true); });
+  auto* solids = a.add(
+      QStringLiteral("select solids"), tr("Select single solids"), QKeySequence(QStringLiteral("Shift+S")), [this] {
+        scene_->setSolids(!scene_->selectsSolids());
+        session_.say(scene_->selectsSolids() ? tr("Clicks select single solids") : tr("Clicks select links"));
+      });
+  Q_UNUSED(solids);
+  a.add(QStringLiteral("marks joints"), tr("Show or hide joint marks"), QKeySequence(QStringLiteral("Ctrl+J")),
+        [this] { scene_->setShown(Scene::Mark::joints, !scene_->shows(Scene::Mark::joints)); });
+  a.add(QStringLiteral("marks seats"), tr("Show or hide seats"), QKeySequence(QStringLiteral("Ctrl+Shift+J")),
+        [this] { scene_->setShown(Scene::Mark::seats, !scene_->shows(Scene::Mark::seats)); });
+  a.add(QStringLiteral("filter"), tr("Filter the ledger"), QKeySequence(QStringLiteral("Ctrl+F")), [this] {
+    if (auto* field = ledger_->currentWidget()->findChild<QLineEdit*>(QStringLiteral("filter"))) field->setFocus();
+  });
   a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { session_.goHome(); });
   a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { session_.startRun(); });
   a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {
@@ -237,13 +334,17 @@ void MainWindow::makeMenus() {
         m->addAction(actions_->find(id));
     }
   };
-  fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "-", "table", "picture", "-", "quit"});
-  fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "search", "select none"});
-  fill(tr("&View"), {"fit", "-", "view corner", "view front", "view right", "view back", "view left", "view top",
-                     "view bottom", "-", "look 0", "look 1", "look 2", "look 3", "-", "dark"});
-  fill(tr("&Mechanism"), {"add box", "add cylinder", "add sphere", "add bar", "-",        "take home", "home",
-                          "-",       "steady",       "go to",      "-",       "compute",  "check",     "cancel",
-                          "-",       "play",         "step back",  "step on", "to start", "to end"});
+  fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh", "-", "table",
+                     "picture", "-", "quit"});
+  fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "box select", "select solids", "-", "search",
+                     "filter", "select none"});
+  fill(tr("&View"),
+       {"fit",         "-",     "view corner", "view front", "view right", "view back", "view left", "view top",
+        "view bottom", "-",     "look 0",      "look 1",     "look 2",     "look 3",    "-",         "marks joints",
+        "marks seats", "lanes", "-",           "dark"});
+  fill(tr("&Mechanism"), {"propose", "add seat", "edit joint", "ways",      "measure", "-",        "take home",
+                          "home",    "-",        "steady",     "go to",     "-",       "compute",  "check",
+                          "cancel",  "-",        "play",       "step back", "step on", "to start", "to end"});
   fill(tr("&Help"), {"about"});
   menus->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Preferred);
   row->addWidget(menus);
@@ -276,6 +377,15 @@ void MainWindow::fillRecent() {
     connect(a, &QAction::triggered, this, [this, path] { openPath(path); });
   }
   recent_->setEnabled(!recent_->isEmpty());
+}
+
+/// Lanes are for what moves: while shapes and joints are made, the scene has their room.
+void MainWindow::fitStrip() {
+  const bool compact = !lanesAlways_ && (session_.stage() == Stage::shape || session_.stage() == Stage::join);
+  if (compact == strip_->isCompact()) return;
+  strip_->setCompact(compact);
+  const int total = whole_->height();
+  if (total > 100) whole_->setSizes(compact ? QList<int>{total - 36, 36} : QList<int>{total - 252, 252});
 }
 
 void MainWindow::refreshTitle() {
@@ -358,7 +468,7 @@ void MainWindow::dropEvent(QDropEvent* e) {
     if (path.endsWith(QStringLiteral(".coop"), Qt::CaseInsensitive))
       openPath(path);
     else if (!path.isEmpty())
-      session_.importStep(path);
+      session_.importFile(path);
   }
 }
 

@@ -16,6 +16,8 @@ class QStackedWidget;
 namespace cooperage::app {
 
 class Card;
+class PickBar;
+class PlacingCard;
 class Rail;
 
 /// Lays the window out and binds actions to what its parts can do; holds no logic of the mechanism.
@@ -29,6 +31,10 @@ class MainWindow : public QMainWindow {
   Actions* actions() { return actions_; }
   StagePanel* panel(Stage stage) { return panels_[static_cast<std::size_t>(stage)]; }
   JoinPanel* joinPanel() { return join_; }
+  ShapePanel* shapePanel() { return shape_; }
+  Maker* maker() { return maker_; }
+  Proposals* proposals() { return proposals_; }
+  PlacingCard* placing() { return placing_; }
   FreedomChip* chip() { return chip_; }
   QString statusText() const;
 
@@ -47,6 +53,7 @@ class MainWindow : public QMainWindow {
   void makeActions();
   void makeMenus();
   void refreshTitle();
+  void fitStrip();
   bool save();
   bool saveAs();
   void open();
@@ -58,6 +65,10 @@ class MainWindow : public QMainWindow {
   Actions* actions_;
   Scene* scene_ = nullptr;
   FreedomChip* chip_ = nullptr;
+  Maker* maker_ = nullptr;
+  PickBar* pickBar_ = nullptr;
+  PlacingCard* placing_ = nullptr;
+  Proposals* proposals_ = nullptr;
   Strip* strip_ = nullptr;
   Card* card_ = nullptr;
   Rail* rail_ = nullptr;
@@ -72,6 +83,8 @@ class MainWindow : public QMainWindow {
   Search* search_ = nullptr;
   QLabel *name_ = nullptr, *status_ = nullptr;
   QMenu* recent_ = nullptr;
+  class QSplitter* whole_ = nullptr;
+  bool lanesAlways_ = false;
   bool ask_ = true;
 };
 

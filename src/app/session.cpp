@@ -66,6 +66,17 @@ Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess) {
   autosave_.setInterval(10000);
   connect(&autosave_, &QTimer::timeout, this, &Session::autosave);
   autosave_.start();
+  watchDelay_.setSingleShot(true);
+  watchDelay_.setInterval(300);
+  connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { watchDelay_.start(); });
+  connect(&watchDelay_, &QTimer::timeout, this, [this] {
+    changedFiles_.clear();
+    for (const auto& f : store_.changedFiles()) changedFiles_ << q(f);
+    watchFiles();
+    if (changedFiles_.isEmpty()) return;
+    say(tr("%1 changed on disk. F8 refreshes the geometry.").arg(changedFiles_.join(QStringLiteral(", "))));
+    emit documentChanged();
+  });
   setMechanism(std::make_shared<const Mechanism>());
 }
 
@@ -81,11 +92,18 @@ bool Session::apply(const QString& text, const Result<Mechanism>& changed, int m
     say(q(changed.error().text), true);
     return false;
   }
-  if (const auto r = resolve(*changed); !r.ok()) {
+  const auto r = resolve(*changed);
+  if (!r.ok()) {
     say(q(r.error().text), true);
     return false;
   }
-  undo_.push(new DocumentCommand(*this, text, mechanism_, std::make_shared<const Mechanism>(*changed), merge));
+  const auto whole = withSeatsOfElements(*changed, *r);
+  if (!whole.ok()) {
+    say(q(whole.error().text), true);
+    return false;
+  }
+  const int key = merge == 0 ? 0 : merge + 1000 * gesture_;
+  undo_.push(new DocumentCommand(*this, text, mechanism_, std::make_shared<const Mechanism>(*whole), key));
   return true;
 }
 
@@ -102,8 +120,14 @@ void Session::setMechanism(MechanismPtr mechanism) {
         findById(mechanism_->parameters, id))
       kept.push_back(id);
   const bool fewer = kept.size() != selection_.size();
+  imported_.erase(std::remove_if(imported_.begin(), imported_.end(),
+                                 [&](const ImportedSolid& s) { return !findBody(*mechanism_, s.body); }),
+                  imported_.end());
   selection_ = std::move(kept);
   drag_.reset();
+  jog_.reset();
+  ghosts_.clear();
+  ways_.clear();
   takeSolids();
   workOut();
   emit documentChanged();
@@ -154,6 +178,7 @@ void Session::showHome() {
 
 void Session::goHome() {
   drag_.reset();
+  jog_.reset();
   showHome();
   emit posesChanged();
 }
@@ -172,7 +197,11 @@ void Session::newDocument() {
   chosenInterference_ = -1;
   store_.setFolder({});
   undo_.clear();
+  imported_.clear();
+  checks_.clear();
+  changedFiles_.clear();
   setMechanism(std::make_shared<const Mechanism>());
+  watchFiles();
   emit selectionChanged();
   emit resultsChanged();
   emit fileChanged();
@@ -344,145 +373,11 @@ void Session::loadGeometry() {
         }
         emit geometryChanged();
         emit documentChanged();
+        std::vector<Id> read;
+        for (const auto& [id, s] : *found) read.push_back(id);
+        checkSeats(read, tr("Geometry has changed"));
+        watchFiles();
       });
-}
-
-void Session::importStep(const QString& path) {
-  const QString absolute = QFileInfo(path).absoluteFilePath();
-  auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
-  jobs_.start(
-      tr("Importing %1").arg(QFileInfo(path).fileName()),
-      [read, absolute](SharedProgress& progress) { *read = readStepInProcess(absolute.toStdString(), &progress); },
-      [this, read, absolute] {
-        auto& solids = **read;
-        if (!solids.ok()) {
-          say(solids.error().cancelled ? tr("Import cancelled") : q(solids.error().text), !solids.error().cancelled);
-          return;
-        }
-        const std::string file = path_.isEmpty()
-                                     ? absolute.toStdString()
-                                     : QFileInfo(path_).absoluteDir().relativeFilePath(absolute).toStdString();
-        store_.put(file, *solids);
-        Mechanism m = *mechanism_;
-        std::vector<Id> fresh;
-        int index = 0;
-        for (const auto& s : *solids) {
-          Link link;
-          link.id = newId();
-          link.name = s->name.empty() ? QFileInfo(absolute).completeBaseName().toStdString() : s->name;
-          Body body;
-          body.id = newId();
-          body.name = freeName(std::vector<std::shared_ptr<const Body>>{}, link.name);
-          body.kind = BodyKind::file;
-          body.file = file;
-          body.solid = index++;
-          body.colour = s->colour;
-          solids_[body.id] = s;
-          link.bodies.push_back(std::make_shared<const Body>(body));
-          fresh.push_back(link.id);
-          m = addLink(m, std::move(link));
-        }
-        if (apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m)) {
-          select(fresh);
-          say(tr("%1 imported, each as a link")
-                  .arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
-        }
-      });
-}
-
-// ---------------------------------------------------------------- hand
-
-bool Session::beginDrag(Id link, const Vec3& grabbed) {
-  if (!home_ || !system_) return false;
-  int index = -1;
-  for (std::size_t i = 0; i < resolved_->links.size(); ++i)
-    if (resolved_->links[i].id == link) index = static_cast<int>(i);
-  if (index < 0 || system_->nodeOfLink[static_cast<std::size_t>(index)] == 0) return false;
-  handBeforeDrag_ = byHand_;
-  poseBeforeDrag_ = byHand_ ? handPose_ : home_->configuration;
-  if (atCursor_ && run_ && !isRunStale()) {
-    kinematics::TravelStep s;
-    if (run_->travel->poseAt(run_->result.travel, cursor_, s)) poseBeforeDrag_ = s.c;
-  }
-  drag_ = std::make_unique<kinematics::Drag>(*system_, *resolved_, poseBeforeDrag_, index, grabbed);
-  return true;
-}
-
-void Session::dragTo(const Vec3& target) {
-  if (!drag_) return;
-  handPose_ = drag_->pull(target);
-  poses_ = drag_->linkPoses();
-  byHand_ = true;
-  atCursor_ = false;
-  emit posesChanged();
-}
-
-void Session::endDrag(bool keep) {
-  if (!drag_) return;
-  drag_.reset();
-  if (!keep) {
-    goHome();
-    return;
-  }
-  emit posesChanged();
-}
-
-void Session::takeAsHome() {
-  if (!byHand_ || !home_) return;
-  Mechanism m = *mechanism_;
-  for (std::size_t i = 0; i < resolved_->links.size(); ++i) {
-    if (resolved_->links[i].ground) continue;
-    m = changedLink(m, resolved_->links[i].id, [&](Link& l) { l.placement = placementOf(poses_[i], m.units); });
-  }
-  // imposed home values would pull the mechanism back: they take the present value
-  for (std::size_t i = 0; i < resolved_->joints.size(); ++i) {
-    const auto& r = resolved_->joints[i];
-    m = changedJoint(m, r.id, [&](Joint& j) {
-      for (auto& [key, field] : j.home) {
-        const int v = valueIndex(j.kind, key);
-        const double value = kinematics::jointValue(*system_, handPose_, static_cast<int>(i), v, *resolved_);
-        field = Field(
-            std::round(value / m.units.factor(dimensionOf(infoOf(j.kind).values[static_cast<std::size_t>(v)])) * 1e9) /
-            1e9);
-      }
-    });
-  }
-  apply(tr("Take pose as home"), m);
-}
-
-void Session::nextWayToClose() {
-  if (!home_) {
-    say(tr("Home can't be closed yet: there is no way to choose from"), true);
-    return;
-  }
-  std::vector<int> driven;
-  for (const auto& d : resolved_->drives)
-    if (d.enabled) driven.push_back(system_->dofOf(d.value));
-  const auto ways = kinematics::waysToClose(*system_, *resolved_, *home_, driven);
-  if (ways.size() < 2) {
-    say(tr("There is no other way to close at home"), false);
-    return;
-  }
-  // in an order that does not depend on where one stands, so that each way has its turn
-  std::vector<std::size_t> order(ways.size());
-  for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-  const auto key = [&](std::size_t i) {
-    std::vector<double> k;
-    for (double q : ways[i].q) k.push_back(std::round(q * 1e6));
-    for (const Mat3& R : ways[i].balls)
-      k.insert(k.end(), {std::round(R(0, 0) * 1e6), std::round(R(1, 0) * 1e6), std::round(R(2, 1) * 1e6)});
-    return k;
-  };
-  std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return key(a) < key(b); });
-  const auto now = static_cast<std::size_t>(std::find(order.begin(), order.end(), std::size_t{0}) - order.begin());
-  const std::size_t next = (now + 1) % order.size();
-  handPose_ = ways[order[next]];
-  kinematics::Solver solver(*system_, {});
-  solver.forward(handPose_);
-  for (std::size_t i = 0; i < poses_.size(); ++i) poses_[i] = solver.linkPose(static_cast<int>(i));
-  byHand_ = true;
-  takeAsHome();
-  say(tr("Way %1 of %2 to close").arg(next + 1).arg(order.size()), false);
 }
 
 }  // namespace cooperage::app

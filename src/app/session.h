@@ -2,6 +2,7 @@
 #pragma once
 #include <QObject>
 #include <QString>
+#include <QFileSystemWatcher>
 #include <QTimer>
 #include <QUndoStack>
 #include <map>
@@ -14,7 +15,10 @@
 #include "jobs.h"
 #include "kinematics/drag.h"
 #include "kinematics/gauges.h"
+#include "kinematics/jog.h"
 #include "model/edits.h"
+#include "model/grouping.h"
+#include "shape/refresh.h"
 #include "shape/shape_store.h"
 
 namespace cooperage::app {
@@ -57,6 +61,8 @@ class Session : public QObject {
   /// Makes the change the present document, as one undo step; refused with a message if it can't be worked out.
   /// @param merge changes with the same key that follow one another are one step (slider, knot)
   bool apply(const QString& text, const Result<model::Mechanism>& changed, int merge = 0);
+  /// Ends a gesture: the next change with the same merge key is a step of its own.
+  void endGesture() { ++gesture_; }
   void newDocument();
   bool open(const QString& path);
   bool save(const QString& path);
@@ -83,8 +89,23 @@ class Session : public QObject {
   shape::SolidPtr solid(model::Id body) const;
   QString bodyProblem(model::Id body) const;
   bool isLoading() const { return loader_.busy(); }
-  /// Imports a STEP file: each solid a link, placements kept.
-  void importStep(const QString& path);
+  /// Imports a geometry file: each solid a link, placements kept.
+  void importFile(const QString& path);
+  /// Solids of the last import, to be grouped by a rule; empty once the document has changed otherwise.
+  const std::vector<model::ImportedSolid>& imported() const { return imported_; }
+  void groupImported(model::LinkRule rule);
+  /// Puts one part of a folder in, beside what is there, as one link; tells partInserted().
+  void insertPart(const QString& path);
+  /// Geometry files that have changed on disk since they were read.
+  const QStringList& changedFiles() const { return changedFiles_; }
+  /// Reads them anew (all files if none is known to have changed) and looks for the seats' geometry.
+  void refreshGeometry();
+  /// Another file in the place of a body's.
+  void exchangeBody(model::Id body, const QString& path);
+  /// Cuts a body in two links.
+  void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
+  /// What was found of a broken seat's geometry, if it was looked for.
+  const shape::SeatCheck* checkOf(model::Id seat) const;
 
   // --- pose ---
   const kinematics::System* system() const { return system_.get(); }
@@ -104,6 +125,21 @@ class Session : public QObject {
   void takeAsHome();
   /// Places the links in the next of all ways in which the loops close with the present values of the drives.
   void nextWayToClose();
+  /// Shows all other ways to close as ghosts (poses of all links); a second call, and any change, hides them.
+  void toggleWays();
+  const std::vector<std::vector<Pose>>& ghosts() const { return ghosts_; }
+  /// Takes the n-th ghost as home.
+  void takeWay(int ghost);
+  /// Moves one joint value by hand, with no drive or run. @return false if it is no single freedom
+  bool beginJog(model::Id joint, int value);
+  /// @return the value reached
+  double jogTo(double value);
+  bool isJogging() const { return jog_ != nullptr; }
+  void endJog();
+  /// Shows poses for a moment, as a joint that moves by itself does; they are no pose of the mechanism.
+  void showPoses(const std::vector<Pose>& poses);
+  /// Back to what it was before showPoses().
+  void restorePoses();
 
   // --- run, check, envelope ---
   JobRunner& jobs() { return jobs_; }
@@ -135,6 +171,8 @@ class Session : public QObject {
   void stageChanged();
   void geometryChanged();
   void posesChanged();
+  void partInserted(model::Id link);
+  void ghostsChanged();
   void resultsChanged();
   void cursorChanged();
   void said(const QString& text, bool error);
@@ -146,6 +184,13 @@ class Session : public QObject {
   void showHome();
   void loadGeometry();
   void takeSolids();
+  Result<model::Mechanism> withSeatsOfElements(const model::Mechanism& m, const model::Resolved& r);
+  std::vector<kinematics::Configuration> waysInOrder(std::size_t& now);
+  void takeConfiguration(const kinematics::Configuration& c);
+  kinematics::Configuration presentConfiguration();
+  QString relativeFile(const QString& path) const;
+  void checkSeats(const std::vector<model::Id>& bodies, const QString& why);
+  void watchFiles();
   void remember(const QString& path);
 
   model::MechanismPtr mechanism_;
@@ -172,6 +217,16 @@ class Session : public QObject {
   std::unique_ptr<RunData> run_;
   std::unique_ptr<CheckData> check_;
   std::unique_ptr<EnvelopeData> envelope_;
+  int gesture_ = 0;
+  std::vector<model::ImportedSolid> imported_;
+  QString importedName_;
+  QStringList changedFiles_;
+  QFileSystemWatcher watcher_;
+  QTimer watchDelay_;
+  std::map<model::Id, shape::SeatCheck> checks_;
+  std::vector<std::vector<Pose>> ghosts_;
+  std::vector<kinematics::Configuration> ways_;
+  std::unique_ptr<kinematics::Jog> jog_;
   double cursor_ = 0;
   std::vector<double> cursorRow_;
   QTimer autosave_;

@@ -11,7 +11,8 @@ namespace cooperage::app {
 Result<std::vector<shape::SolidPtr>> readStepInProcess(const std::filesystem::path& path, Progress* progress) {
   const std::string file = path.filename().string();
   const QString reader = QCoreApplication::applicationDirPath() + QStringLiteral("/cooperage-cli");
-  if (!QFileInfo::exists(reader)) return shape::readStep(path, progress);  // an installation without the command line
+  if (!QFileInfo::exists(reader))
+    return shape::readGeometry(path, progress);  // an installation without the command line
   QTemporaryDir folder;
   const QString out = folder.filePath(QStringLiteral("solids"));
   QProcess process;

@@ -273,7 +273,7 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
 }
 
 int importStep(const std::string& in, const std::string& out, bool json) {
-  const auto solids = shape::readStep(in);
+  const auto solids = shape::readGeometry(in);
   if (!solids.ok()) return refuse(solids.error(), json);
   model::Mechanism m;
   m.title = std::filesystem::path(in).stem().string();
@@ -345,7 +345,7 @@ int exportStep(const Common& c, const std::string& at, const std::string& out) {
 }
 
 int solids(const std::string& in, const std::string& out) {
-  const auto read = shape::readStep(in);
+  const auto read = shape::readGeometry(in);
   if (!read.ok()) {
     fmt::print(stderr, "{}\n", read.error().text);
     return kUnusable;

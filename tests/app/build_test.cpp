@@ -10,9 +10,9 @@ namespace {
 TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   const QString parts = QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/";
   // Shape: two files, one grounded by key
-  session.importStep(parts + "frame.step");
+  session.importFile(parts + "frame.step");
   settle();
-  session.importStep(parts + "crank.step");
+  session.importFile(parts + "crank.step");
   settle();
   ASSERT_EQ(session.mechanism()->links.size(), 2u) << lastError.toStdString();
   EXPECT_EQ(window.panel(Stage::shape)->list()->rows().front().title, QStringLiteral("No link is grounded"))
@@ -43,6 +43,7 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   const QPoint second = pixelOffering(linkId("crank"), Vec3(0.42, 0.010, session.poses()[1].p.z()));
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, second);
   settle();
+  confirmCard();
   ASSERT_EQ(session.mechanism()->joints.size(), 1u) << lastError.toStdString();
   EXPECT_NEAR(session.poses()[1].p.x(), 0.175, 1e-9) << "the crank came to the bearing";
   EXPECT_NEAR(session.poses()[1].p.z(), 0.452, 1e-9);
@@ -153,13 +154,14 @@ TEST_F(WindowTest, KeepInPlaceStatesTheMotionAndMovesNothing) {
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, pixelOffering(crank, Vec3(0.175, 0.084, 0.452)));
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, pixelOffering(frame, Vec3(0.175, 0.070, 0.452)));
   settle();
+  confirmCard();
   ASSERT_EQ(session.mechanism()->joints.size(), 7u) << lastError.toStdString();
   for (std::size_t i = 0; i < before.size(); ++i) EXPECT_NEAR((before[i].p - session.poses()[i].p).norm(), 0, 1e-9);
   EXPECT_EQ(session.mobility()->freedoms, 1);
 }
 
 TEST_F(WindowTest, SeveralSolidsArePutTogetherAndTakenApartAgain) {
-  session.importStep(QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/cask.step");
+  session.importFile(QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/cask.step");
   settle();
   ASSERT_EQ(session.mechanism()->links.size(), 5u);
   std::vector<model::Id> all;

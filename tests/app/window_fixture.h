@@ -115,6 +115,12 @@ class WindowTest : public testing::Test {
     ADD_FAILURE() << "no pixel offers that place";
     return {};
   }
+  /// Enter on the card beside the pick.
+  void confirmCard() {
+    ASSERT_TRUE(window.maker()->card().isVisible()) << lastError.toStdString();
+    QTest::keyClick(&window.maker()->card(), Qt::Key_Return);
+    settle();
+  }
   std::string document() const { return io::writeCoop(*session.mechanism()); }
 
   Session session;

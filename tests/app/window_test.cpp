@@ -47,7 +47,7 @@ TEST_F(WindowTest, DamagedAndImpossibleFilesLeaveTheDocumentAsItWas) {
   ASSERT_TRUE(step.open(QIODevice::WriteOnly));
   step.write("ISO-10303-21;\nHEADER;\n");
   step.close();
-  session.importStep(step.fileName());
+  session.importFile(step.fileName());
   settle();
   EXPECT_THAT(window.statusText().toStdString(), HasSubstr("cut off"));
   EXPECT_EQ(document(), before);

@@ -7,13 +7,17 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QFileDialog>
 #include <QPushButton>
+#include <QSlider>
 #include <QTimer>
 #include <QVBoxLayout>
 
 #include "../theme.h"
+#include "model/joint_edits.h"
 #include "number_field.h"
 #include "../text.h"
+#include "../merges.h"
 
 namespace cooperage::app {
 
@@ -48,6 +52,7 @@ Card::Card(Session& session, QWidget* parent) : QScrollArea(parent), session_(se
 }
 
 void Card::rebuild() {
+  if (sliding_) return;  // the slider in the hand must not go; it is done again at its release
   // the focus stays on the field of the same name, so that Tab goes on after a change
   const QString focused = focusWidget() ? focusWidget()->objectName() : QString();
   const bool had = focusWidget() && focusWidget()->hasFocus();
@@ -267,6 +272,110 @@ void Card::showLink(const Link& link) {
         ++n;
       }
   if (n == 0) note(list, tr("None yet. Stage Join makes them."));
+  equals(link);
+  if (link.seats.empty()) return;
+  auto* seats = section(tr("Seats"));
+  for (const auto& s : link.seats) {
+    const Id seat = s->id;
+    auto* b =
+        new QPushButton(icon(QStringLiteral("app/seat")), q(s->name) + (s->broken ? tr("  (broken)") : QString()));
+    b->setStyleSheet(QStringLiteral("text-align: left"));
+    connect(b, &QPushButton::clicked, this, [this, seat] { session_.select({seat}); });
+    seats->addRow(b);
+  }
+}
+
+/// Other links of the same parts: what was joined to this one can be joined to them.
+void Card::equals(const Link& link) {
+  if (link.bodies.empty()) return;
+  const auto same = [&](const Link& other) {
+    if (other.id == link.id || other.bodies.size() != link.bodies.size()) return false;
+    for (std::size_t i = 0; i < link.bodies.size(); ++i) {
+      const Body &a = *link.bodies[i], &b = *other.bodies[i];
+      const auto sa = session_.solid(a.id), sb = session_.solid(b.id);
+      if (!sa || !sb || a.kind != b.kind) return false;
+      if (sa != sb && !sa->shape.IsPartner(sb->shape)) return false;
+    }
+    return true;
+  };
+  std::vector<Id> others;
+  QStringList names;
+  for (const auto& l : session_.mechanism()->links)
+    if (same(*l)) {
+      bool joined = false;
+      for (const auto& j : session_.mechanism()->joints)
+        for (Id seat : j->seats)
+          if (const auto s = findSeat(*session_.mechanism(), seat); s && s->link->id == l->id) joined = true;
+      if (joined) continue;
+      others.push_back(l->id);
+      names << q(l->name);
+    }
+  if (others.empty()) return;
+  auto* form = section(tr("Equal parts"));
+  note(form, names.join(QStringLiteral(", ")));
+  const Id id = link.id;
+  button(form, tr("Copy its joints to them"), [this, id, others] {
+    Mechanism m = *session_.mechanism();
+    for (Id other : others) {
+      auto next = withJointsCopied(m, id, other, session_.poses());
+      if (!next.ok()) {
+        session_.say(q(next.error().text), true);
+        return;
+      }
+      m = std::move(next).value();
+    }
+    session_.apply(tr("Copy joints to equal parts"), m);
+  });
+}
+
+/// What can be done with a seat whose geometry is gone or has moved.
+void Card::seatMending(const Seat& seat) {
+  auto* form = section(tr("Broken"));
+  const Id id = seat.id;
+  const auto* check = session_.checkOf(id);
+  const bool moved = check && check->state == shape::SeatCheck::State::moved;
+  const auto& units = session_.mechanism()->units;
+  const QString what = seat.source ? q(shape::wordsFor(seat.source->feature)) : tr("geometry");
+  if (moved) {
+    note(form,
+         tr("Its %1 is now %2 %3 away. The seat stands where it was.")
+             .arg(what, q(formatNumber(std::round(check->distance / units.factor(dimension::kLength) * 1e3) / 1e3)),
+                  q(units.length)));
+    button(
+        form, tr("Follow it there"),
+        [this, id] {
+          const auto* now = session_.checkOf(id);
+          const auto s = findSeat(*session_.mechanism(), id);
+          const auto solid = now && s && s->seat->source ? session_.solid(s->seat->source->body) : nullptr;
+          if (solid)
+            session_.apply(tr("Follow geometry"), shape::withSeatFollowing(*session_.mechanism(), *now, solid));
+        },
+        true);
+  } else {
+    note(form, tr("Its %1 is gone. The seat stands where it was.").arg(what));
+  }
+  button(
+      form, tr("Pick again\u2026"), [this, id] { emit pickSeatAnew(id); }, !moved);
+  button(form, tr("Keep it as it is"),
+         [this, id] { session_.apply(tr("Keep seat"), shape::withSeatKept(*session_.mechanism(), id)); });
+}
+
+void Card::slider(QFormLayout* form, double low, double high, double now, const QString& objectName,
+                  std::function<void(double)> move, std::function<void()> end) {
+  auto* s = new QSlider(Qt::Horizontal);
+  s->setObjectName(objectName);
+  s->setAccessibleName(objectName);
+  s->setRange(0, 1000);
+  const double span = high - low;
+  s->setValue(static_cast<int>(std::lround(1000 * (now - low) / span)));
+  connect(s, &QSlider::sliderPressed, this, [this] { sliding_ = true; });
+  connect(s, &QSlider::valueChanged, this, [low, span, move](int v) { move(low + span * v / 1000); });
+  connect(s, &QSlider::sliderReleased, this, [this, end] {
+    sliding_ = false;
+    end();
+    QTimer::singleShot(0, this, [this] { rebuild(); });
+  });
+  form->addRow(s);
 }
 
 void Card::showBody(const Link& link, const Body& body) {
@@ -278,12 +387,47 @@ void Card::showBody(const Link& link, const Body& body) {
     note(form, tr("From %1, solid %2").arg(q(body.file)).arg(body.solid + 1));
     if (const QString problem = session_.bodyProblem(id); !problem.isEmpty()) note(form, problem);
   }
-  for (const std::string& key : elementFigures(body.kind)) {
+  for (const std::string& key : figureNames(body)) {
     const auto it = body.figures.find(key);
     figure(form, q(key), it == body.figures.end() ? Field(0) : it->second, dimension::kLength,
            [this, id, key](const Field& f) {
              return changedBody(*session_.mechanism(), id, [&](Body& b) { b.figures[key] = f; });
            });
+  }
+  if (body.kind == BodyKind::plate)
+    button(form, tr("Add a pivot"), [this, id] {
+      session_.apply(tr("Add pivot"), changedBody(*session_.mechanism(), id, [&](Body& b) {
+                       const std::string pivot = "pivot " + std::to_string(pivotCount(b) + 1);
+                       const double step = 20e-3 / session_.mechanism()->units.factor(dimension::kLength);
+                       b.figures[pivot + " x"] = Field(step);
+                       b.figures[pivot + " y"] = Field(step);
+                     }));
+    });
+  if (body.kind != BodyKind::file) {
+    auto* row = new QHBoxLayout;
+    auto* increment = new QLineEdit(QStringLiteral("1 mm"));
+    increment->setObjectName(QStringLiteral("increment"));
+    increment->setAccessibleName(tr("Increment"));
+    auto* round = new QPushButton(tr("Round to"));
+    round->setObjectName(QStringLiteral("round"));
+    round->setToolTip(tr("Round all plain figures of this body to this increment"));
+    connect(round, &QPushButton::clicked, this, [this, id, increment] {
+      const auto& m = *session_.mechanism();
+      const auto f = parseField(m, increment->text().toStdString());
+      const auto step = f.ok() ? evaluateField(m, *f, dimension::kLength) : Result<double>(f.error());
+      if (!step.ok() || !(*step > 0)) {
+        session_.say(step.ok() ? tr("The increment must be greater than zero") : q(step.error().text), true);
+        return;
+      }
+      const double unit = *step / m.units.factor(dimension::kLength);
+      session_.apply(tr("Round figures"), changedBody(m, id, [&](Body& b) {
+                       for (auto& [key, x] : b.figures)
+                         if (!x.formula) x.number = std::round(std::round(x.number / unit) * unit * 1e9) / 1e9;
+                     }));
+    });
+    row->addWidget(round);
+    row->addWidget(increment, 1);
+    form->addRow(row);
   }
   note(form, tr("Part of the link %1").arg(q(link.name)));
   auto* place = section(tr("Placement in the link"));
@@ -291,6 +435,13 @@ void Card::showBody(const Link& link, const Body& body) {
     return changedBody(*session_.mechanism(), id, [&](Body& b) { b.placement = p; });
   });
   auto* more = section();
+  button(more, tr("Cut it in two\u2026"), [this, id] { emit cutBody(id); });
+  button(more, tr("Exchange its geometry\u2026"), [this, id] {
+    const QString path = QFileDialog::getOpenFileName(
+        this, tr("Geometry in its place"), {},
+        tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)"));
+    if (!path.isEmpty()) session_.exchangeBody(id, path);
+  });
   button(more, tr("Make it a link of its own"),
          [this, id] { session_.apply(tr("Make a link of its own"), separated(*session_.mechanism(), {id})); });
 }
@@ -299,6 +450,13 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   heading(q(seat.name), tr("seat on %1").arg(q(link.name)));
   auto* form = section();
   nameField(form, seat.id, seat.name);
+  if (seat.broken) seatMending(seat);
+  if (seat.source && !seat.broken)
+    note(form, tr("On %1 of %2")
+                   .arg(q(shape::wordsFor(seat.source->feature)),
+                        findBody(*session_.mechanism(), seat.source->body)
+                            ? q(findBody(*session_.mechanism(), seat.source->body)->body->name)
+                            : tr("a body that is gone")));
   const Id id = seat.id;
   static const char* kAxes[] = {"x", "y", "z"};
   const auto three = [&](const QString& label, Triple Seat::*member, const Dimension& d) {
@@ -336,6 +494,27 @@ void Card::parameters() {
     f->edit()->setObjectName(QStringLiteral("parameter ") + q(p->name));
     f->edit()->setAccessibleName(q(p->name));
     form->addRow(formLabel(q(p->name)), f);
+    // a plain figure with its unit can be swept live, from half of it to twice
+    const Field start = p->value;
+    if (start.formula && !start.formula->references().empty()) continue;
+    const auto value = evaluateField(m, start, d);
+    if (!value.ok() || *value == 0) continue;
+    const double v = *value, unit = m.units.factor(d);
+    const std::string label = m.units.label(d);
+    slider(
+        form, std::min(0.5 * v, 2 * v), std::max(0.5 * v, 2 * v), v, QStringLiteral("slide ") + q(p->name),
+        [this, id, unit, label, f](double x) {
+          const double shown = std::round(x / unit * 1e3) / 1e3;
+          const auto typed =
+              parseField(*session_.mechanism(), formatNumber(shown) + (label.empty() ? "" : " " + label));
+          if (!typed.ok()) return;
+          session_.apply(tr("Change parameter"),
+                         changed<Parameter>(*session_.mechanism(), &Mechanism::parameters, id,
+                                            [&](Parameter& y) { y.value = *typed; }),
+                         kMergeParameter);
+          f->setField(*typed);
+        },
+        [this] { session_.endGesture(); });
   }
   if (m.parameters.empty()) note(form, tr("None yet."));
   button(form, tr("Add parameter"), [this] {
@@ -370,15 +549,16 @@ void Card::showMechanism() {
              [this, links] { session_.apply(tr("Free links"), grounded(*session_.mechanism(), links, false)); });
     }
     if (links.size() > 1 || bodies.size() > 1)
-      button(form, tr("Put together as one link"), [this, links, bodies] {
-        std::vector<Id> all = bodies;
-        for (Id id : links)
-          for (const auto& b : findLink(*session_.mechanism(), id)->bodies) all.push_back(b->id);
-        const Id target = links.empty() ? 0 : links.front();
-        const auto first = all.empty() ? std::nullopt : findBody(*session_.mechanism(), all.front());
-        const auto result = regrouped(*session_.mechanism(), all, target, first ? first->body->name : "link");
-        if (session_.apply(tr("Put together as one link"), result.first)) session_.select({result.second});
-      });
+      button(form, links.size() > 1 && bodies.empty() ? tr("Put together as one link") : tr("Make one link of them"),
+             [this, links, bodies] {
+               // what is loose travels with the first link chosen; of solids alone a new link is made
+               const auto& now = *session_.mechanism();
+               std::pair<Mechanism, Id> result{now, 0};
+               if (!links.empty()) result = merged(now, links);
+               if (!bodies.empty())
+                 result = regrouped(result.first, bodies, result.second, findBody(now, bodies.front())->body->name);
+               if (session_.apply(tr("Put together as one link"), result.first)) session_.select({result.second});
+             });
     return;
   }
   heading(m.title.empty() ? session_.title() : q(m.title), tr("mechanism"));

@@ -19,6 +19,11 @@ class Card : public QScrollArea {
  public:
   Card(Session& session, QWidget* parent = nullptr);
 
+ signals:
+  void editJoint(model::Id joint);
+  void pickSeatAnew(model::Id seat);
+  void cutBody(model::Id body);
+
  private:
   void rebuild();
   void refreshLive();
@@ -50,7 +55,18 @@ class Card : public QScrollArea {
   void parameters();
   void live(QFormLayout* form, const QString& label, std::function<QString()> text);
 
+  /// A slider that changes a figure live; one undo step a gesture.
+  void slider(QFormLayout* form, double low, double high, double now, const QString& objectName,
+              std::function<void(double)> move, std::function<void()> end);
+  void jogSlider(QFormLayout* form, const model::Joint& joint, std::size_t value);
+  void stopFields(QFormLayout* form, const model::Joint& joint, std::size_t value);
+  void stopsFromGeometry(model::Id joint, std::size_t value);
+  double presentValue(model::Id joint, std::size_t value) const;
+  void seatMending(const model::Seat& seat);
+  void equals(const model::Link& link);
+
   Session& session_;
+  bool sliding_ = false;
   QWidget* body_ = nullptr;
   QVBoxLayout* column_ = nullptr;
   std::vector<std::pair<QLabel*, std::function<QString()>>> live_;

@@ -10,6 +10,8 @@
 
 #include "../theme.h"
 #include "card.h"
+#include "model/joint_edits.h"
+#include "shape/advice.h"
 
 namespace cooperage::app {
 
@@ -36,17 +38,8 @@ void Card::showJoint(const Joint& joint) {
   }
   kind->setCurrentText(QLatin1String(infoOf(joint.kind).name));
   connect(kind, &QComboBox::textActivated, this, [this, id](const QString& text) {
-    const auto k = jointKindNamed(text.toStdString());
-    if (!k) return;
-    session_.apply(tr("Change joint kind"), changedJoint(*session_.mechanism(), id, [&](Joint& j) {
-                     j.kind = *k;
-                     if (*k == JointKind::screw && !j.lead.formula && j.lead.number == 0)
-                       j.lead = Field(6e-3 / session_.mechanism()->units.factor(dimension::kLength));
-                     for (auto it = j.home.begin(); it != j.home.end();)
-                       it = valueIndex(*k, it->first) < 0 ? j.home.erase(it) : std::next(it);
-                     for (auto it = j.stops.begin(); it != j.stops.end();)
-                       it = valueIndex(*k, it->first) < 0 ? j.stops.erase(it) : std::next(it);
-                   }));
+    if (const auto k = jointKindNamed(text.toStdString()))
+      session_.apply(tr("Change joint kind"), withKind(*session_.mechanism(), id, *k));
   });
   form->addRow(formLabel(tr("Kind")), kind);
   note(form, tr("Between %1 and %2")
@@ -73,66 +66,188 @@ void Card::showJoint(const Joint& joint) {
   flag(tr("turned over"), "flip", joint.flip, [](Joint& j, bool on) { j.flip = on; });
   flag(tr("held at home"), "held", joint.held, [](Joint& j, bool on) { j.held = on; });
   flag(tr("acts"), "enabled", joint.enabled, [](Joint& j, bool on) { j.enabled = on; });
-  const auto seats = joint.seats;
-  button(form, tr("Reverse direction"), [this, seats] {
-    // both seats turn over about their reference: the joint counts the other way and nothing moves
-    Mechanism next = *session_.mechanism();
-    for (Id seat : seats)
-      next = changedSeat(next, seat, [&](Seat& s) {
-        for (Field& f : s.axis) {
-          if (!f.formula) {
-            f.number = f.number == 0 ? 0 : -f.number;
-            continue;
-          }
-          if (auto minus = parseField(next, "-(" + fieldText(next, f) + ")"); minus.ok()) f = *minus;
-        }
-      });
-    session_.apply(tr("Reverse joint"), next);
-  });
+  auto* row = new QHBoxLayout;
+  auto* open = new QPushButton(tr("Edit in the scene"));
+  open->setObjectName(QStringLiteral("edit joint"));
+  open->setToolTip(tr("Open the joint's card in the scene: kind, places, direction, offsets (E)"));
+  connect(open, &QPushButton::clicked, this, [this, id] { emit editJoint(id); });
+  auto* reverse = new QPushButton(tr("Reverse"));
+  reverse->setObjectName(QStringLiteral("reverse joint"));
+  reverse->setToolTip(tr("The joint counts the other way; nothing moves"));
+  connect(reverse, &QPushButton::clicked, this,
+          [this, id] { session_.apply(tr("Reverse joint"), reversed(*session_.mechanism(), id)); });
+  for (QPushButton* b : {open, reverse}) {
+    b->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 6px; }"));
+    row->addWidget(b);
+  }
+  form->addRow(row);
   for (std::size_t v = 0; v < infoOf(joint.kind).values.size(); ++v) {
     const auto& value = infoOf(joint.kind).values[v];
     auto* part = section(QLatin1String(value.name));
-    const std::string key = value.name;
     const Dimension d = dimensionOf(value);
     live(part, tr("Now"), [this, id, v, d]() -> QString {
-      const auto& r = session_.resolved();
       if (!session_.system() || !session_.home()) return QStringLiteral("\u2013");
-      for (std::size_t i = 0; i < r.joints.size(); ++i) {
-        if (r.joints[i].id != id) continue;
-        const auto& j = r.joints[i];
-        const Pose a = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
-        const Pose flip = j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
-        const Pose J = a.inverse() * (session_.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB * flip);
-        double now = std::atan2(J.R(1, 0), J.R(0, 0));
-        const std::string name = infoOf(j.kind).values[v].name;
-        if (name == "slide") now = j.kind == JointKind::pinSlot ? J.p.x() : J.p.z();
-        if (name == "x") now = J.p.x();
-        if (name == "y") now = J.p.y();
-        if (name == "tilt_x") now = kinematics::ballAngles(J.R)[0];
-        if (name == "tilt_y") now = kinematics::ballAngles(J.R)[1];
-        if (name == "swing") now = std::atan2(std::hypot(J.R(0, 2), J.R(1, 2)), J.R(2, 2));
-        const bool ball = infoOf(j.kind).motions.back() == Motion::ball;
-        if (name == "turn" && ball) now = kinematics::ballAngles(J.R)[2];
-        if (name == "along" && j.curve) now = j.curve->nearest(J.p);
-        if (name == "u" && j.surface) now = j.surface->nearest(J.p).first;
-        if (name == "v" && j.surface) now = j.surface->nearest(J.p).second;
-        const auto& units = session_.mechanism()->units;
-        return QStringLiteral("%1 %2").arg(now / units.factor(d), 0, 'f', 3).arg(q(units.label(d)));
-      }
-      return {};
+      const auto& units = session_.mechanism()->units;
+      return QStringLiteral("%1 %2").arg(presentValue(id, v) / units.factor(d), 0, 'f', 3).arg(q(units.label(d)));
     });
-    const auto stops = joint.stops.find(key);
-    const auto optionalField = [&](const QString& label, const std::optional<Field>& f, bool low) {
-      optionalFigure(part, label, q(key) + label, f, [this, id, key, low](const std::optional<Field>& typed) {
-        return changedJoint(*session_.mechanism(), id, [&](Joint& j) {
-          auto& s = j.stops[key];
-          (low ? s.low : s.high) = typed;
-          if (!s.low && !s.high) j.stops.erase(key);
-        });
-      });
-    };
-    optionalField(tr("Lower stop"), stops == joint.stops.end() ? std::nullopt : stops->second.low, true);
-    optionalField(tr("Upper stop"), stops == joint.stops.end() ? std::nullopt : stops->second.high, false);
+    jogSlider(part, joint, v);
+    stopFields(part, joint, v);
+  }
+}
+
+/// Value of a joint in the pose that is shown, rad or m.
+double Card::presentValue(Id id, std::size_t v) const {
+  const auto& r = session_.resolved();
+  for (std::size_t i = 0; i < r.joints.size(); ++i) {
+    if (r.joints[i].id != id) continue;
+    // the kind may just have changed under the card
+    if (v >= infoOf(r.joints[i].kind).values.size() || session_.poses().size() != r.links.size()) return 0;
+    const auto& j = r.joints[i];
+    const Pose a = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+    const Pose flip = j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
+    const Pose J = a.inverse() * (session_.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB * flip);
+    double now = std::atan2(J.R(1, 0), J.R(0, 0));
+    const std::string name = infoOf(j.kind).values[v].name;
+    if (name == "slide") now = j.kind == JointKind::pinSlot ? J.p.x() : J.p.z();
+    if (name == "x") now = J.p.x();
+    if (name == "y") now = J.p.y();
+    if (name == "tilt_x") now = kinematics::ballAngles(J.R)[0];
+    if (name == "tilt_y") now = kinematics::ballAngles(J.R)[1];
+    if (name == "swing") now = std::atan2(std::hypot(J.R(0, 2), J.R(1, 2)), J.R(2, 2));
+    const bool ball = infoOf(j.kind).motions.back() == Motion::ball;
+    if (name == "turn" && ball) now = kinematics::ballAngles(J.R)[2];
+    if (name == "along" && j.curve) now = j.curve->nearest(J.p);
+    if (name == "u" && j.surface) now = j.surface->nearest(J.p).first;
+    if (name == "v" && j.surface) now = j.surface->nearest(J.p).second;
+    return now;
+  }
+  return 0;
+}
+
+/// Moves the whole mechanism from this one value, with no drive and no run.
+void Card::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
+  const auto& info = infoOf(joint.kind);
+  if (!session_.home() || !info.values[v].drivable || info.values[v].plain || info.motions.empty() ||
+      info.motions.back() == Motion::ball)
+    return;
+  const double now = presentValue(joint.id, v);
+  double low = now - kPi, high = now + kPi;
+  if (!info.values[v].angle) {
+    low = now - session_.system()->size;
+    high = now + session_.system()->size;
+  }
+  for (const auto& j : session_.resolved().joints)
+    if (j.id == joint.id) {
+      if (j.low[v]) low = std::min(now, *j.low[v]);
+      if (j.high[v]) high = std::max(now, *j.high[v]);
+    }
+  if (!(high > low)) return;
+  const Id id = joint.id;
+  slider(
+      form, low, high, now, QStringLiteral("jog ") + QLatin1String(info.values[v].name),
+      [this, id, v](double x) {
+        if (!session_.isJogging() && !session_.beginJog(id, static_cast<int>(v))) {
+          session_.say(tr("This value can't be moved by itself: it is held"), true);
+          return;
+        }
+        session_.jogTo(x);
+      },
+      [this] { session_.endJog(); });
+}
+
+/// Lowest, highest and home value, typed or taken from the present pose.
+void Card::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
+  const auto& value = infoOf(joint.kind).values[v];
+  const std::string key = value.name;
+  const Dimension d = dimensionOf(value);
+  const Id id = joint.id;
+  enum Which { low, high, home };
+  const auto set = [this, id, key](Which which, const std::optional<Field>& f) {
+    return changedJoint(*session_.mechanism(), id, [&](Joint& j) {
+      if (which == home) {
+        if (f)
+          j.home[key] = *f;
+        else
+          j.home.erase(key);
+        return;
+      }
+      auto& s = j.stops[key];
+      (which == low ? s.low : s.high) = f;
+      if (!s.low && !s.high) j.stops.erase(key);
+    });
+  };
+  const auto stops = joint.stops.find(key);
+  const auto at = joint.home.find(key);
+  const std::tuple<QString, Which, std::optional<Field>> kRows[] = {
+      {tr("Lower stop"), low, stops == joint.stops.end() ? std::nullopt : stops->second.low},
+      {tr("Upper stop"), high, stops == joint.stops.end() ? std::nullopt : stops->second.high},
+      {tr("Home"), home, at == joint.home.end() ? std::nullopt : std::optional<Field>(at->second)}};
+  for (const auto& [label, which, field] : kRows) {
+    if (which == home && !value.drivable) continue;
+    optionalFigure(form, label, q(key) + label, field,
+                   [set, w = which](const std::optional<Field>& typed) { return set(w, typed); });
+  }
+  auto* row = new QHBoxLayout;
+  row->setSpacing(4);
+  const std::tuple<QString, Which, const char*> kTakes[] = {
+      {tr("low"), low, "take lower"}, {tr("high"), high, "take upper"}, {tr("home"), home, "take home value"}};
+  for (const auto& [text, which, name] : kTakes) {
+    if (which == home && !value.drivable) continue;
+    auto* b = new QPushButton(text);
+    b->setObjectName(q(key) + QLatin1Char(' ') + QLatin1String(name));
+    b->setToolTip(tr("Take the present value as %1").arg(text));
+    b->setStyleSheet(QStringLiteral("QPushButton { padding: 2px 4px; min-width: 30px; }"));
+    connect(b, &QPushButton::clicked, this, [this, set, id, v, d, w = which] {
+      const double unit = session_.mechanism()->units.factor(d);
+      session_.apply(w == home ? tr("Take present value as home") : tr("Take present value as stop"),
+                     set(w, Field(std::round(presentValue(id, v) / unit * 1e6) / 1e6)));
+    });
+    row->addWidget(b);
+  }
+  form->addRow(formLabel(tr("Take now")), row);
+  if (value.angle || value.plain || !value.drivable || joint.kind == JointKind::screw) return;
+  auto* faces = new QPushButton(tr("Stops from the faces"));
+  faces->setObjectName(q(key) + QStringLiteral(" from faces"));
+  faces->setToolTip(tr("Take the ends of the slot or of the guide as stops"));
+  connect(faces, &QPushButton::clicked, this, [this, id, v] { stopsFromGeometry(id, v); });
+  form->addRow(faces);
+}
+
+/// Slot ends or guide ends, as far as faces of the two links are in the way.
+void Card::stopsFromGeometry(Id id, std::size_t v) {
+  const auto& r = session_.resolved();
+  for (const auto& j : r.joints) {
+    if (j.id != id || session_.poses().size() != r.links.size()) continue;
+    shape::Part parts[2];
+    for (int k = 0; k < 2; ++k) {
+      const auto l = static_cast<std::size_t>(k == 0 ? j.linkA : j.linkB);
+      for (const auto& b : r.links[l].bodies)
+        if (const auto s = session_.solid(b.id))
+          parts[k].solids.emplace_back(session_.store().faces(s), session_.poses()[l] * b.placement);
+    }
+    const Pose frame = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+    const bool slot = j.kind == JointKind::pinSlot;
+    std::size_t n = 0;
+    Vec3 direction = frame.R.col(2);
+    for (const Motion motion : infoOf(j.kind).motions) {
+      if (n++ != v) continue;
+      direction = frame.R.col(kinematics::axisOf(motion));
+    }
+    const Pose second = session_.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB;
+    const auto range =
+        shape::slideRange(parts[0], parts[1], direction, second.p, slot ? Vec3(frame.R.col(2)) : Vec3::Zero());
+    if (!range.low && !range.high) {
+      session_.say(tr("No faces of these two links are in the way of this slide: type the stops"), true);
+      return;
+    }
+    const double now = presentValue(id, v), unit = session_.mechanism()->units.factor(dimension::kLength);
+    const std::string key = infoOf(j.kind).values[v].name;
+    const auto field = [&](double by) { return Field(std::round((now + by) / unit * 1e6) / 1e6); };
+    session_.apply(tr("Take stops from faces"), changedJoint(*session_.mechanism(), id, [&](Joint& x) {
+                     if (range.low) x.stops[key].low = field(*range.low);
+                     if (range.high) x.stops[key].high = field(*range.high);
+                   }));
+    return;
   }
 }
 

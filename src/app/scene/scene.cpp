@@ -4,12 +4,18 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QTimer>
 #include <QWheelEvent>
 #include <map>
 #include <set>
 
 #include "../theme.h"
+#include "marks.h"
+#include "picker.h"
+#include "shape/face_features.h"
+#include "shape/placement.h"
 // OCCT last
+#include "shape/extent.h"
 #include <AIS_InteractiveContext.hxx>
 #include <AIS_Shape.hxx>
 #include <AIS_Triangulation.hxx>
@@ -32,12 +38,8 @@ using model::Id;
 
 namespace {
 
-gp_Trsf trsfOf(const Pose& p) {
-  gp_Trsf t;
-  t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3, p.R(2, 0),
-              p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
-  return t;
-}
+constexpr double kSlice = 30;  // ms of one turn of the event loop
+
 Quantity_Color occ(const QColor& c) { return {c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB}; }
 QColor mixed(const QColor& a, const QColor& b, double share) {
   return QColor::fromRgbF(static_cast<float>(a.redF() * (1 - share) + b.redF() * share),
@@ -47,20 +49,30 @@ QColor mixed(const QColor& a, const QColor& b, double share) {
 
 }  // namespace
 
+struct Scene::Entry {
+  Handle(AIS_Shape) object;
+  shape::SolidPtr solid;
+  int link = -1, body = -1;  // indices in the resolved mechanism
+  QColor base;
+  int state = -1;  // what it was last drawn as
+  int mode = 0;    // what answers to the pointer: 1 the whole, 2 faces, edges and corners
+  bool visible = true, dressed = false, boundary = true;
+  shape::Extent box;  // body axes
+};
+
 struct Scene::Shown {
-  struct Entry {
-    Handle(AIS_Shape) object;
-    shape::SolidPtr solid;
-    int link = -1, body = -1;  // indices in the resolved mechanism
-    QColor base;
-    int state = -1;  // what it was last drawn as
-  };
+  std::map<const shape::Solid*, std::pair<shape::SolidPtr, std::vector<std::vector<Vec3>>>> lines;
   std::map<Id, Entry> bodies;
   Handle(AIS_Triangulation) envelope;
   const EnvelopeData* envelopeOf = nullptr;
 };
 
-Scene::Scene(Session& session, QWidget* parent) : OcctView(parent), session_(session), d_(std::make_unique<Shown>()) {
+Scene::Scene(Session& session, QWidget* parent)
+    : OcctView(parent),
+      session_(session),
+      d_(std::make_unique<Shown>()),
+      picker_(std::make_unique<Picker>(session, *this)),
+      marks_(std::make_unique<Marks>(session, *this)) {
   setObjectName(QStringLiteral("scene"));
   setAccessibleName(tr("Scene"));
   connect(&session_, &Session::documentChanged, this, &Scene::syncBodies);
@@ -88,12 +100,12 @@ bool Scene::lit(Id link, Id body) const {
   return false;
 }
 
+/// What there is to be seen, and how; the objects themselves are made by fill(), a few at a time.
 void Scene::syncBodies() {
   if (!context()) return;
   const auto& m = *session_.mechanism();
   const auto& r = session_.resolved();
   std::set<Id> present;
-  bool added = false;
   for (std::size_t l = 0; l < r.links.size(); ++l)
     for (std::size_t b = 0; b < r.links[l].bodies.size(); ++b) {
       const Id id = r.links[l].bodies[b].id;
@@ -105,56 +117,103 @@ void Scene::syncBodies() {
       entry.body = static_cast<int>(b);
       if (entry.solid != solid) {
         if (!entry.object.IsNull()) context()->Remove(entry.object, false);
+        entry.object.Nullify();
+        entry.dressed = false;
         entry.solid = solid;
-        entry.object = new AIS_Shape(solid->shape);
-        entry.object->Attributes()->SetAutoTriangulation(false);  // meshed once, when it was read
-        entry.object->Attributes()->SetFaceBoundaryDraw(true);
-        context()->Display(entry.object, AIS_Shaded, 0, false);
-        added = true;
       }
       const auto& link = *m.links[l];
       const auto& body = *link.bodies[b];
       const auto& c = link.colour ? link.colour : body.colour ? body.colour : solid->colour;
-      entry.base = c ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b))
-                   : link.ground ? QColor("#A8A195")
-                                 : linkColour(static_cast<int>(l));
-      const bool visible = !link.hidden && !body.hidden;
-      if (visible != static_cast<bool>(context()->IsDisplayed(entry.object))) {
-        if (visible)
-          context()->Display(entry.object, AIS_Shaded, 0, false);
-        else
-          context()->Erase(entry.object, false);
-        added = true;
-      }
-      entry.state = -1;
+      const QColor base =
+          c             ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b))
+          : link.ground ? QColor("#A8A195")
+                        : linkColour(static_cast<int>(l));
+      if (base != entry.base) entry.state = -1;
+      entry.base = base;
+      entry.visible = !link.hidden && !body.hidden && (isolated_ == 0 || isolated_ == link.id);
     }
   for (auto it = d_->bodies.begin(); it != d_->bodies.end();) {
     if (present.count(it->first)) {
       ++it;
       continue;
     }
-    context()->Remove(it->second.object, false);
+    if (!it->second.object.IsNull()) context()->Remove(it->second.object, false);
     it = d_->bodies.erase(it);
   }
-  if (added) activate();
+  fill(kSlice);
   refreshColours();
   syncPoses();
+}
+
+/// Makes, shows and hides objects and lets them answer to the pointer, for so long; goes on at the next turn of the
+/// event loop, so that the window stays alive with hundreds of parts.
+void Scene::fill(double milliseconds) {
+  if (!context()) return;
+  QElapsedTimer clock;
+  clock.start();
+  const int mode = picking_ ? 2 : 1;
+  bool rest = false;
+  for (auto& [id, entry] : d_->bodies) {
+    const bool shown = !entry.object.IsNull() && static_cast<bool>(context()->IsDisplayed(entry.object));
+    if (shown == entry.visible && (!entry.visible || entry.mode == mode)) continue;
+    if (static_cast<double>(clock.nsecsElapsed()) * 1e-6 > milliseconds) {
+      rest = true;
+      break;
+    }
+    if (entry.object.IsNull()) {
+      entry.object = new AIS_Shape(entry.solid->shape);
+      entry.object->Attributes()->SetAutoTriangulation(false);  // meshed once, when it was read
+      entry.box = {};
+      entry.box.add(entry.solid->shape, Pose{});
+      entry.state = -1;
+      entry.mode = 0;
+      dress(id, entry);
+      place(entry);
+    }
+    if (!entry.visible) {
+      context()->Erase(entry.object, false);
+      entry.mode = 0;
+      continue;
+    }
+    if (!shown) {
+      context()->Display(entry.object, look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded, 0, false);
+      entry.mode = 0;
+    }
+    context()->Deactivate(entry.object);
+    if (picking_)
+      for (const TopAbs_ShapeEnum kind : {TopAbs_FACE, TopAbs_EDGE, TopAbs_VERTEX})
+        context()->Activate(entry.object, AIS_Shape::SelectionMode(kind));
+    else
+      context()->Activate(entry.object, 0);
+    entry.mode = mode;
+  }
+  invalidate(true);
+  if (rest) {
+    if (!filling_)
+      QTimer::singleShot(0, this, [this] {
+        filling_ = false;
+        fill(kSlice);
+      });
+    filling_ = true;
+    return;
+  }
   if (!fitted_ && !d_->bodies.empty()) {
     fitted_ = true;
     fitAll();
   }
 }
 
+void Scene::place(Entry& entry) {
+  const auto l = static_cast<std::size_t>(entry.link);
+  if (entry.object.IsNull() || l >= session_.poses().size()) return;
+  const Pose p =
+      session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+  context()->SetLocation(entry.object, TopLoc_Location(shape::toTrsf(p)));
+}
+
 void Scene::syncPoses() {
   if (!context()) return;
-  const auto& r = session_.resolved();
-  const auto& poses = session_.poses();
-  for (auto& [id, entry] : d_->bodies) {
-    if (entry.link >= static_cast<int>(poses.size())) continue;
-    const auto l = static_cast<std::size_t>(entry.link);
-    const Pose p = poses[l] * r.links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
-    context()->SetLocation(entry.object, TopLoc_Location(trsfOf(p)));
-  }
+  for (auto& [id, entry] : d_->bodies) place(entry);
   syncEnvelope();
   invalidate(true);
 }
@@ -200,48 +259,68 @@ void Scene::syncEnvelope() {
 
 void Scene::refreshColours() {
   if (!context()) return;
+  for (auto& [id, entry] : d_->bodies)
+    if (!entry.object.IsNull()) dress(id, entry);
+  invalidate();
+}
+
+std::set<Id> Scene::touching() const {
+  std::set<Id> out;
+  if (!session_.check() || session_.chosenInterference() < 0 || !session_.run()) return out;
+  const auto& list = session_.check()->result.interference;
+  const auto i = static_cast<std::size_t>(session_.chosenInterference());
+  if (i < list.size() && !session_.isCheckStale())
+    for (int l : {list[i].linkA, list[i].linkB}) out.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
+  return out;
+}
+
+/// Gives an object the colours of its state. Only what changes the lines themselves is computed anew.
+void Scene::dress(Id id, Entry& entry) {
   const auto& m = *session_.mechanism();
-  std::set<Id> touching;
-  if (session_.check() && session_.chosenInterference() >= 0 && session_.run()) {
-    const auto& list = session_.check()->result.interference;
-    const auto i = static_cast<std::size_t>(session_.chosenInterference());
-    if (i < list.size() && !session_.isCheckStale())
-      for (int l : {list[i].linkA, list[i].linkB})
-        touching.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
-  }
-  for (auto& [id, entry] : d_->bodies) {
-    if (entry.link >= static_cast<int>(m.links.size())) continue;
-    const Id link = m.links[static_cast<std::size_t>(entry.link)]->id;
-    const bool chosen = lit(link, id), hover = link == hoverLink_, contact = touching.count(link) > 0;
-    const int state = (chosen ? 1 : 0) + (hover ? 2 : 0) + (contact ? 4 : 0) + 8 * static_cast<int>(look_) +
-                      64 * (theme().dark ? 1 : 0);
-    if (state == entry.state) continue;
-    entry.state = state;
-    QColor c = entry.base;
-    if (chosen || hover) c = mixed(c, Qt::white, chosen ? 0.28 : 0.16);
+  if (entry.link >= static_cast<int>(m.links.size())) return;
+  const Id link = m.links[static_cast<std::size_t>(entry.link)]->id;
+  const bool chosen = lit(link, id), contact = touching().count(link) > 0;
+  const int state = (chosen ? 1 : 0) + (contact ? 4 : 0) + 8 * static_cast<int>(look_) + 64 * (theme().dark ? 1 : 0);
+  if (state == entry.state) return;
+  const bool boundary = look_ != Look::shaded || chosen || contact;
+  const int mode = look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded;
+  const bool fresh = entry.state < 0 && !context()->IsDisplayed(entry.object);
+  entry.state = state;
+  QColor c = entry.base;
+  if (chosen) c = mixed(c, Qt::white, 0.28);
+  if (!entry.dressed) {
     Graphic3d_MaterialAspect material(Graphic3d_NOM_PLASTIC);  // dull paint: the colour itself, with a hint of shine
     material.SetAmbientColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
     material.SetDiffuseColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
     material.SetSpecularColor(Quantity_Color(0.05, 0.05, 0.05, Quantity_TOC_RGB));
     material.SetShininess(0.15f);
     entry.object->SetMaterial(material);
-    entry.object->SetColor(occ(c));
-    const bool ghost = look_ == Look::seeThrough && !contact;
-    entry.object->SetTransparency(ghost ? 0.65 : 0.0);
-    const QColor line = contact  ? theme().bad
-                        : chosen ? theme().ink
-                                 : mixed(entry.base, theme().dark ? Qt::black : QColor("#26231E"), 0.62);
-    entry.object->Attributes()->SetFaceBoundaryDraw(look_ != Look::shaded || chosen || contact);
-    entry.object->Attributes()->SetFaceBoundaryAspect(
-        new Prs3d_LineAspect(occ(line), Aspect_TOL_SOLID, contact || chosen ? 2.4 : 1.0));
-    entry.object->Attributes()->WireAspect()->SetColor(occ(contact  ? theme().bad
-                                                           : chosen ? theme().ink
-                                                                    : entry.base.darker(130)));
-    context()->SetDisplayMode(entry.object, look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded, false);
-    entry.object->SynchronizeAspects();
-    if (context()->IsDisplayed(entry.object)) context()->Redisplay(entry.object, false, true);
   }
-  invalidate();
+  entry.object->SetColor(occ(c));
+  const bool ghost = look_ == Look::seeThrough && !contact;
+  entry.object->SetTransparency(ghost ? 0.65 : 0.0);
+  const QColor line = contact  ? theme().bad
+                      : chosen ? theme().ink
+                               : mixed(entry.base, theme().dark ? Qt::black : QColor("#26231E"), 0.62);
+  const double width = contact || chosen ? 2.4 : 1.0;
+  if (!entry.dressed)
+    entry.object->Attributes()->SetFaceBoundaryAspect(new Prs3d_LineAspect(occ(line), Aspect_TOL_SOLID, width));
+  entry.dressed = true;
+  entry.object->Attributes()->FaceBoundaryAspect()->SetColor(occ(line));  // the colour of faces has painted it over
+  entry.object->Attributes()->FaceBoundaryAspect()->SetWidth(width);
+  entry.object->Attributes()->SetFaceBoundaryDraw(boundary);
+  entry.object->Attributes()->WireAspect()->SetColor(occ(contact  ? theme().bad
+                                                         : chosen ? theme().ink
+                                                                  : entry.base.darker(130)));
+  if (fresh) {
+    entry.boundary = boundary;
+    return;  // it is shown with these
+  }
+  if (entry.object->DisplayMode() != mode) context()->SetDisplayMode(entry.object, mode, false);
+  entry.object->SynchronizeAspects();
+  if (entry.boundary != boundary && context()->IsDisplayed(entry.object))
+    context()->Redisplay(entry.object, false, true);
+  entry.boundary = boundary;
 }
 
 void Scene::setLook(Look look) {
@@ -251,30 +330,17 @@ void Scene::setLook(Look look) {
   emit lookChanged();
 }
 
-void Scene::activate() {
-  if (!context()) return;
-  for (auto& [id, entry] : d_->bodies) {
-    if (!context()->IsDisplayed(entry.object)) continue;
-    context()->Deactivate(entry.object);
-    if (picking_) {
-      context()->Activate(entry.object, AIS_Shape::SelectionMode(TopAbs_FACE));
-      context()->Activate(entry.object, AIS_Shape::SelectionMode(TopAbs_EDGE));
-    } else {
-      context()->Activate(entry.object, 0);
-    }
-  }
-}
-
 void Scene::setPicking(bool on) {
+  if (!on && isolated_ != 0) isolate(0);
   if (picking_ == on) return;
   picking_ = on;
-  candidates_.clear();
-  candidate_ = -1;
+  picker_->clear();
   chosen_.clear();
   hoverLink_ = 0;
   setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
-  activate();
-  refreshColours();
+  fill(kSlice);
+  update();
+  emit pickingChanged();
 }
 
 void Scene::setChosenPlaces(std::vector<PickedPlace> places) {
@@ -282,55 +348,67 @@ void Scene::setChosenPlaces(std::vector<PickedPlace> places) {
   update();
 }
 
-/// Asks the selector what lies under a pixel and remembers link and candidates.
-bool Scene::hoverAt(const QPointF& at) {
-  if (!context()) return false;
+void Scene::isolate(Id link) {
+  isolated_ = link;
+  syncBodies();
+}
+
+void Scene::setShown(Mark mark, bool on) {
+  shown_[static_cast<std::size_t>(mark)] = on;
+  update();
+}
+
+std::vector<Hit> Scene::hitsAt(const QPointF& at) {
+  std::vector<Hit> out;
+  if (!context()) return out;
+  // a few parts are finished at once, or the first click after a change would miss them
+  if (filling_ && d_->bodies.size() < 100) fill(1e9);
   const double ratio = devicePixelRatioF();
   Handle(V3d_View) view = context()->CurrentViewer()->ActiveViewIterator().Value();
   context()->MoveTo(static_cast<int>(at.x() * ratio), static_cast<int>(at.y() * ratio), view, false);
-  candidates_.clear();
-  candidate_ = -1;
-  if (!context()->HasDetected()) return false;
-  const Handle(AIS_InteractiveObject) object = context()->DetectedInteractive();
-  for (const auto& [id, entry] : d_->bodies) {
-    if (entry.object != object) continue;
-    const auto l = static_cast<std::size_t>(entry.link);
-    const Id link = session_.resolved().links[l].id;
-    hoverLink_ = link;
-    if (picking_) {
-      const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(context()->DetectedOwner());
-      if (owner.IsNull() || !owner->HasShape()) return true;
-      const Pose p =
-          session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
-      for (const auto& s : shape::snapsOf(owner->Shape()))
-        candidates_.push_back({link, QString::fromStdString(s.word), p * s.at, p.R * s.axis, p.R * s.ref});
-      double best = 1e300;
-      for (std::size_t i = 0; i < candidates_.size(); ++i) {
-        // the first one (the middle of an axis) wins ties, which is what is meant most often
-        const QPointF d = project(candidates_[i].at) - at;
-        const double distance = std::hypot(d.x(), d.y()) + 0.01 * static_cast<double>(i);
-        if (distance < best) {
-          best = distance;
-          candidate_ = static_cast<int>(i);
-        }
-      }
+  for (context()->InitDetected(); context()->MoreDetected(); context()->NextDetected()) {
+    const Handle(SelectMgr_EntityOwner) found = context()->DetectedCurrentOwner();
+    if (found.IsNull()) continue;
+    for (const auto& [id, entry] : d_->bodies) {
+      if (entry.object != found->Selectable()) continue;
+      const auto l = static_cast<std::size_t>(entry.link);
+      const auto& link = session_.resolved().links[l];
+      Hit hit{link.id, id, {}, entry.solid, {}};
+      if (l < session_.poses().size())
+        hit.placement = session_.poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
+      const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(found);
+      if (picking_ && !owner.IsNull() && owner->HasShape()) hit.part = owner->Shape();
+      out.push_back(std::move(hit));
+      break;
     }
-    return true;
   }
-  return false;
+  return out;
 }
 
 std::optional<PickedPlace> Scene::placeAt(const QPointF& at) {
-  if (!hoverAt(at) || candidate_ < 0) return std::nullopt;
-  return candidates_[static_cast<std::size_t>(candidate_)];
+  picker_->hover(at);
+  const PickedPlace* place = picker_->present();
+  return place ? std::optional<PickedPlace>(*place) : std::nullopt;
 }
 
 Id Scene::bodyAt(const QPointF& at) {
-  if (!hoverAt(at)) return 0;
-  const Handle(AIS_InteractiveObject) object = context()->DetectedInteractive();
-  for (const auto& [id, entry] : d_->bodies)
-    if (entry.object == object) return id;
-  return 0;
+  const auto hits = hitsAt(at);
+  return hits.empty() ? 0 : hits.front().body;
+}
+
+void Scene::stepCandidate(int by) {
+  picker_->step(by);
+  update();
+}
+
+void Scene::keepCandidates(bool keep) {
+  picker_->setKeep(keep);
+  update();
+}
+
+void Scene::setFilter(const PickFilter& filter) {
+  picker_->setFilter(filter);
+  update();
 }
 
 void Scene::mousePressEvent(QMouseEvent* e) {
@@ -339,34 +417,56 @@ void Scene::mousePressEvent(QMouseEvent* e) {
   moved_ = false;
   pulling_ = false;
   grabbedLink_ = 0;
-  if (button_ == Qt::LeftButton && !picking_ && !(e->modifiers() & Qt::ShiftModifier) && hoverAt(e->position())) {
-    grabbedLink_ = hoverLink_;
-    if (context()->MainSelector()->NbPicked() > 0) {
-      const gp_Pnt p = context()->MainSelector()->PickedPoint(1);
-      grabbed_ = Vec3(p.X(), p.Y(), p.Z()) / 1e3;
-    }
+  handle_.reset();
+  if (button_ != Qt::LeftButton || picking_ || boxing_ || (e->modifiers() & Qt::ShiftModifier)) return;
+  if ((handle_ = marks_->handleAt(e->position()))) return;
+  const auto hits = hitsAt(e->position());
+  if (hits.empty()) return;
+  grabbedLink_ = hits.front().link;
+  if (context()->MainSelector()->NbPicked() > 0) {
+    const gp_Pnt p = context()->MainSelector()->PickedPoint(1);
+    grabbed_ = Vec3(p.X(), p.Y(), p.Z()) / 1e3;
   }
+}
+
+void Scene::hover(const QPointF& at) {
+  if (picking_) {
+    picker_->hover(at);
+    update();
+    return;
+  }
+  const auto hits = hitsAt(at);
+  const Id now = hits.empty() ? 0 : hits.front().link;
+  if (marks_->handleAt(at))
+    setCursor(Qt::SizeAllCursor);
+  else
+    setCursor(boxing_ ? Qt::CrossCursor : Qt::ArrowCursor);
+  if (now == hoverLink_) return;
+  hoverLink_ = now;
+  const auto link = model::findLink(*session_.mechanism(), now);
+  setToolTip(link ? QString::fromStdString(link->name) : QString());
+  emit hovered(now);
+  update();
 }
 
 void Scene::mouseMoveEvent(QMouseEvent* e) {
   const QPoint by = e->pos() - last_;
   if (button_ == Qt::NoButton) {
-    const Id before = hoverLink_;
-    hoverLink_ = 0;
-    hoverAt(e->position());
-    if (hoverLink_ != before) refreshColours();
-    if (hoverLink_ != 0 && !picking_) {
-      const auto link = model::findLink(*session_.mechanism(), hoverLink_);
-      setToolTip(link ? QString::fromStdString(link->name) : QString());
-    } else {
-      setToolTip({});
-    }
-    if (picking_) update();
+    hover(e->position());
     return;
   }
   if (!moved_ && (e->pos() - pressed_).manhattanLength() < 4) return;
   moved_ = true;
   last_ = e->pos();
+  if (handle_) {
+    marks_->drag(*handle_, e->position());
+    return;
+  }
+  if (boxing_ && button_ == Qt::LeftButton) {
+    band_ = true;
+    update();
+    return;
+  }
   const bool shift = e->modifiers() & Qt::ShiftModifier;
   if (button_ == Qt::LeftButton && grabbedLink_ != 0) {
     if (!pulling_) {
@@ -389,6 +489,18 @@ void Scene::mouseMoveEvent(QMouseEvent* e) {
 void Scene::mouseReleaseEvent(QMouseEvent* e) {
   const Qt::MouseButton was = button_;
   button_ = Qt::NoButton;
+  if (handle_) {
+    handle_.reset();
+    session_.endGesture();
+    return;
+  }
+  if (band_) {
+    band_ = false;
+    last_ = e->pos();
+    selectBox(QRectF(QRect(pressed_, last_).normalized()), e->modifiers() & Qt::ControlModifier);
+    setBoxing(false);
+    return;
+  }
   if (pulling_) {
     session_.endDrag(true);
     session_.say(tr("Moved by hand. H returns home; \u201cTake as home\u201d keeps this pose."));
@@ -400,18 +512,51 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
     if (const auto place = placeAt(e->position())) emit picked(*place);
     return;
   }
-  hoverLink_ = 0;
-  const bool hit = hoverAt(e->position());
+  const auto hits = hitsAt(e->position());
+  const Id hit = hits.empty() ? 0 : solids_ ? hits.front().body : hits.front().link;
   std::vector<Id> now;
   if (e->modifiers() & Qt::ControlModifier) now = session_.selection();
   if (hit) {
-    const auto it = std::find(now.begin(), now.end(), hoverLink_);
+    const auto it = std::find(now.begin(), now.end(), hit);
     if (it == now.end())
-      now.push_back(hoverLink_);
+      now.push_back(hit);
     else
       now.erase(it);
   }
   session_.select(now);
+}
+
+void Scene::setBoxing(bool on) {
+  boxing_ = on;
+  band_ = false;
+  setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
+  if (on) session_.say(tr("Drag a box around what you want; what lies wholly in it is selected. Ctrl adds. Esc ends."));
+  update();
+}
+
+/// What lies wholly within a rectangle of the picture: links, or single solids.
+void Scene::selectBox(const QRectF& box, bool add) {
+  std::vector<Id> now;
+  if (add) now = session_.selection();
+  std::map<int, bool> links;
+  for (const auto& [id, entry] : d_->bodies) {
+    if (entry.object.IsNull() || !context()->IsDisplayed(entry.object)) continue;
+    const auto l = static_cast<std::size_t>(entry.link);
+    const Pose p =
+        session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+    bool inside = true;
+    for (int c = 0; c < 8 && inside; ++c) inside = box.contains(project(p * entry.box.corner(c)));
+    if (solids_ && inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
+    const auto known = links.emplace(entry.link, true).first;
+    known->second = known->second && inside;
+  }
+  if (!solids_)
+    for (const auto& [l, inside] : links) {
+      const Id id = session_.resolved().links[static_cast<std::size_t>(l)].id;
+      if (inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
+    }
+  session_.select(now);
+  session_.say(tr("%1 selected").arg(now.size()));
 }
 
 void Scene::wheelEvent(QWheelEvent* e) { zoom(e->position(), std::pow(1.0015, e->angleDelta().y())); }
@@ -423,153 +568,69 @@ void Scene::keyPressEvent(QKeyEvent* e) {
     button_ = Qt::NoButton;
     return;
   }
+  if (e->key() == Qt::Key_Escape && boxing_) {
+    setBoxing(false);
+    return;
+  }
   QWidget::keyPressEvent(e);
 }
 
 void Scene::leaveEvent(QEvent*) {
   if (hoverLink_ == 0) return;
   hoverLink_ = 0;
-  candidates_.clear();
-  refreshColours();
+  update();
 }
 
 void Scene::paintMarks(QPainter& p) {
-  paintTriad(p);
-  paintJoints(p);
-  paintContact(p);
-  if (picking_) paintSnaps(p);
-}
-
-void Scene::paintTriad(QPainter& p) {
-  const QPointF o(46, height() - 46);
-  const struct {
-    Vec3 axis;
-    const char* name;
-    QColor colour;
-  } axes[] = {
-      {Vec3::UnitX(), "x", theme().bad}, {Vec3::UnitY(), "y", theme().ok}, {Vec3::UnitZ(), "z", theme().curve[0]}};
-  const QPointF base = project(Vec3::Zero());
-  for (const auto& a : axes) {
-    const QPointF d = (project(a.axis * 30 * scale()) - base);
-    p.setPen(QPen(a.colour, 2, Qt::SolidLine, Qt::RoundCap));
-    p.drawLine(o, o + d);
-    if (std::hypot(d.x(), d.y()) < 8) continue;
-    p.setPen(theme().mute);
-    p.setFont(uiFont(8));
-    p.drawText(QRectF(o.x() + d.x() * 1.32 - 8, o.y() + d.y() * 1.32 - 8, 16, 16), Qt::AlignCenter,
-               QLatin1String(a.name));
+  if (!picking_ && hoverLink_ != 0) paintHover(p);
+  marks_->paint(p);
+  if (picking_) picker_->paint(p, chosen_);
+  if (band_) {
+    QColor fill = theme().accent;
+    fill.setAlphaF(0.12f);
+    p.setPen(QPen(theme().accent, 1.2, Qt::DashLine));
+    p.setBrush(fill);
+    p.drawRect(QRect(pressed_, last_).normalized());
   }
 }
 
-void Scene::paintJoints(QPainter& p) {
-  const auto& m = *session_.mechanism();
-  const auto& r = session_.resolved();
-  const Stage stage = session_.stage();
-  if (stage != Stage::join && stage != Stage::drive && session_.selection().empty()) return;
-  for (std::size_t i = 0; i < r.joints.size(); ++i) {
-    const auto& j = r.joints[i];
-    const bool chosen = session_.isSelected(j.id);
-    bool driven = false;
-    QString drive;
-    for (const auto& d : m.drives)
-      if (d->value.id == j.id && d->enabled) {
-        driven = true;
-        drive = QString::fromStdString(d->name);
-      }
-    if (stage == Stage::drive && !driven && !chosen) continue;
-    if (stage != Stage::join && stage != Stage::drive && !chosen) continue;
-    const Pose f = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA;
-    const QPointF at = project(f.p);
-    const QPointF along = project(f.p + f.R.col(2) * 26 * scale());
-    const QColor c = chosen ? theme().accent : theme().ink;
-    p.setPen(QPen(c, 1.6));
-    p.drawLine(at, along);
-    const QRectF box(at.x() - 11, at.y() - 11, 22, 22);
-    p.setPen(QPen(chosen ? theme().accent : theme().line, chosen ? 2 : 1));
-    QColor fill = theme().panel;
-    fill.setAlphaF(0.92f);
-    p.setBrush(fill);
-    p.drawEllipse(box);
-    const QString name = driven && stage == Stage::drive
-                             ? QStringLiteral("joints/drive")
-                             : QStringLiteral("joints/") + QLatin1String(model::infoOf(j.kind).name);
-    p.drawPixmap(QPointF(at.x() - 8, at.y() - 8),
-                 iconPixmap(name, driven ? theme().accent : c, 16, devicePixelRatioF()));
-    QString label;
-    if (driven && (stage == Stage::drive || chosen)) label = drive;
-    if (chosen && label.isEmpty()) label = QString::fromStdString(j.name);
-    if (label.isEmpty()) continue;
-    p.setFont(uiFont(8.5, QFont::DemiBold));
-    const QRectF text = p.fontMetrics().boundingRect(label).adjusted(0, 0, 14, 6);
-    const QRectF flag(at.x() + 15, at.y() - text.height() / 2, text.width(), text.height());
-    p.setPen(QPen(theme().line, 1));
-    p.setBrush(fill);
-    p.drawRoundedRect(flag, 5, 5);
-    p.setPen(driven ? theme().accent : theme().ink);
-    p.drawText(flag, Qt::AlignCenter, label);
-  }
-}
-
-void Scene::paintSnaps(QPainter& p) {
-  const auto dot = [&](const PickedPlace& place, bool strong, const QColor& c) {
-    const QPointF at = project(place.at), end = project(place.at + place.axis.normalized() * 34 * scale());
-    if (strong) {
-      p.setPen(QPen(c, 2, Qt::SolidLine, Qt::RoundCap));
-      p.drawLine(at, end);
+/// The link under the pointer, by its edges: painted over the picture, so that nothing is drawn anew.
+void Scene::paintHover(QPainter& p) {
+  QColor halo = theme().field;
+  halo.setAlphaF(0.55f);
+  const auto lines = linesOfLink(hoverLink_);
+  for (const QPen& pen : {QPen(halo, 3.2), QPen(theme().accent, 1.2)}) {
+    p.setPen(pen);
+    for (const auto& line : lines) {
+      QPolygonF poly;
+      for (const Vec3& v : line) poly << project(v);
+      p.drawPolyline(poly);
     }
-    p.setPen(QPen(theme().panel, 1.5));
-    p.setBrush(c);
-    p.drawEllipse(at, strong ? 5.5 : 3.5, strong ? 5.5 : 3.5);
-    if (!strong) return;
-    p.setFont(uiFont(8.5, QFont::DemiBold));
-    const QRectF text = p.fontMetrics().boundingRect(place.word).adjusted(0, 0, 14, 6);
-    const QRectF flag(at.x() + 10, at.y() + 8, text.width(), text.height());
-    p.setPen(Qt::NoPen);
-    p.setBrush(theme().ink);
-    p.drawRoundedRect(flag, 5, 5);
-    p.setPen(theme().panel);
-    p.drawText(flag, Qt::AlignCenter, place.word);
-  };
-  for (std::size_t i = 0; i < candidates_.size(); ++i)
-    dot(candidates_[i], static_cast<int>(i) == candidate_, theme().accent);
-  for (const auto& c : chosen_) dot(c, true, theme().curve[1]);
+  }
 }
 
-/// Where the chosen interference is deepest, with its figure.
-void Scene::paintContact(QPainter& p) {
-  if (!session_.check() || session_.isCheckStale() || session_.chosenInterference() < 0) return;
-  const auto& list = session_.check()->result.interference;
-  const auto i = static_cast<std::size_t>(session_.chosenInterference());
-  if (i >= list.size() || !session_.run() || std::abs(session_.cursor() - list[i].deepest.time) > 1e-9) return;
+std::vector<std::vector<Vec3>> Scene::linesOfLink(Id link) {
   const auto& r = session_.resolved();
-  const auto& units = session_.mechanism()->units;
-  const QPointF at = project(list[i].deepest.point);
-  p.setPen(QPen(theme().bad, 1.8));
-  QColor wash = theme().bad;
-  wash.setAlphaF(0.16f);
-  p.setBrush(wash);
-  p.drawEllipse(at, 17, 17);
-  const double mm = units.factor(dimension::kLength), axis = units.factor(session_.run()->result.axisDimension);
-  const QString first =
-      tr("%1 %2 deep at %3 %4")
-          .arg(QString::number(list[i].deepest.depth / mm, 'f', 2), QString::fromStdString(units.length),
-               QString::number(list[i].deepest.at / axis, 'f', 1),
-               QString::fromStdString(units.label(session_.run()->result.axisDimension)));
-  const QString second = QString::fromStdString(r.links[static_cast<std::size_t>(list[i].linkA)].name + " \u2013 " +
-                                                r.links[static_cast<std::size_t>(list[i].linkB)].name);
-  p.setFont(uiFont(9, QFont::DemiBold));
-  const double w = std::max(p.fontMetrics().horizontalAdvance(first), p.fontMetrics().horizontalAdvance(second)) + 20;
-  QRectF flag(at.x() + 44, at.y() + 40, w, 40);
-  if (flag.right() > width() - 10) flag.moveRight(at.x() - 44);
-  p.drawLine(at + QPointF(12, 12), flag.left() > at.x() ? flag.topLeft() + QPointF(0, 8) : flag.topRight());
-  p.setBrush(theme().field);
-  p.setPen(QPen(theme().bad, 1));
-  p.drawRoundedRect(flag, 6, 6);
-  p.setPen(theme().bad);
-  p.drawText(flag.adjusted(10, 4, -4, -20), Qt::AlignLeft | Qt::AlignVCenter, first);
-  p.setFont(uiFont(8.5));
-  p.setPen(theme().mute);
-  p.drawText(flag.adjusted(10, 20, -4, -3), Qt::AlignLeft | Qt::AlignVCenter, second);
+  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+    if (r.links[l].id == link) return linesOfLink(static_cast<int>(l), session_.poses()[l]);
+  return {};
+}
+
+std::vector<std::vector<Vec3>> Scene::linesOfLink(int link, const Pose& pose) {
+  std::vector<std::vector<Vec3>> out;
+  const auto& bodies = session_.resolved().links[static_cast<std::size_t>(link)].bodies;
+  for (const auto& b : bodies) {
+    const auto solid = session_.solid(b.id);
+    if (!solid) continue;
+    auto& known = d_->lines[solid.get()];
+    if (!known.first) known = {solid, shape::linesOf(solid->shape)};
+    const Pose p = pose * b.placement;
+    for (const auto& line : known.second) {
+      out.push_back(line);
+      for (Vec3& v : out.back()) v = p * v;
+    }
+  }
+  return out;
 }
 
 }  // namespace cooperage::app

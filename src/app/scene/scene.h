@@ -1,22 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <QElapsedTimer>
+#include <array>
 #include <memory>
 #include <optional>
+#include <set>
 
 #include "../session.h"
+#include "marks.h"
 #include "occt_view.h"
+#include "picks.h"
 
 namespace cooperage::app {
 
 enum class Look { edges, shaded, wireframe, seeThrough };
 
-/// A place under the pointer that a joint can take.
-struct PickedPlace {
-  model::Id link = 0;
-  QString word;
-  Vec3 at, axis, ref;  ///< ground axes, m
-};
+class Picker;
 
 /// Shows the mechanism: one object a body, moved only by its placement; hover, selection and picking of places; marks
 /// of joints, drives, gauges and contacts painted over the picture. Dragging a link with the mouse pulls it by hand.
@@ -31,16 +30,46 @@ class Scene : public OcctView {
   /// Picking places for a joint: faces and edges answer instead of links.
   void setPicking(bool on);
   bool isPicking() const { return picking_; }
+  /// Parts are still being put into the picture, a few at a time.
+  bool isFilling() const { return filling_; }
   /// Places marked as chosen already.
   void setChosenPlaces(std::vector<PickedPlace> places);
   /// Nearest snap place to a pixel; none over empty space.
   std::optional<PickedPlace> placeAt(const QPointF& at);
   /// Body under a pixel, 0 for none.
   model::Id bodyAt(const QPointF& at);
+  /// Everything under a pixel, nearest first: faces, edges and corners while picking, else bodies.
+  std::vector<Hit> hitsAt(const QPointF& at);
+  Picker& picker() { return *picker_; }
+  /// Steps through the places under the pointer, covered ones included.
+  void stepCandidate(int by);
+  /// Holds the present places while the pointer crosses other parts.
+  void keepCandidates(bool keep);
+  void setFilter(const PickFilter& filter);
+  /// Shows one link alone; 0 shows all again.
+  void isolate(model::Id link);
+  model::Id isolated() const { return isolated_; }
+  model::Id hoveredLink() const { return hoverLink_; }
+
+  /// Classes of marks that can be hidden.
+  enum class Mark { joints, seats };
+  void setShown(Mark mark, bool on);
+  bool shows(Mark mark) const { return shown_[static_cast<std::size_t>(mark)]; }
+  /// The next drag of the mouse draws a box.
+  void setBoxing(bool on);
+  bool isBoxing() const { return boxing_; }
+  /// Clicks and boxes select solids instead of links.
+  void setSolids(bool on) { solids_ = on; }
+  bool selectsSolids() const { return solids_; }
+  /// Edges of a link at a pose, to draw, ground axes.
+  std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose);
+  Marks& marks() { return *marks_; }
   void refreshColours();
 
  signals:
   void picked(const PickedPlace& place);
+  void pickingChanged();
+  void hovered(model::Id link);
   void lookChanged();
 
  protected:
@@ -52,26 +81,32 @@ class Scene : public OcctView {
   void leaveEvent(QEvent* e) override;
 
  private:
+  struct Entry;
   struct Shown;
+  void dress(model::Id id, Entry& entry);
+  void place(Entry& entry);
   void syncBodies();
+  void fill(double milliseconds);
+  std::set<model::Id> touching() const;
   void syncPoses();
   void syncEnvelope();
-  void activate();
   void paintMarks(QPainter& p);
-  void paintTriad(QPainter& p);
-  void paintJoints(QPainter& p);
-  void paintSnaps(QPainter& p);
-  void paintContact(QPainter& p);
-  bool hoverAt(const QPointF& at);
+  void paintHover(QPainter& p);
+  void hover(const QPointF& at);
+  void selectBox(const QRectF& box, bool add);
+  std::vector<std::vector<Vec3>> linesOfLink(model::Id link);
   bool lit(model::Id link, model::Id body) const;
 
   Session& session_;
   std::unique_ptr<Shown> d_;
+  std::unique_ptr<Picker> picker_;
+  std::unique_ptr<Marks> marks_;
   Look look_ = Look::edges;
-  bool picking_ = false;
-  std::vector<PickedPlace> candidates_, chosen_;
-  int candidate_ = -1;
-  model::Id hoverLink_ = 0;
+  bool filling_ = false, picking_ = false, boxing_ = false, band_ = false, solids_ = false;
+  std::array<bool, 2> shown_{true, true};
+  std::vector<PickedPlace> chosen_;
+  model::Id hoverLink_ = 0, isolated_ = 0;
+  std::optional<Marks::Handle> handle_;
   QPoint pressed_, last_;
   Qt::MouseButton button_ = Qt::NoButton;
   bool moved_ = false, pulling_ = false;

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <QGridLayout>
 #include <QHBoxLayout>
+#include <QPushButton>
 #include <QToolButton>
 
 #include "panels.h"
@@ -13,40 +15,44 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-JoinPanel::JoinPanel(Session& session, Scene& scene, QWidget* parent)
-    : StagePanel(session, tr("Join"), parent), scene_(scene) {
+JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, QWidget* parent)
+    : StagePanel(session, tr("Join"), parent),
+      maker_(maker),
+      proposals_(proposals),
+      remarks_(new ContactRemarks(session, this)) {
   kinds_ = new QButtonGroup(this);
   kinds_->setExclusive(false);
   auto* box = new QWidget;
   auto* column = new QVBoxLayout(box);
   column->setContentsMargins(10, 0, 10, 4);
   column->setSpacing(5);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(3);
-  int key = 1;
-  for (const JointKind kind :
-       {JointKind::revolute, JointKind::prismatic, JointKind::cylindrical, JointKind::spherical, JointKind::fixed}) {
+  auto* grid = new QGridLayout;
+  grid->setSpacing(2);
+  int n = 0;
+  for (const JointKind kind : kindsInOrder()) {
     auto* b = new QToolButton;
     const QString name = QLatin1String(infoOf(kind).name);
     b->setIcon(icon(QStringLiteral("joints/") + name));
-    b->setIconSize({22, 22});
-    b->setFixedSize(44, 34);
+    b->setIconSize({20, 20});
+    b->setFixedSize(32, 30);
     b->setCheckable(true);
     b->setObjectName(QStringLiteral("make ") + name);
-    b->setToolTip(tr("Make a %1 joint: pick a place on each of two links (%2)").arg(name).arg(key));
+    b->setToolTip(n < 9 ? tr("Make a %1 joint: pick a place on each of two links (%2)").arg(name).arg(n + 1)
+                        : tr("Make a %1 joint: pick a place on each of two links").arg(name));
     b->setAccessibleName(tr("Make a %1 joint").arg(name));
-    b->setShortcut(QKeySequence(QString::number(key++)));
+    if (n < 9) b->setShortcut(QKeySequence(QString::number(n + 1)));
     kinds_->addButton(b, static_cast<int>(kind));
-    row->addWidget(b);
+    grid->addWidget(b, n / 7, n % 7);
     connect(b, &QToolButton::clicked, this, [this, kind](bool on) {
-      if (on)
+      if (on || maker_.card().isVisible())
         startMaking(kind);
       else
         stopMaking();
     });
+    ++n;
   }
-  row->addStretch(1);
-  column->addLayout(row);
+  grid->setColumnStretch(7, 1);
+  column->addLayout(grid);
   auto* manner = new QHBoxLayout;
   inPlace_ = new QRadioButton(tr("keep in place"));
   inPlace_->setObjectName(QStringLiteral("keep in place"));
@@ -55,82 +61,38 @@ JoinPanel::JoinPanel(Session& session, Scene& scene, QWidget* parent)
   together_->setObjectName(QStringLiteral("bring together"));
   together_->setToolTip(tr("The second link is moved so that the two places meet"));
   inPlace_->setChecked(true);
+  connect(inPlace_, &QRadioButton::toggled, this, [this](bool keep) { maker_.setKeepInPlace(keep); });
   manner->addWidget(inPlace_);
   manner->addWidget(together_);
   manner->addStretch(1);
   column->addLayout(manner);
-  prompt_ = new QLabel;
-  prompt_->setObjectName(QStringLiteral("prompt"));
-  prompt_->setWordWrap(true);
-  prompt_->setFont(uiFont(9, QFont::Medium));
-  column->addWidget(prompt_);
   insertAbove(box);
-  connect(&scene_, &Scene::picked, this, &JoinPanel::place);
-  connect(&session_, &Session::stageChanged, this, [this] {
-    if (session_.stage() != Stage::join) stopMaking();
+  auto* propose = tool(QStringLiteral("lucide/scan"), tr("Propose"), tr("Propose joints from the faces that meet (P)"),
+                       QStringLiteral("propose"), [this] { proposals_.start(); });
+  auto* seat = tool(QStringLiteral("app/seat"), tr("Seat"), tr("Add a seat: a named place on a link (S)"),
+                    QStringLiteral("add seat"), [this] { maker_.startSeat(); });
+  auto* ways = tool(QStringLiteral("lucide/layers"), {}, tr("Show the other ways to close at home (W)"),
+                    QStringLiteral("ways"), [this] { session_.toggleWays(); });
+  auto* measure = tool(QStringLiteral("lucide/ruler"), {}, tr("Measure between two things (Q)"),
+                       QStringLiteral("measure"), [this] { maker_.startMeasure(); });
+  toolRow({propose, seat, ways, measure});
+  addFilter();
+  connect(&maker_, &Maker::changed, this, [this] {
+    const bool making = maker_.task() == Maker::Task::joint || maker_.draft();
+    const JointKind kind = maker_.draft() ? maker_.draft()->kind : maker_.kind();
+    for (auto* b : kinds_->buttons()) b->setChecked(making && kinds_->id(b) == static_cast<int>(kind));
+    inPlace_->setChecked(maker_.keepsInPlace());
+    together_->setChecked(!maker_.keepsInPlace());
   });
-  prompt();
+  connect(&session_, &Session::ghostsChanged, this, &JoinPanel::refresh);
+  connect(remarks_, &ContactRemarks::changed, this, &JoinPanel::refresh);
   refresh();
 }
 
-void JoinPanel::startMaking(JointKind kind) {
-  kind_ = kind;
-  making_ = true;
-  first_.reset();
-  for (auto* b : kinds_->buttons()) b->setChecked(kinds_->id(b) == static_cast<int>(kind));
-  scene_.setPicking(true);
-  prompt();
-}
+bool JoinPanel::isMaking() const { return maker_.isPicking() || maker_.card().isVisible(); }
 
-void JoinPanel::stopMaking() {
-  making_ = false;
-  first_.reset();
-  for (auto* b : kinds_->buttons()) b->setChecked(false);
-  scene_.setPicking(false);
-  prompt();
-}
-
-void JoinPanel::prompt() {
-  prompt_->setVisible(making_);
-  if (!making_) return;
-  prompt_->setStyleSheet(QStringLiteral("color: %1").arg(theme().accent.name()));
-  const QString kind = QLatin1String(infoOf(kind_).name);
-  if (!first_) {
-    prompt_->setText(tr("%1: pick a place on the first link. Esc ends.").arg(kind));
-  } else {
-    const auto link = findLink(*session_.mechanism(), first_->link);
-    prompt_->setText(tr("%1: now a place on the second link (first: %2, %3).")
-                         .arg(kind, first_->word, link ? q(link->name) : QString()));
-  }
-  session_.say(prompt_->text());
-}
-
-void JoinPanel::place(const PickedPlace& picked) {
-  if (!making_) return;
-  if (!first_) {
-    first_ = picked;
-    scene_.setChosenPlaces({picked});
-    prompt();
-    return;
-  }
-  if (first_->link == picked.link) {
-    session_.say(tr("Both places are on one link: pick the second on another"), true);
-    return;
-  }
-  const auto toPlace = [](const PickedPlace& p) { return Place{p.link, p.word.toStdString(), p.at, p.axis, p.ref, 0}; };
-  // in place, a joint of two links lies at the first pick; brought together, the second link comes to it
-  auto made =
-      joined(*session_.mechanism(), toPlace(*first_), toPlace(picked), kind_, inPlace_->isChecked(), session_.poses());
-  if (!made.ok()) {
-    session_.say(q(made.error().text), true);
-    return;
-  }
-  if (session_.apply(tr("Make %1 joint").arg(QLatin1String(infoOf(kind_).name)), made->first))
-    session_.select({made->second});
-  first_.reset();
-  scene_.setChosenPlaces({});
-  prompt();
-}
+void JoinPanel::startMaking(JointKind kind) { maker_.chooseKind(kind); }
+void JoinPanel::stopMaking() { maker_.stop(); }
 
 std::pair<QString, Tone> JoinPanel::state() const {
   if (session_.mechanism()->joints.empty()) return {};
@@ -154,6 +116,33 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     r.tone = Tone::bad;
     out.push_back(r);
   }
+  for (std::size_t g = 0; g < session_.ghosts().size(); ++g) {
+    LedgerRow r;
+    r.index = static_cast<int>(g);
+    r.icon = QStringLiteral("lucide/layers");
+    r.title = tr("Way %1 to close").arg(g + 2);
+    r.detail = tr("dashed in the scene; choosing it makes it home");
+    out.push_back(r);
+  }
+  for (const auto& l : m.links)
+    for (const auto& s : l->seats) {
+      if (!s->broken) continue;
+      LedgerRow r;
+      r.id = s->id;
+      r.icon = QStringLiteral("lucide/triangle-alert");
+      r.title = q(l->name + "/" + s->name);
+      QStringList joints;
+      for (const auto& j : m.joints)
+        if (j->seats[0] == s->id || j->seats[1] == s->id) joints << q(j->name);
+      const auto* check = session_.checkOf(s->id);
+      r.detail = check && check->state == shape::SeatCheck::State::moved
+                     ? tr("its %1 has moved; it keeps its last place").arg(q(check->what))
+                     : tr("its geometry is gone; it keeps its last place");
+      if (!joints.isEmpty()) r.detail += tr(" (joint %1)").arg(joints.join(QStringLiteral(", ")));
+      r.tag = tr("broken");
+      r.tone = Tone::bad;
+      out.push_back(r);
+    }
   const auto linkOf = [&](Id seat) {
     const auto s = findSeat(m, seat);
     return s ? q(s->link->name) : tr("nothing");
@@ -202,6 +191,40 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     r.faded = !c->enabled;
     out.push_back(r);
   }
+  if (!m.links.empty()) {
+    LedgerRow h;
+    h.heading = true;
+    h.title = tr("Links");
+    out.push_back(h);
+  }
+  int index = 0;
+  for (const auto& l : m.links) {
+    LedgerRow r;
+    r.id = l->id;
+    r.title = q(l->name);
+    r.editable = true;
+    if (l->ground)
+      r.icon = QStringLiteral("app/ground");
+    else
+      r.patch = l->colour ? QColor::fromRgbF(static_cast<float>(l->colour->r), static_cast<float>(l->colour->g),
+                                             static_cast<float>(l->colour->b))
+                          : linkColour(index);
+    ++index;
+    QStringList neighbours;
+    for (const auto& j : m.joints) {
+      const auto a = findSeat(m, j->seats[0]), b = findSeat(m, j->seats[1]);
+      if (!a || !b || (a->link != l && b->link != l)) continue;
+      const QString name = q((a->link == l ? b : a)->link->name);
+      if (!neighbours.contains(name)) neighbours << name;
+    }
+    r.detail = neighbours.isEmpty() ? tr("not joined") : tr("joined to %1").arg(neighbours.join(QStringLiteral(", ")));
+    if (neighbours.isEmpty() && !l->ground && !m.joints.empty()) {
+      r.tag = tr("loose");
+      r.tone = Tone::warning;
+    }
+    r.faded = l->hidden;
+    out.push_back(r);
+  }
   const auto remark = [&](const Message& x) {
     LedgerRow r;
     const auto joint = x.objects.empty() ? nullptr : findByName(m.joints, x.objects.front());
@@ -213,6 +236,7 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     out.push_back(r);
   };
   for (const Message& x : session_.resolved().messages) remark(x);
+  for (const Message& x : remarks_->messages()) remark(x);
   if (const auto& mobility = session_.mobility(); mobility && !m.joints.empty()) {
     for (const Message& x : mobility->messages) remark(x);
     for (const auto& d : mobility->stuckDrives)
@@ -246,12 +270,28 @@ std::vector<LedgerRow> JoinPanel::rows() const {
   return out;
 }
 
+void JoinPanel::followHint(const QString& link) {
+  if (link == QStringLiteral("propose")) proposals_.start();
+}
+
+void JoinPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
+  if (rows.size() == 1 && rows[0]->index >= 0 && rows[0]->id == 0) {
+    const int way = rows[0]->index;
+    session_.takeWay(way);
+    return;
+  }
+  StagePanel::rowsChosen(rows);
+}
+
 QString JoinPanel::hint() const {
   const auto& m = *session_.mechanism();
   if (m.links.empty()) return tr("There are no links yet: import or add some in stage Shape.");
   if (std::none_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->ground; }))
     return tr("No link is grounded: ground one in stage Shape, or everything moves together.");
-  if (m.joints.empty()) return tr("Choose a kind above, then click a bore or a pin on one link and on the other.");
+  if (m.joints.empty())
+    return tr(
+        "Choose a kind above and click a bore or a pin on one link and on the other, or let <a href='propose'>joints "
+        "be proposed</a>.");
   const auto& mobility = session_.mobility();
   if (mobility && mobility->left > 0)
     return tr("%1 left: drag a link to see, then drive one in stage Drive.")

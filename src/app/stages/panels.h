@@ -3,7 +3,11 @@
 #include <QButtonGroup>
 #include <QRadioButton>
 
+#include "../maker/contact_remarks.h"
+#include "../maker/maker.h"
+#include "../maker/proposals.h"
 #include "../scene/scene.h"
+#include "parts_shelf.h"
 #include "stage_panel.h"
 
 namespace cooperage::app {
@@ -13,8 +17,10 @@ class ShapePanel : public StagePanel {
  public:
   ShapePanel(Session& session, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
+  PartsShelf* shelf() { return shelf_; }
  public slots:
   void importFile();
+  void chooseFolder() { shelf_->chooseFolder(); }
   void addElement(model::BodyKind kind);
   void removeSelected();
   void toggleShown();
@@ -28,15 +34,18 @@ class ShapePanel : public StagePanel {
 
  private:
   QPushButton *ground_ = nullptr, *show_ = nullptr, *remove_ = nullptr;
+  QWidget* rules_ = nullptr;
+  PartsShelf* shelf_ = nullptr;
 };
 
-/// Joints, and the maker that joins two picked places.
+/// Joints, links and what is odd about them; the maker and the proposals are at hand.
 class JoinPanel : public StagePanel {
   Q_OBJECT
  public:
-  JoinPanel(Session& session, Scene& scene, QWidget* parent = nullptr);
+  JoinPanel(Session& session, Maker& maker, Proposals& proposals, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
-  bool isMaking() const { return making_; }
+  bool isMaking() const;
+  const ContactRemarks& remarks() const { return *remarks_; }
  public slots:
   void startMaking(model::JointKind kind);
   void stopMaking();
@@ -45,17 +54,15 @@ class JoinPanel : public StagePanel {
   std::vector<LedgerRow> rows() const override;
   QString hint() const override;
   QString subtitle() const override;
+  void followHint(const QString& link) override;
+  void rowsChosen(const std::vector<const LedgerRow*>& rows) override;
 
  private:
-  void place(const PickedPlace& place);
-  void prompt();
-  Scene& scene_;
-  bool making_ = false;
-  model::JointKind kind_ = model::JointKind::revolute;
-  std::optional<PickedPlace> first_;
+  Maker& maker_;
+  Proposals& proposals_;
+  ContactRemarks* remarks_;
   QButtonGroup* kinds_;
   QRadioButton *inPlace_, *together_;
-  QLabel* prompt_;
 };
 
 class DrivePanel : public StagePanel {

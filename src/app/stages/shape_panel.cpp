@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QFileDialog>
+#include <QHBoxLayout>
 #include <QMenu>
 #include <QPushButton>
 
@@ -23,7 +24,13 @@ ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, 
   const std::pair<BodyKind, QString> kinds[] = {{BodyKind::box, tr("Box")},
                                                 {BodyKind::cylinder, tr("Cylinder")},
                                                 {BodyKind::sphere, tr("Sphere")},
-                                                {BodyKind::bar, tr("Bar with two pivots")}};
+                                                {BodyKind::bar, tr("Bar with two pivots")},
+                                                {BodyKind::plate, tr("Plate with three pivots")},
+                                                {BodyKind::slottedBar, tr("Slotted bar")},
+                                                {BodyKind::disc, tr("Disc")},
+                                                {BodyKind::roller, tr("Roller")},
+                                                {BodyKind::shaft, tr("Shaft with a collar")},
+                                                {BodyKind::pin, tr("Pin with a head")}};
   for (const auto& [kind, text] : kinds) {
     auto* a = menu->addAction(text);
     connect(a, &QAction::triggered, this, [this, k = kind] { addElement(k); });
@@ -36,6 +43,22 @@ ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, 
   remove_ = tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"),
                  [this] { removeSelected(); });
   toolRow({import, add, ground_, show_, remove_});
+  rules_ = new QWidget;
+  auto* rules = new QHBoxLayout(rules_);
+  rules->setContentsMargins(10, 0, 10, 4);
+  rules->setSpacing(4);
+  const std::tuple<LinkRule, QString, QString, const char*> kRules[] = {
+      {LinkRule::eachSolid, tr("Each solid"), tr("Each solid of the import becomes a link"), "rule solid"},
+      {LinkRule::eachAssembly, tr("Each group"), tr("Each sub-assembly of the import becomes a link"), "rule assembly"},
+      {LinkRule::allOne, tr("One link"), tr("All solids of the import become one link"), "rule one"}};
+  for (const auto& [rule, text, tip, name] : kRules)
+    rules->addWidget(tool({}, text, tip, QLatin1String(name), [this, r = rule] { session_.groupImported(r); }));
+  rules->addStretch(1);
+  insertAbove(rules_);
+  rules_->hide();
+  addFilter();
+  shelf_ = new PartsShelf(session_);
+  insertBelow(shelf_);
   refresh();
 }
 
@@ -57,6 +80,15 @@ std::vector<LedgerRow> ShapePanel::rows() const {
     r.title = tr("No link is grounded");
     r.detail = tr("everything would move together");
     r.tag = tr("ground one");
+    r.tone = Tone::warning;
+    out.push_back(r);
+  }
+  for (const QString& file : session_.changedFiles()) {
+    LedgerRow r;
+    r.icon = QStringLiteral("lucide/triangle-alert");
+    r.title = file;
+    r.detail = tr("changed on disk since it was read");
+    r.tag = tr("F8 refreshes");
     r.tone = Tone::warning;
     out.push_back(r);
   }
@@ -122,15 +154,17 @@ void ShapePanel::followHint(const QString& link) {
 }
 
 void ShapePanel::afterRefresh() {
+  if (rules_) rules_->setVisible(session_.imported().size() > 1);
   const bool any = !session_.selection().empty();
   for (QPushButton* b : {ground_, show_, remove_})
     if (b) b->setEnabled(any);
 }
 
 void ShapePanel::importFile() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Import a STEP file"), {},
-                                                    tr("STEP files (*.step *.stp *.STEP *.STP);;All files (*)"));
-  if (!path.isEmpty()) session_.importStep(path);
+  const QString path = QFileDialog::getOpenFileName(this, tr("Import geometry"), {},
+                                                    tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP "
+                                                       "*.STP *.IGES *.IGS *.STL *.OBJ);;All files (*)"));
+  if (!path.isEmpty()) session_.importFile(path);
 }
 
 void ShapePanel::addElement(BodyKind kind) {
@@ -143,9 +177,20 @@ void ShapePanel::addElement(BodyKind kind) {
   body.id = newId();
   body.name = link.name;
   body.kind = kind;
-  static const std::map<std::string, double> kStart{{"size x", 60}, {"size y", 40}, {"size z", 20},   {"radius", 20},
-                                                    {"length", 80}, {"width", 20},  {"thickness", 8}, {"bore", 8}};
-  for (const auto& key : elementFigures(kind)) body.figures[key] = Field(kStart.at(key) * mm);
+  static const std::map<std::string, double> kStart{
+      {"size x", 60},        {"size y", 40},      {"size z", 20},    {"radius", 20},      {"length", 80},
+      {"width", 20},         {"thickness", 8},    {"bore", 8},       {"slot length", 30}, {"slot width", 8},
+      {"collar radius", 10}, {"collar width", 6}, {"collar at", 37}, {"head radius", 9},  {"head height", 4}};
+  if (kind == BodyKind::plate) {
+    const double pivots[][2] = {{0, 0}, {80, 0}, {30, 50}};
+    for (int i = 0; i < 3; ++i) {
+      const std::string pivot = "pivot " + std::to_string(i + 1);
+      body.figures[pivot + " x"] = Field(pivots[i][0] * mm);
+      body.figures[pivot + " y"] = Field(pivots[i][1] * mm);
+    }
+  }
+  for (const auto& figure : elementFigures(kind)) body.figures[figure.name] = Field(kStart.at(figure.name) * mm);
+  if (kind == BodyKind::shaft || kind == BodyKind::pin) body.figures["radius"] = Field(6 * mm);
   const Id id = body.id;
   link.bodies.push_back(std::make_shared<const Body>(body));
   if (session_.apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link))))

@@ -2,6 +2,7 @@
 #include "stage_panel.h"
 
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <QPushButton>
 
 namespace cooperage::app {
@@ -47,8 +48,34 @@ StagePanel::StagePanel(Session& session, const QString& title, QWidget* parent) 
   });
 }
 
+void StagePanel::addFilter() {
+  filter_ = new QLineEdit;
+  filter_->setObjectName(QStringLiteral("filter"));
+  filter_->setPlaceholderText(tr("Filter (Ctrl+F)"));
+  filter_->setAccessibleName(tr("Filter the ledger"));
+  filter_->setClearButtonEnabled(true);
+  auto* row = new QWidget;
+  auto* line = new QHBoxLayout(row);
+  line->setContentsMargins(10, 0, 10, 4);
+  line->addWidget(filter_);
+  insertAbove(row);
+  connect(filter_, &QLineEdit::textChanged, this, &StagePanel::refresh);
+}
+
 void StagePanel::refresh() {
-  list_->setRows(rows());
+  std::vector<LedgerRow> all = rows();
+  if (filter_ && !filter_->text().trimmed().isEmpty()) {
+    const QStringList words = filter_->text().split(' ', Qt::SkipEmptyParts);
+    all.erase(std::remove_if(all.begin(), all.end(),
+                             [&](const LedgerRow& r) {
+                               const QString text = r.title + ' ' + r.detail + ' ' + r.tag;
+                               return r.heading || !std::all_of(words.begin(), words.end(), [&](const QString& w) {
+                                        return text.contains(w, Qt::CaseInsensitive);
+                                      });
+                             }),
+              all.end());
+  }
+  list_->setRows(all);
   list_->showSelection([this](const LedgerRow& r) { return rowSelected(r); });
   subtitle_->setText(subtitle());
   const QString text = hint();

@@ -37,6 +37,10 @@ class StagePanel : public QWidget {
                     std::function<void()> press);
   void toolRow(const std::vector<QWidget*>& widgets);
   void insertAbove(QWidget* widget) { column_->insertWidget(tools_++, widget); }
+  /// Under the ledger, above the hint.
+  void insertBelow(QWidget* widget, int stretch = 0) { column_->insertWidget(column_->count() - 1, widget, stretch); }
+  /// A field that shows only the rows that hold what is typed.
+  void addFilter();
 
   Session& session_;
 
@@ -44,6 +48,7 @@ class StagePanel : public QWidget {
   QLabel *title_, *subtitle_, *hint_;
   LedgerList* list_;
   QVBoxLayout* column_;
+  class QLineEdit* filter_ = nullptr;
   int tools_ = 1;
 };
 

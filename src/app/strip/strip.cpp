@@ -177,6 +177,11 @@ void Strip::refreshJob() {
   bar_->setValue(static_cast<int>(1000 * share));
 }
 
+void Strip::setCompact(bool on) {
+  lanes_->setVisible(!on);
+  setMaximumHeight(on ? 36 : QWIDGETSIZE_MAX);
+}
+
 void Strip::togglePlay() {
   RunData* run = session_.run();
   if (!run) return;

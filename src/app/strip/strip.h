@@ -21,6 +21,9 @@ class Strip : public QWidget {
  public:
   Strip(Session& session, QWidget* parent = nullptr);
   Lanes* lanes() { return lanes_; }
+  /// Only the transport, without lanes: building wants the room.
+  void setCompact(bool on);
+  bool isCompact() const { return lanes_->isHidden(); }
   bool isPlaying() const { return timer_.isActive(); }
 
  public slots:

@@ -3,6 +3,7 @@
 // Part of coop_read.cpp, in its own file by length: units, names and figures; links with bodies, seats and curves; cam
 // pairs.
 #include "io/json_object.h"
+#include "model/resolve.h"
 
 namespace cooperage::io {
 
@@ -138,6 +139,7 @@ class PartReader {
       b.file = o.text("file");
       b.solid = o.whole("solid", 0);
       if (b.solid < 0) fail(o.name(), "'solid' should be 0 or more");
+      for (const Json& cut : o.array("cuts")) b.cuts.push_back(this->cut(cut, o));
     } else {
       element(o, b);
     }
@@ -151,24 +153,107 @@ class PartReader {
       std::array<Field, 3> size;
       o.need("size");
       fields(o, "size", size);
-      for (std::size_t i = 0; i < 3; ++i) b.figures[elementFigures(b.kind)[i]] = size[i];
+      for (std::size_t i = 0; i < 3; ++i) b.figures[elementFigures(b.kind)[i].name] = size[i];
       return;
     }
-    if (element == "cylinder")
-      b.kind = BodyKind::cylinder;
-    else if (element == "sphere")
-      b.kind = BodyKind::sphere;
-    else if (element == "bar")
-      b.kind = BodyKind::bar;
-    else
-      fail(o.name(), fmt::format("this version knows no element '{}'", element));
-    for (const std::string& key : elementFigures(b.kind)) {
-      if (key == "bore") {
-        b.figures[key] = optionalField(o, "bore").value_or(Field(0));
-        continue;
+    const auto kind = elementNamed(element);
+    if (!kind) fail(o.name(), fmt::format("this version knows no element '{}'", element));
+    b.kind = *kind;
+    if (b.kind == BodyKind::plate) {
+      std::size_t n = 0;
+      for (const Json& p : o.array("pivots")) {
+        if (!p.is_array() || p.size() != 2) fail(o.name(), "'pivots' should be a list of pairs [x, y]");
+        const std::string pivot = "pivot " + std::to_string(++n);
+        b.figures[pivot + " x"] = field(p[0], o, pivot + " x");
+        b.figures[pivot + " y"] = field(p[1], o, pivot + " y");
       }
-      b.figures[key] = field(o.need(key.c_str()), o, key);
     }
+    for (const auto& [key, mayBeZero] : elementFigures(b.kind)) {
+      if (mayBeZero)
+        b.figures[key] = optionalField(o, key).value_or(Field(0));
+      else
+        b.figures[key] = field(o.need(key), o, key);
+    }
+  }
+
+  /// A length of geometry as it was found: a number in document units or a text with a unit.
+  double length(const Json& json, const Object& o, const char* key) {
+    if (json.is_number()) return json.get<double>() * m_.units.factor(dimension::kLength);
+    const Field f = field(json, o, key);
+    const auto v = f.formula->evaluate([](const Symbol&) { return Error{"name", "", "no parameters here"}; });
+    const auto si = v.ok() ? toSi(*v, dimension::kLength, m_.units) : Result<double>(v.error());
+    if (!si.ok()) fail(o.name(), std::string(key) + ": " + si.error().text);
+    return *si;
+  }
+  double length(Object& o, const char* key) {
+    const Json* j = o.find(key);
+    return j ? length(*j, o, key) : 0;
+  }
+  Vec3 vector(Object& o, const char* key, bool lengths) {
+    const Json& j = o.need(key);
+    if (!j.is_array() || j.size() != 3) fail(o.name(), fmt::format("'{}' should be a list of 3 figures", key));
+    Vec3 out;
+    for (std::size_t i = 0; i < 3; ++i) {
+      if (!lengths && !j[i].is_number()) fail(o.name(), fmt::format("'{}' should be a list of 3 numbers", key));
+      out[static_cast<Eigen::Index>(i)] = lengths ? length(j[i], o, key) : j[i].get<double>();
+    }
+    return out;
+  }
+  Cut cut(const Json& json, const Object& owner) {
+    Object o(json, owner.name());
+    Cut c;
+    const std::string keep = o.text("keep", "inside");
+    if (keep != "inside" && keep != "outside") fail(o.name(), "'keep' should be inside or outside");
+    c.inside = keep == "inside";
+    for (const Json& j : o.array("tools")) {
+      Object t(j, owner.name());
+      CutTool tool;
+      const std::string kind = t.text("kind");
+      if (kind != "plane" && kind != "cylinder") fail(o.name(), "a cut is made by a 'plane' or a 'cylinder'");
+      tool.cylinder = kind == "cylinder";
+      tool.at = vector(t, "at", true);
+      tool.axis = vector(t, "axis", false);
+      tool.radius = length(t, "radius");
+      if (!(tool.axis.norm() > 0)) fail(o.name(), "the axis of a cut is zero");
+      if (tool.cylinder && !(tool.radius > 0)) fail(o.name(), "the radius of a cut must be greater than zero");
+      c.tools.push_back(tool);
+    }
+    if (c.tools.empty()) fail(o.name(), "a cut needs a tool");
+    return c;
+  }
+  SeatSource source(const Json& json, const Object& owner, const Link& l) {
+    Object o(json, owner.name());
+    SeatSource s;
+    const std::string body = o.text("body");
+    const auto found = findByName(l.bodies, body);
+    if (!found) fail(o.name(), fmt::format("the link {} has no body '{}'", l.name, body));
+    s.body = found->id;
+    s.word = o.text("place", "");
+    Feature& f = s.feature;
+    f.kind = o.text("kind");
+    f.inward = o.flag("inward", false);
+    f.at = vector(o, "at", true);
+    f.axis = vector(o, "axis", false);
+    f.radius = length(o, "radius");
+    f.length = length(o, "length");
+    if (o.find("area")) {
+      const Json& area = o.need("area");
+      if (!area.is_number()) fail(o.name(), "'area' should be a number of square metres");
+      f.area = area.get<double>();
+    }
+    f.beside = o.text("beside", "");
+    if (o.find("shift")) s.inFeature.p = vector(o, "shift", true);
+    if (const Json* turn = o.find("turn")) {
+      if (!turn->is_array() || turn->size() != 4) fail(o.name(), "'turn' should be a list of 4 figures");
+      Eigen::Vector4d q;
+      for (std::size_t i = 0; i < 4; ++i) {
+        if (!(*turn)[i].is_number()) fail(o.name(), "'turn' should be a list of 4 numbers");
+        q[static_cast<Eigen::Index>(i)] = (*turn)[i].get<double>();
+      }
+      if (!(q.norm() > 1e-12)) fail(o.name(), "'turn' is a quaternion of length zero");
+      s.inFeature.R = toPose(Vec3::Zero(), q).R;
+    }
+    return s;
   }
 
   void link(Object& o) {
@@ -194,6 +279,8 @@ class PartReader {
       fields(s, "at", seat.at);
       fields(s, "axis", seat.axis);
       fields(s, "ref", seat.ref);
+      if (const Json* from = s.find("from")) seat.source = source(*from, s, l);
+      seat.broken = s.flag("broken", false);
       seat.extra = s.extra();
       l.seats.push_back(std::make_shared<const Seat>(std::move(seat)));
     }

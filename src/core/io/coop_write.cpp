@@ -77,6 +77,10 @@ class Writer {
     if (b.kind == BodyKind::file) {
       o["file"] = b.file;
       o["solid"] = b.solid;
+      if (!b.cuts.empty()) {
+        o["cuts"] = Json::array();
+        for (const Cut& c : b.cuts) o["cuts"].push_back(cut(c));
+      }
     } else {
       o["element"] = elementName(b.kind);
       const auto figure = [&](const std::string& key) {
@@ -86,12 +90,55 @@ class Writer {
       if (b.kind == BodyKind::box)
         o["size"] = Json::array({figure("size x"), figure("size y"), figure("size z")});
       else
-        for (const std::string& key : elementFigures(b.kind)) o[key] = figure(key);
+        for (const auto& f : elementFigures(b.kind)) o[f.name] = figure(f.name);
+      if (b.kind == BodyKind::plate) {
+        o["pivots"] = Json::array();
+        for (int i = 1; i <= pivotCount(b); ++i)
+          o["pivots"].push_back(
+              Json::array({figure(fmt::format("pivot {} x", i)), figure(fmt::format("pivot {} y", i))}));
+      }
     }
     o["placement"] = placement(b.placement);
     if (b.colour) o["colour"] = colour(*b.colour);
     if (b.hidden) o["hidden"] = true;
     return with(std::move(o), b.extra);
+  }
+
+  /// Geometry as it was found keeps its size whatever the document's units: texts with a unit.
+  static Json length(double m) { return formatNumber(tidy(m * 1e3, 1e9)) + " mm"; }
+  /// So many digits that reading and writing again gives the same text.
+  static double tidy(double x, double digits) {
+    const double rounded = std::round(x * digits) / digits;
+    return rounded == 0 ? 0.0 : rounded;
+  }
+  static Json lengths(const Vec3& v) { return Json::array({length(v.x()), length(v.y()), length(v.z())}); }
+  static Json numbers(const Vec3& v) { return Json::array({v.x(), v.y(), v.z()}); }
+  static Json cut(const Cut& c) {
+    Json o{{"keep", c.inside ? "inside" : "outside"}, {"tools", Json::array()}};
+    for (const CutTool& t : c.tools) {
+      Json tool{{"kind", t.cylinder ? "cylinder" : "plane"}, {"at", lengths(t.at)}, {"axis", numbers(t.axis)}};
+      if (t.cylinder) tool["radius"] = length(t.radius);
+      o["tools"].push_back(std::move(tool));
+    }
+    return o;
+  }
+  static Json source(const SeatSource& s, const Link& l) {
+    const auto body = findById(l.bodies, s.body);
+    const Feature& f = s.feature;
+    Json o{{"body", body ? body->name : ""}, {"place", s.word}, {"kind", f.kind}};
+    if (f.inward) o["inward"] = true;
+    o["at"] = lengths(f.at);
+    o["axis"] = numbers(f.axis);
+    if (f.radius != 0) o["radius"] = length(f.radius);
+    if (f.length != 0) o["length"] = length(f.length);
+    if (f.area != 0) o["area"] = f.area;
+    if (!f.beside.empty()) o["beside"] = f.beside;
+    Quat q(s.inFeature.R);
+    if (q.w() < 0) q.coeffs() = -q.coeffs();
+    if (s.inFeature.p.norm() > 1e-12) o["shift"] = lengths(s.inFeature.p);
+    if (q.vec().norm() > 1e-12)
+      o["turn"] = Json::array({tidy(q.w(), 1e12), tidy(q.x(), 1e12), tidy(q.y(), 1e12), tidy(q.z(), 1e12)});
+    return o;
   }
 
   Json link(const Link& l) const {
@@ -102,7 +149,11 @@ class Writer {
     if (l.colour) o["colour"] = colour(*l.colour);
     list(o, "bodies", l.bodies, [&](const Body& b) { return body(b); });
     list(o, "seats", l.seats, [&](const Seat& s) {
-      return with({{"name", s.name}, {"at", fields(s.at)}, {"axis", fields(s.axis)}, {"ref", fields(s.ref)}}, s.extra);
+      Json j{{"name", s.name}, {"at", fields(s.at)}, {"axis", fields(s.axis)}, {"ref", fields(s.ref)}};
+      // a seat whose body has gone to another link, or has been taken away, has lost what it came from
+      if (s.source && findById(l.bodies, s.source->body)) j["from"] = source(*s.source, l);
+      if (s.broken) j["broken"] = true;
+      return with(std::move(j), s.extra);
     });
     if (!l.curves.empty()) list(o, "curves", l.curves, [&](const Curve& c) { return curve(c); });
     return with(std::move(o), l.extra);

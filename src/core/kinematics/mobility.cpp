@@ -363,10 +363,66 @@ class Analysis {
   std::vector<int> lead_;  ///< the dof that each null vector has for itself
 };
 
+/// Links that nothing joins to anything: six freedoms each, three of them about their own middle. Hundreds of them
+/// stand there after an import, and cost nothing if they are not analysed with the rest.
+std::vector<int> loneLinks(const System& s) {
+  std::vector<int> uses(u(s.nodeCount), 0);
+  for (const auto& j : s.joints)
+    if (j.source >= 0 || j.pair >= 0) {
+      ++uses[u(j.nodeA)];
+      ++uses[u(j.nodeB)];
+    }
+  std::vector<int> out;
+  for (std::size_t f = 0; f < s.floating.size(); ++f) {
+    const int node = s.joints[u(s.floating[f])].nodeB;
+    if (uses[u(node)] == 0) out.push_back(s.floatLinks[f]);
+  }
+  return out;
+}
+
+/// Joint values of one system in the order of another that has the same joints.
+void copyValues(const System& from, const Configuration& c, const System& to, Configuration& out) {
+  const auto find = [&](const System::Joint& j) -> const System::Joint* {
+    for (const auto& k : from.joints)
+      if (k.source == j.source && k.pair == j.pair && (j.source >= 0 || j.pair >= 0)) return &k;
+    return nullptr;
+  };
+  for (const auto& j : to.joints) {
+    const auto* k = find(j);
+    if (!k) continue;
+    for (int i = 0; i < j.dofs; ++i) out.q[u(j.firstDof + i)] = c.q[u(k->firstDof + i)];
+    if (j.ball >= 0) out.balls[u(j.ball)] = c.balls[u(k->ball)];
+  }
+}
+
 }  // namespace
 
 Mobility analyse(const System& system, const Resolved& resolved, const Home& home, const HomeOptions& options) {
-  return Analysis(system, resolved, home, options).run();
+  const std::vector<int> lone = loneLinks(system);
+  constexpr std::size_t kFew = 8;
+  if (lone.size() <= kFew) return Analysis(system, resolved, home, options).run();
+  Resolved joined = resolved;
+  for (int l : lone) joined.links[u(l)].ground = true;
+  const auto rest = System::compile(joined);
+  if (!rest.ok()) return Analysis(system, resolved, home, options).run();
+  Home there = home;
+  there.configuration = rest->measured();
+  copyValues(system, home.configuration, *rest, there.configuration);
+  Mobility out = Analysis(*rest, joined, there, options).run();
+  Configuration generic = home.configuration;
+  copyValues(*rest, out.generic, system, generic);
+  out.generic = std::move(generic);
+  const int n = static_cast<int>(lone.size());
+  out.freedoms += 6 * n;
+  out.left += 6 * n;
+  out.instantaneous += 6 * n;
+  out.idle += 3 * n;
+  constexpr int kNamed = 30;
+  for (int k = 0; k < std::min(n, kNamed); ++k)
+    for (const char* text : {"floats free: ", "turns about its own axis: "})
+      out.leftFreedoms.push_back(text + resolved.links[u(lone[u(k)])].name);
+  if (n > kNamed) out.leftFreedoms.push_back(fmt::format("and {} links more that float free", n - kNamed));
+  return out;
 }
 
 }  // namespace cooperage::kinematics

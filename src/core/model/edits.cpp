@@ -258,6 +258,15 @@ Placement placementOf(const Pose& pose, const DocumentUnits& units) {
   return p;
 }
 
+Triple directionOf(const Vec3& v) {
+  Triple t;
+  for (int i = 0; i < 3; ++i) {
+    const double r = std::round(v[i] * 1e12) / 1e12;
+    t[static_cast<std::size_t>(i)] = Field(r == 0 ? 0.0 : r);
+  }
+  return t;
+}
+
 Result<Pose> poseOf(const Mechanism& m, const Placement& placement) {
   Vec3 at;
   Eigen::Vector4d turn;
@@ -273,123 +282,6 @@ Result<Pose> poseOf(const Mechanism& m, const Placement& placement) {
   }
   if (!(turn.norm() > 1e-12)) return Error{"zero-turn", "", "the turn is a quaternion of length zero"};
   return toPose(at, turn);
-}
-
-std::pair<Mechanism, Id> regrouped(const Mechanism& m, const std::vector<Id>& bodies, Id link,
-                                   const std::string& name) {
-  Mechanism out = m;
-  std::vector<std::pair<Body, Pose>> moved;  // with their pose in ground
-  std::set<Id> sources;
-  for (Id id : bodies) {
-    const auto place = findBody(m, id);
-    if (!place || place->link->id == link) continue;
-    const auto linkPose = poseOf(m, place->link->placement), bodyPose = poseOf(m, place->body->placement);
-    moved.emplace_back(*place->body, linkPose.ok() && bodyPose.ok() ? *linkPose * *bodyPose : Pose{});
-    sources.insert(place->link->id);
-    change<Link>(out.links, place->link->id,
-                 [&](Link& l) { dropIf(l.bodies, [&](const Body& b) { return b.id == id; }); });
-  }
-  if (moved.empty()) return {m, link};
-  if (link == 0) {
-    Link fresh;
-    fresh.id = newId();
-    fresh.name = name;
-    const auto first = findBody(m, moved.front().first.id);
-    fresh.placement = first->link->placement;  // the axes of the link that the bodies come from
-    link = fresh.id;
-    out = addLink(out, std::move(fresh));
-  }
-  const auto target = poseOf(out, findLink(out, link)->placement);
-  const Pose inverse = target.ok() ? target->inverse() : Pose{};
-  change<Link>(out.links, link, [&](Link& l) {
-    for (auto& [body, pose] : moved) {
-      body.placement = placementOf(inverse * pose, m.units);
-      l.bodies.push_back(std::make_shared<const Body>(body));
-    }
-  });
-  std::vector<Id> empty;
-  for (Id id : sources) {
-    const auto l = findLink(out, id);
-    if (l && l->bodies.empty() && l->seats.empty()) empty.push_back(id);
-  }
-  const auto cleaned = removed(out, empty);
-  return {cleaned.ok() ? *cleaned : out, link};
-}
-
-Mechanism separated(const Mechanism& m, const std::vector<Id>& bodies) {
-  Mechanism out = m;
-  for (Id id : bodies) {
-    const auto place = findBody(out, id);
-    if (!place || (place->link->bodies.size() == 1 && place->link->seats.empty())) continue;
-    out = regrouped(out, {id}, 0, place->body->name).first;
-  }
-  return out;
-}
-
-Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,
-                                        bool keepInPlace, const std::vector<Pose>& linkPoses) {
-  if (first.link == second.link)
-    return Error{"same-link", "", "both places are on one link; pick the second on another"};
-  Mechanism out = m;
-  const auto index = [&](Id id) {
-    for (std::size_t i = 0; i < m.links.size(); ++i)
-      if (m.links[i]->id == id) return i;
-    return m.links.size();
-  };
-  const std::size_t ia = index(first.link), ib = index(second.link);
-  if (ia >= linkPoses.size() || ib >= linkPoses.size())
-    return Error{"missing-link", "", "the link is gone; pick again"};
-  Mat3 axesA, axesB;
-  if (!axesFrom(first.axis, first.ref, axesA) || !axesFrom(second.axis, second.ref, axesB))
-    return Error{"zero-axis", "", "the picked place has no direction; pick a face or an edge"};
-  const Pose placeA{axesA, first.at};
-  // in place, the second seat stands where the first does: nothing moves, and the joint's values are zero here
-  const Pose placeB = keepInPlace ? placeA : Pose{axesB, second.at};
-  const double mm = m.units.factor(dimension::kLength);
-  const auto addSeat = [&](Id link, const Pose& linkPose, const Pose& place, const std::string& base) {
-    Seat s;
-    s.id = newId();
-    const Pose local = linkPose.inverse() * place;
-    const Placement figures = placementOf({local.R, local.p}, m.units);
-    s.at = figures.at;
-    const auto direction = [](const Vec3& v) {
-      Triple t;
-      for (int i = 0; i < 3; ++i) {
-        const double r = std::round(v[i] * 1e12) / 1e12;
-        t[static_cast<std::size_t>(i)] = Field(r == 0 ? 0.0 : r);
-      }
-      return t;
-    };
-    s.axis = direction(local.R.col(2));
-    s.ref = direction(local.R.col(0));
-    out = changedLink(out, link, [&](Link& l) {
-      s.name = freeName(l.seats, base.empty() ? "seat" : base);
-      l.seats.push_back(std::make_shared<const Seat>(s));
-    });
-    return s.id;
-  };
-  (void)mm;
-  Joint j;
-  j.id = newId();
-  j.kind = kind;
-  j.name = freeName(m.joints, m.links[ib]->name + " - " + m.links[ia]->name);
-  j.seats[0] = first.seat ? first.seat : addSeat(first.link, linkPoses[ia], placeA, first.name);
-  j.seats[1] = second.seat && !keepInPlace ? second.seat : addSeat(second.link, linkPoses[ib], placeB, second.name);
-  if (!keepInPlace) {
-    // the axes are laid on one another the way that turns the moved link less
-    const bool opposed = placeA.R.col(2).dot(placeB.R.col(2)) < 0;
-    j.flip = opposed && kind != JointKind::spherical;
-    const Pose flip = j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
-    const bool moveFirst = m.links[ib]->ground && !m.links[ia]->ground;
-    Pose wantedB = placeA * flip;  // where the second seat should come
-    if (kind == JointKind::spherical) wantedB.R = placeB.R;
-    const Pose shift = wantedB * placeB.inverse();
-    const std::size_t im = moveFirst ? ia : ib;
-    const Pose after = (moveFirst ? shift.inverse() : shift) * linkPoses[im];
-    out = changedLink(out, m.links[im]->id, [&](Link& l) { l.placement = placementOf(after, m.units); });
-  }
-  out.joints.push_back(std::make_shared<const Joint>(j));
-  return std::pair<Mechanism, Id>{std::move(out), j.id};
 }
 
 namespace {

@@ -56,30 +56,12 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name);
 /// Error if a formula still uses a parameter.
 Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids);
 
-/// Moves bodies to a link (0: a new link of that name); they stay where they are in space. Links left without bodies,
-/// seats and joints go. @return the new mechanism and the link's id
-std::pair<Mechanism, Id> regrouped(const Mechanism& m, const std::vector<Id>& bodies, Id link, const std::string& name);
-/// Each of the bodies becomes a link of its own, named after it.
-Mechanism separated(const Mechanism& m, const std::vector<Id>& bodies);
-
 /// Plain figures as a placement in document units.
 Placement placementOf(const Pose& pose, const DocumentUnits& units);
+/// A direction as figures for people: no 1e-17.
+Triple directionOf(const Vec3& v);
 /// Pose of a placement that holds plain numbers and formulas alike.
 Result<Pose> poseOf(const Mechanism& m, const Placement& placement);
-
-/// What a pick on a link gives: a place in ground axes.
-struct Place {
-  Id link = 0;
-  std::string name;  ///< for the new seat: "bore", "pin end"
-  Vec3 at, axis, ref;
-  Id seat = 0;  ///< an existing seat to use again
-};
-/// Makes a joint between two places. Keep in place: the second seat is put where the first is, so nothing moves.
-/// Bring together: the second link is moved so that its place meets the first (the grounded one stays).
-/// @param linkPoses X_GL of every link at home, as the user sees them while picking
-/// @return the mechanism and the joint's id
-Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,
-                                        bool keepInPlace, const std::vector<Pose>& linkPoses);
 
 /// Other document units; plain numbers are rewritten so that every size stays.
 Mechanism withUnits(const Mechanism& m, const DocumentUnits& units);

@@ -74,28 +74,67 @@ std::string fieldText(const Mechanism& m, const Field& field) {
   return field.formula->text([&](const Symbol& s) { return nameOf(m, s, true); });
 }
 
-const char* elementName(BodyKind kind) {
-  switch (kind) {
-    case BodyKind::file: return "file";
-    case BodyKind::box: return "box";
-    case BodyKind::cylinder: return "cylinder";
-    case BodyKind::sphere: return "sphere";
-    case BodyKind::bar: return "bar";
-  }
-  return "";
+namespace {
+
+struct Element {
+  BodyKind kind;
+  const char* name;
+  std::vector<ElementFigure> figures;
+};
+const std::vector<Element>& elements() {
+  static const std::vector<Element> kElements{
+      {BodyKind::box, "box", {{"size x"}, {"size y"}, {"size z"}}},
+      {BodyKind::cylinder, "cylinder", {{"radius"}, {"length"}}},
+      {BodyKind::sphere, "sphere", {{"radius"}}},
+      {BodyKind::bar, "bar", {{"length"}, {"width"}, {"thickness"}, {"bore", true}}},
+      {BodyKind::plate, "plate", {{"width"}, {"thickness"}, {"bore", true}}},
+      {BodyKind::slottedBar,
+       "slotted-bar",
+       {{"length"}, {"width"}, {"thickness"}, {"bore", true}, {"slot length"}, {"slot width"}}},
+      {BodyKind::disc, "disc", {{"radius"}, {"thickness"}, {"bore", true}}},
+      {BodyKind::roller, "roller", {{"radius"}, {"length"}, {"bore", true}}},
+      {BodyKind::shaft,
+       "shaft",
+       {{"radius"}, {"length"}, {"collar radius", true}, {"collar width", true}, {"collar at", true}}},
+      {BodyKind::pin, "pin", {{"radius"}, {"length"}, {"head radius", true}, {"head height", true}}},
+  };
+  return kElements;
 }
 
-const std::vector<std::string>& elementFigures(BodyKind kind) {
-  static const std::vector<std::string> kFile, kBox{"size x", "size y", "size z"}, kCylinder{"radius", "length"},
-      kSphere{"radius"}, kBar{"length", "width", "thickness", "bore"};
-  switch (kind) {
-    case BodyKind::box: return kBox;
-    case BodyKind::cylinder: return kCylinder;
-    case BodyKind::sphere: return kSphere;
-    case BodyKind::bar: return kBar;
-    case BodyKind::file: break;
-  }
-  return kFile;
+}  // namespace
+
+const char* elementName(BodyKind kind) {
+  for (const Element& e : elements())
+    if (e.kind == kind) return e.name;
+  return "file";
+}
+
+std::optional<BodyKind> elementNamed(std::string_view name) {
+  for (const Element& e : elements())
+    if (name == e.name) return e.kind;
+  return std::nullopt;
+}
+
+const std::vector<ElementFigure>& elementFigures(BodyKind kind) {
+  static const std::vector<ElementFigure> kNone;
+  for (const Element& e : elements())
+    if (e.kind == kind) return e.figures;
+  return kNone;
+}
+
+int pivotCount(const Body& plate) {
+  int n = 0;
+  while (plate.figures.count("pivot " + std::to_string(n + 1) + " x")) ++n;
+  return n;
+}
+
+std::vector<std::string> figureNames(const Body& body) {
+  std::vector<std::string> out;
+  if (body.kind == BodyKind::plate)
+    for (int i = 1; i <= pivotCount(body); ++i)
+      for (const char* axis : {" x", " y"}) out.push_back("pivot " + std::to_string(i) + axis);
+  for (const ElementFigure& f : elementFigures(body.kind)) out.emplace_back(f.name);
+  return out;
 }
 
 }  // namespace cooperage::model

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/expression.h"
+#include "base/geometry.h"
 #include "base/units.h"
 #include "model/joint_kind.h"
 
@@ -44,7 +45,20 @@ struct Colour {
   double r = 0, g = 0, b = 0;  ///< sRGB, 0 to 1
 };
 
-enum class BodyKind { file, box, cylinder, sphere, bar };
+enum class BodyKind { file, box, cylinder, sphere, bar, plate, slottedBar, disc, roller, shaft, pin };
+
+/// A plane or a cylinder that parts a solid. Inside is behind the plane (against its axis) or within the radius.
+/// Figures in m, body axes.
+struct CutTool {
+  bool cylinder = false;
+  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ();
+  double radius = 0;
+};
+/// One cut of a solid: kept is what lies inside all its tools, or what does not.
+struct Cut {
+  std::vector<CutTool> tools;
+  bool inside = true;
+};
 
 /// One solid of a link: from a geometry file, or an element made of a few figures.
 struct Body {
@@ -53,6 +67,7 @@ struct Body {
   BodyKind kind = BodyKind::box;
   std::string file;                      ///< relative to the document's folder, of a file body
   int solid = 0;                         ///< index in the file
+  std::vector<Cut> cuts;                 ///< what was cut off, in order
   std::map<std::string, Field> figures;  ///< of an element: "size x", "radius", "length" ...
   Placement placement;                   ///< in link axes
   std::optional<Colour> colour;
@@ -60,11 +75,33 @@ struct Body {
   Extra extra;
 };
 
+/// A face, edge or corner by what it is: enough to find it again in another version of a file. m, axes of the body.
+struct Feature {
+  std::string kind;        ///< plane, cylinder, cone, sphere, torus, free (faces); line, circle, curve (edges); corner
+  bool inward = false;     ///< of round faces: a bore, seen from inside
+  Vec3 at = Vec3::Zero();  ///< middle of the piece: on its axis, its centre, or its middle
+  Vec3 axis = Vec3::UnitZ();  ///< axis, outward normal or direction; its sign counts for planes only
+  double radius = 0;          ///< of what is round; smaller one of a torus
+  double length = 0;          ///< extent along the axis, or length of an edge
+  double area = 0;            ///< m^2, of faces
+  std::string beside;         ///< kinds of the faces that meet it, sorted: "cylinder plane plane"
+};
+
+/// Where a seat was picked, so that it is found again when the geometry changes.
+struct SeatSource {
+  Id body = 0;
+  std::string word;  ///< which place of it: "axis middle", "axis end", "centre"
+  Feature feature;
+  Pose inFeature;  ///< X_FS: seat axes to the axes of the place when it was picked
+};
+
 /// A named place on a link, in link axes: z = axis, x = ref, y = axis x ref.
 struct Seat {
   Id id = 0;
   std::string name;
   Triple at, axis{Field(0), Field(0), Field(1)}, ref{Field(1), Field(0), Field(0)};
+  std::optional<SeatSource> source;
+  bool broken = false;  ///< the geometry that it came from is gone; it stands where it was
   Extra extra;
 };
 
@@ -290,7 +327,18 @@ Result<Field> parseField(const Mechanism& m, std::string_view text);
 std::string fieldText(const Mechanism& m, const Field& field);
 
 const char* elementName(BodyKind kind);
-/// The figures that an element needs, in order, with what they are called in its card.
-const std::vector<std::string>& elementFigures(BodyKind kind);
+/// The elements, by their names in the file.
+std::optional<BodyKind> elementNamed(std::string_view name);
+/// A figure of an element and which values it may have.
+struct ElementFigure {
+  const char* name;
+  bool mayBeZero = false;
+};
+/// The figures that an element needs, in order, with what they are called in its card. Of a plate without its pivots.
+const std::vector<ElementFigure>& elementFigures(BodyKind kind);
+/// Names of all figures of a body, in order; "pivot 1 x", "pivot 1 y", ... first if it is a plate.
+std::vector<std::string> figureNames(const Body& body);
+/// How many pivots a plate has.
+int pivotCount(const Body& plate);
 
 }  // namespace cooperage::model

@@ -37,8 +37,9 @@ struct Resolved {
     BodyKind kind;
     std::string file;
     int solid;
-    std::vector<double> figures;  ///< as elementFigures() orders them, m
+    std::vector<double> figures;  ///< as figureNames() orders them, m
     Pose placement;               ///< X_LB: body axes to link axes
+    std::vector<Cut> cuts;
   };
   struct LinkR {
     Id id;

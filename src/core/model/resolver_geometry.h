@@ -27,21 +27,55 @@ class GeometryResolver : public ResolverBase {
 
   bool body(const Link& link, const Body& b) {
     const std::string object = "body " + link.name + "/" + b.name;
-    Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}};
+    Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}, b.cuts};
     if (!read(b.placement, object, r.placement)) return false;
-    for (const std::string& key : elementFigures(b.kind)) {
+    if (b.kind == BodyKind::plate) {
+      if (pivotCount(b) < 3) return fail("missing", object, "a plate needs three pivots or more; use a bar for two");
+      for (int i = 1; i <= 2 * pivotCount(b); ++i) {
+        const std::string key = fmt::format("pivot {} {}", (i + 1) / 2, i % 2 ? "x" : "y");
+        const auto it = b.figures.find(key);
+        double value = 0;
+        if (it == b.figures.end()) return fail("missing", object, key + " is missing");
+        if (!read(it->second, dimension::kLength, object, key, value)) return false;
+        r.figures.push_back(value);
+      }
+    }
+    for (const auto& [name, mayBeZero] : elementFigures(b.kind)) {
+      const std::string key = name;
       const auto it = b.figures.find(key);
       double value = 0;
-      if (it == b.figures.end() && key != "bore") return fail("missing", object, key + " is missing");
+      if (it == b.figures.end() && !mayBeZero) return fail("missing", object, key + " is missing");
       if (it != b.figures.end() && !read(it->second, dimension::kLength, object, key, value)) return false;
-      if (key == "bore" ? value < 0 : !(value > 0))
-        return fail("figure", object, fmt::format("{} must be greater than zero, not {} m", key, formatNumber(value)));
+      if (mayBeZero ? value < 0 : !(value > 0))
+        return fail("figure", object,
+                    fmt::format("{} must be {}, not {} m", key, mayBeZero ? "zero or more" : "greater than zero",
+                                formatNumber(value)));
       r.figures.push_back(value);
     }
-    if (b.kind == BodyKind::bar && r.figures[3] >= r.figures[1])
-      return fail("figure", object, "the bore is as wide as the bar; make it smaller than the width");
+    if (!fits(b.kind, r.figures, object)) return false;
     out_.links.back().bodies.push_back(std::move(r));
     return true;
+  }
+  /// Figures that contradict one another.
+  bool fits(BodyKind kind, const std::vector<double>& f, const std::string& object) {
+    const auto refuse = [&](const char* why) { return fail("figure", object, why); };
+    switch (kind) {
+      case BodyKind::bar:
+        return f[3] < f[1] || refuse("the bore is as wide as the bar; make it smaller than the width");
+      case BodyKind::plate:
+        return f[f.size() - 1] < f[f.size() - 3] || refuse("the bore is as wide as the bosses; make it smaller");
+      case BodyKind::slottedBar:
+        if (f[3] >= f[1] || f[5] >= f[1])
+          return refuse("bore or slot is as wide as the bar; make it smaller than the width");
+        return f[4] < f[0] || refuse("the slot is as long as the bar; make the bar longer");
+      case BodyKind::disc:
+      case BodyKind::roller:
+        return f[2] < 2 * f[0] || refuse("the bore is as wide as the body; make it smaller than its diameter");
+      case BodyKind::shaft:
+        return f[4] + f[3] <= f[1] ||
+               refuse("the collar reaches past the end of the shaft; move it or make it narrower");
+      default: return true;
+    }
   }
 
   bool links() {

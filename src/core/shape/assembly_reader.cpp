@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
+#include <BRepLib.hxx>
 #include <BRep_Tool.hxx>
-#include <BinTools.hxx>
+#include <IGESCAFControl_Reader.hxx>
 #include <Message.hxx>
 #include <Quantity_Color.hxx>
 #include <Message_Messenger.hxx>
@@ -17,6 +20,7 @@
 #include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Solid.hxx>
 #include <XCAFApp_Application.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
@@ -24,7 +28,7 @@
 #include <fstream>
 #include <sstream>
 
-#include "shape/solid.h"
+#include "shape/readers.h"
 
 namespace cooperage::shape {
 namespace {
@@ -49,7 +53,7 @@ class Lister {
   std::vector<SolidPtr> run() {
     TDF_LabelSequence free;
     shapes_->GetFreeShapes(free);
-    for (int i = 1; i <= free.Length(); ++i) visit(free.Value(i), TopLoc_Location(), "", std::nullopt, 0);
+    for (int i = 1; i <= free.Length(); ++i) visit(free.Value(i), TopLoc_Location(), "", std::nullopt, {});
     return std::move(out_);
   }
   int freeShapes() const {
@@ -78,11 +82,12 @@ class Lister {
   }
 
   void visit(const TDF_Label& label, const TopLoc_Location& location, std::string name,
-             std::optional<model::Colour> colour, int depth) {
-    if (depth > 60) return;  // an assembly that holds itself
+             std::optional<model::Colour> colour, std::vector<std::string> path) {
+    if (path.size() > 60) return;  // an assembly that holds itself
     if (name.empty()) name = labelName(label);
     if (const auto own = colourOf(label)) colour = own;
     if (XCAFDoc_ShapeTool::IsAssembly(label)) {
+      if (!name.empty()) path.push_back(fmt::format("{}#{}", name, ++assemblies_));
       TDF_LabelSequence components;
       XCAFDoc_ShapeTool::GetComponents(label, components);
       for (int i = 1; i <= components.Length(); ++i) {
@@ -92,7 +97,7 @@ class Lister {
         std::string part = labelName(component);
         if (part.empty() || part.rfind("NAUO", 0) == 0 || part.rfind("=>", 0) == 0) part = labelName(referred);
         auto own = colourOf(component);
-        visit(referred, location * XCAFDoc_ShapeTool::GetLocation(component), part, own ? own : colour, depth + 1);
+        visit(referred, location * XCAFDoc_ShapeTool::GetLocation(component), part, own ? own : colour, path);
       }
       return;
     }
@@ -107,6 +112,7 @@ class Lister {
       solid->name = solids.size() == 1 ? name : fmt::format("{} {}", name, ++n);
       const auto own = colourOf(s);
       solid->colour = own ? own : colour;
+      solid->path = path;
       out_.push_back(std::move(solid));
     }
   }
@@ -114,6 +120,7 @@ class Lister {
   Handle(XCAFDoc_ShapeTool) shapes_;
   Handle(XCAFDoc_ColorTool) colours_;
   std::vector<SolidPtr> out_;
+  int assemblies_ = 0;
 };
 
 int countFaces(const std::vector<SolidPtr>& solids) {
@@ -154,7 +161,52 @@ Status checkWhole(const std::vector<SolidPtr>& solids, const std::string& text, 
   return Done{};
 }
 
+/// Surfaces that close to solids once they are sewn.
+std::vector<SolidPtr> sewn(const std::vector<TopoDS_Shape>& shapes, const std::string& name) {
+  BRepBuilderAPI_Sewing sewing(0.01);
+  for (const TopoDS_Shape& s : shapes) sewing.Add(s);
+  sewing.Perform();
+  std::vector<SolidPtr> out;
+  for (TopExp_Explorer e(sewing.SewedShape(), TopAbs_SHELL); e.More(); e.Next()) {
+    if (!BRep_Tool::IsClosed(e.Current())) continue;
+    TopoDS_Solid solid = BRepBuilderAPI_MakeSolid(TopoDS::Shell(e.Current())).Solid();
+    BRepLib::OrientClosedSolid(solid);
+    auto s = std::make_shared<Solid>();
+    s->shape = solid;
+    s->name = name;
+    out.push_back(std::move(s));
+  }
+  return out;
+}
+
 }  // namespace
+
+Result<std::vector<SolidPtr>> readIges(const std::filesystem::path& path) {
+  const std::string file = path.filename().string();
+  try {
+    ::Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
+    Handle(TDocStd_Document) doc;
+    XCAFApp_Application::GetApplication()->NewDocument("BinXCAF", doc);
+    IGESCAFControl_Reader reader;
+    if (reader.ReadFile(path.c_str()) != IFSelect_RetDone)
+      return Error{"iges", file, fmt::format("{}: the IGES reader can't make sense of it; export it again", file)};
+    if (!reader.Transfer(doc)) return Error{"iges", file, fmt::format("{}: holds no shape that can be read", file)};
+    auto solids = Lister(doc).run();
+    if (solids.empty()) solids = sewn({reader.OneShape()}, path.stem().string());
+    XCAFApp_Application::GetApplication()->Close(doc);
+    if (solids.empty())
+      return Error{"iges", file,
+                   fmt::format("{}: its surfaces do not close to a solid; export it as solids, or as STEP", file)};
+    for (const auto& s : solids)
+      if (const int open = openEdges(s->shape); open > 0)
+        return Error{
+            "iges", file,
+            fmt::format("{}: the solid '{}' is not closed: {} open edges; export it again", file, s->name, open)};
+    return solids;
+  } catch (const Standard_Failure& e) {
+    return Error{"iges", file, fmt::format("{}: can't be read ({})", file, e.GetMessageString())};
+  }
+}
 
 Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progress* progress) {
   const std::string file = path.filename().string();
@@ -188,62 +240,6 @@ Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progre
   } catch (const Standard_Failure& e) {
     return Error{"step", file, fmt::format("{}: can't be read ({})", file, e.GetMessageString())};
   }
-}
-
-Status writeSolids(const std::vector<SolidPtr>& solids, const std::filesystem::path& path) {
-  std::ofstream out(path, std::ios::binary);
-  out << "cooperage-solids 1\n" << solids.size() << '\n';
-  for (const auto& s : solids) {
-    std::string name = s->name;
-    for (char& c : name)
-      if (c == '\n') c = ' ';
-    out << name << '\n' << (s->colour ? 1 : 0);
-    if (s->colour) out << ' ' << s->colour->r << ' ' << s->colour->g << ' ' << s->colour->b;
-    out << '\n';
-    std::ostringstream shape;
-    BinTools::Write(s->shape, shape);
-    const std::string bytes = shape.str();
-    out << bytes.size() << '\n';
-    out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
-  }
-  out.flush();
-  if (!out) return Error{"file", path.string(), fmt::format("{}: can't be written", path.string())};
-  return Done{};
-}
-
-Result<std::vector<SolidPtr>> readSolids(const std::filesystem::path& path) {
-  const Error broken{"file", path.string(), "the geometry handed over by the reader is incomplete"};
-  std::ifstream in(path, std::ios::binary);
-  std::string line;
-  if (!std::getline(in, line) || line != "cooperage-solids 1") return broken;
-  std::size_t count = 0;
-  if (!(in >> count) || count > 1000000) return broken;
-  std::vector<SolidPtr> solids;
-  std::getline(in, line);
-  try {
-    for (std::size_t i = 0; i < count; ++i) {
-      auto s = std::make_shared<Solid>();
-      int coloured = 0;
-      std::size_t bytes = 0;
-      if (!std::getline(in, s->name) || !(in >> coloured)) return broken;
-      if (coloured) {
-        model::Colour c;
-        if (!(in >> c.r >> c.g >> c.b)) return broken;
-        s->colour = c;
-      }
-      if (!(in >> bytes)) return broken;
-      std::getline(in, line);
-      std::string data(bytes, '\0');
-      if (!in.read(data.data(), static_cast<std::streamsize>(bytes))) return broken;
-      std::istringstream shape(data);
-      BinTools::Read(s->shape, shape);
-      if (s->shape.IsNull()) return broken;
-      solids.push_back(std::move(s));
-    }
-  } catch (const Standard_Failure&) {
-    return broken;
-  }
-  return solids;
 }
 
 }  // namespace cooperage::shape

@@ -12,7 +12,7 @@
 #include <gp_Sphere.hxx>
 #include <limits>
 
-#include "shape/solid.h"
+#include "shape/cut.h"
 
 namespace cooperage::shape {
 namespace {
@@ -97,7 +97,7 @@ std::vector<Snap> edgeSnaps(const TopoDS_Edge& edge) {
 
 std::vector<Snap> snapsOf(const TopoDS_Shape& s) {
   try {
-    if (s.IsNull()) return {};
+    if (s.IsNull() || isFaceted(s)) return {};
     if (s.ShapeType() == TopAbs_FACE) return faceSnaps(TopoDS::Face(s));
     if (s.ShapeType() == TopAbs_EDGE && !BRep_Tool::Degenerated(TopoDS::Edge(s))) return edgeSnaps(TopoDS::Edge(s));
     if (s.ShapeType() == TopAbs_VERTEX)

@@ -12,7 +12,7 @@
 #include <map>
 #include <unordered_map>
 
-#include "shape/solid.h"
+#include "shape/cut.h"
 
 namespace cooperage::shape {
 namespace {
@@ -61,9 +61,10 @@ void addFace(const TopoDS_Face& face, Welder& weld, Mesh& mesh) {
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
   Mesh mesh;
   try {
-    // a copy without the display mesh: shapes are shared between threads and never changed
-    const TopoDS_Shape copy = BRepBuilderAPI_Copy(shape, true, false).Shape();
-    BRepMesh_IncrementalMesh(copy, deflection / kMm, false, 0.6, false);
+    // a copy without the display mesh: shapes are shared between threads and never changed; triangles are what they are
+    const bool faceted = isFaceted(shape);
+    const TopoDS_Shape copy = faceted ? shape : BRepBuilderAPI_Copy(shape, true, false).Shape();
+    if (!faceted) BRepMesh_IncrementalMesh(copy, deflection / kMm, false, 0.6, false);
     Welder weld(mesh);
     for (TopExp_Explorer e(copy, TopAbs_FACE); e.More(); e.Next()) addFace(TopoDS::Face(e.Current()), weld, mesh);
   } catch (const Standard_Failure& e) {
@@ -74,6 +75,7 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
 }
 
 void meshForDisplay(const TopoDS_Shape& shape) {
+  if (isFaceted(shape)) return;
   Bnd_Box box;
   BRepBndLib::Add(shape, box, false);
   const double size = box.IsVoid() ? 1 : std::sqrt(box.SquareExtent());

@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include "shape/cut.h"
+
 namespace cooperage::shape {
 
 void ShapeStore::setFolder(std::filesystem::path folder) {
@@ -33,7 +35,7 @@ Result<std::vector<SolidPtr>> ShapeStore::file(const std::string& name, Progress
   auto solids = reader_(path, progress);
   if (!solids.ok()) return solids;
   const std::lock_guard lock(mutex_);
-  files_[key] = {time, size, *solids};
+  files_[key] = {time, size, *solids, name};
   return solids;
 }
 
@@ -44,7 +46,7 @@ void ShapeStore::put(const std::string& name, std::vector<SolidPtr> solids) {
   std::error_code ec;
   const auto time = std::filesystem::last_write_time(path, ec);
   const auto size = ec ? 0 : std::filesystem::file_size(path, ec);
-  if (!ec) files_[path.lexically_normal().string()] = {time, size, std::move(solids)};
+  if (!ec) files_[path.lexically_normal().string()] = {time, size, std::move(solids), name};
 }
 
 Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress) {
@@ -60,7 +62,7 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
       return Error{
           "solid", object,
           fmt::format("body {}: {} holds {} solids and no number {}", object, body.file, solids->size(), body.solid)};
-    return (*solids)[static_cast<std::size_t>(body.solid)];
+    return cut((*solids)[static_cast<std::size_t>(body.solid)], body.cuts, object);
   }
   const auto key = std::make_pair(static_cast<int>(body.kind), body.figures);
   {
@@ -81,6 +83,58 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   const std::lock_guard lock(mutex_);
   elements_[key] = solid;
   return SolidPtr(solid);
+}
+
+Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts,
+                                 const std::string& object) {
+  if (cuts.empty()) return solid;
+  std::vector<double> key;
+  for (const model::Cut& c : cuts) {
+    key.push_back(c.inside ? 1 : 0);
+    for (const model::CutTool& t : c.tools)
+      key.insert(key.end(),
+                 {t.cylinder ? 1.0 : 0.0, t.at.x(), t.at.y(), t.at.z(), t.axis.x(), t.axis.y(), t.axis.z(), t.radius});
+  }
+  const auto whole = std::make_pair(solid.get(), std::move(key));
+  {
+    const std::lock_guard lock(mutex_);
+    const auto it = cuts_.find(whole);
+    if (it != cuts_.end()) return it->second.second;
+  }
+  auto part = std::make_shared<Solid>(*solid);
+  for (const model::Cut& c : cuts) {
+    auto made = cutShape(part->shape, c);
+    if (!made.ok()) return Error{"cut", object, fmt::format("body {}: {}", object, made.error().text)};
+    part->shape = *made;
+  }
+  meshForDisplay(part->shape);
+  const std::lock_guard lock(mutex_);
+  cuts_[whole] = {solid, part};
+  return SolidPtr(part);
+}
+
+SolidFacesPtr ShapeStore::faces(const SolidPtr& solid) {
+  {
+    const std::lock_guard lock(mutex_);
+    const auto it = faces_.find(solid.get());
+    if (it != faces_.end()) return it->second.second;
+  }
+  auto found = facesOf(solid->shape);
+  const std::lock_guard lock(mutex_);
+  faces_[solid.get()] = {solid, found};
+  return found;
+}
+
+std::vector<std::string> ShapeStore::changedFiles() const {
+  std::vector<std::string> out;
+  const std::lock_guard lock(mutex_);
+  for (const auto& [path, entry] : files_) {
+    std::error_code ec;
+    const auto time = std::filesystem::last_write_time(path, ec);
+    if (ec) continue;  // gone: what was read stays
+    if (time != entry.time || std::filesystem::file_size(path, ec) != entry.size) out.push_back(entry.name);
+  }
+  return out;
 }
 
 Result<std::shared_ptr<const Mesh>> ShapeStore::mesh(const SolidPtr& solid, double deflection) {

@@ -4,14 +4,14 @@
 #include <mutex>
 
 #include "model/resolve.h"
-#include "shape/solid.h"
+#include "shape/face_features.h"
 
 namespace cooperage::shape {
 
 /// Keeps the solids of a document's files and elements, each read and meshed once. Any thread may ask.
 class ShapeStore {
  public:
-  explicit ShapeStore(SolidReader reader = readStep) : reader_(std::move(reader)) {}
+  explicit ShapeStore(SolidReader reader = readGeometry) : reader_(std::move(reader)) {}
 
   /// Folder against which file names of bodies are taken.
   void setFolder(std::filesystem::path folder);
@@ -21,6 +21,10 @@ class ShapeStore {
   Result<std::vector<SolidPtr>> file(const std::string& name, Progress* progress = nullptr);
   /// The solid of one body. The error names the body.
   Result<SolidPtr> body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress = nullptr);
+  /// What its faces are, found once.
+  SolidFacesPtr faces(const SolidPtr& solid);
+  /// Names of files that were read and have changed on disk since.
+  std::vector<std::string> changedFiles() const;
   /// Its mesh in body axes, m, true to the deflection.
   Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection);
   /// Puts solids in that were read already (after an import).
@@ -31,12 +35,16 @@ class ShapeStore {
     std::filesystem::file_time_type time;
     std::uintmax_t size = 0;
     std::vector<SolidPtr> solids;
+    std::string name;
   };
+  Result<SolidPtr> cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts, const std::string& object);
   SolidReader reader_;
   mutable std::mutex mutex_;
   std::filesystem::path folder_;
   std::map<std::string, FileEntry> files_;
   std::map<std::pair<int, std::vector<double>>, SolidPtr> elements_;
+  std::map<std::pair<const Solid*, std::vector<double>>, std::pair<SolidPtr, SolidPtr>> cuts_;
+  std::map<const Solid*, std::pair<SolidPtr, SolidFacesPtr>> faces_;
   std::map<std::pair<const Solid*, double>, std::pair<SolidPtr, std::shared_ptr<const Mesh>>> meshes_;
 };
 

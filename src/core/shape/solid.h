@@ -27,6 +27,7 @@ struct Solid {
   TopoDS_Shape shape;  ///< mm, in the axes of the file or the element; carries the mesh for display
   std::string name;
   std::optional<model::Colour> colour;
+  std::vector<std::string> path = {};  ///< names of the sub-assemblies that hold it, outermost first, "#n" for the n-th
 };
 using SolidPtr = std::shared_ptr<const Solid>;
 
@@ -36,6 +37,12 @@ using SolidReader = std::function<Result<std::vector<SolidPtr>>(const std::files
 
 /// Reads a STEP file in this process.
 Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progress* progress = nullptr);
+
+/// Reads an IGES, BREP, STL or OBJ file by its ending, or STEP. STL and OBJ hold no unit: their figures are taken as
+/// mm; they become one solid of triangles without surfaces.
+Result<std::vector<SolidPtr>> readGeometry(const std::filesystem::path& path, Progress* progress = nullptr);
+/// True for the endings that readGeometry() knows, in capitals too.
+bool isGeometryFile(const std::filesystem::path& path);
 
 /// Looks a STEP text over without the reader: header and end, entities that are referred to and missing.
 Status stepTextHealth(const std::string& text, const std::string& fileName);

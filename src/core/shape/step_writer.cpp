@@ -18,17 +18,11 @@
 #include <XCAFDoc_ShapeTool.hxx>
 #include <gp_Trsf.hxx>
 
+#include "shape/placement.h"
 #include "shape/solid.h"
 
 namespace cooperage::shape {
 namespace {
-
-gp_Trsf trsfOf(const Pose& p) {
-  gp_Trsf t;
-  t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3, p.R(2, 0),
-              p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
-  return t;
-}
 
 /// A moved shape would become an instance and lose its colour: leave what stands still alone.
 bool still(const Pose& p) { return p.p.isZero(0) && p.R.isIdentity(0); }
@@ -53,12 +47,12 @@ Status writeStep(const std::vector<StepPart>& parts, const std::string& name, co
     }
     for (const StepPart& part : parts) {
       const TDF_Label label = shapes->AddShape(
-          single && !still(part.placement) ? part.shape.Moved(trsfOf(part.placement)) : part.shape, false);
+          single && !still(part.placement) ? part.shape.Moved(toTrsf(part.placement)) : part.shape, false);
       call(label, part.name);
       if (part.colour)
         colours->SetColor(label, Quantity_Color(part.colour->r, part.colour->g, part.colour->b, Quantity_TOC_sRGB),
                           XCAFDoc_ColorSurf);
-      if (!single) call(shapes->AddComponent(assembly, label, TopLoc_Location(trsfOf(part.placement))), part.name);
+      if (!single) call(shapes->AddComponent(assembly, label, TopLoc_Location(toTrsf(part.placement))), part.name);
     }
     shapes->UpdateAssemblies();
     Interface_Static::SetCVal("write.step.schema", "AP214IS");

@@ -118,7 +118,8 @@ TEST(Travel, AStopTouchedBetweenTwoStepsEndsTheRun) {
 }
 
 TEST(Travel, TwoDrivesThatPartEndTheRunWhereTheyDo) {
-  const auto m = read(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"n","seats":[{"name":"s"}]}],
+  const auto m = read(
+      R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"n","seats":[{"name":"s"}]}],
     "joints":[{"name":"j","kind":"revolute","between":["g/s","n/s"]}],
     "drives":[{"name":"d","value":"j.turn","programme":[{"law":"linear","to":30,"time":1},{"law":"dwell","time":1}]},
      {"name":"e","value":"j.turn","programme":[{"law":"linear","to":60,"time":2}]}],"runs":[{"name":"r","duration":2,"steps":7}]})");

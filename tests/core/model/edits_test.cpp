@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "model/edits.h"
+#include "model/grouping.h"
+#include "model/joint_edits.h"
 
 #include "../support.h"
 
@@ -72,8 +73,8 @@ TEST(Edits, AJointInPlaceMovesNothingAndOneBroughtTogetherMeets) {
       R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true},{"name":"a","placement":{"at":[50,0,0],"turn":[0.8,0,0.6,0]}}]})");
   const auto r = resolve(m).value();
   const std::vector<Pose> poses{r.links[0].placement, r.links[1].placement};
-  const Place one{m.links[0]->id, "bore", Vec3(0.01, 0, 0), Vec3::UnitZ(), Vec3::UnitX(), 0};
-  const Place two{m.links[1]->id, "pin", Vec3(0.05, 0.02, 0.01), Vec3(0, 1, -1).normalized(), Vec3::UnitX(), 0};
+  const Place one{m.links[0]->id, "bore", Vec3(0.01, 0, 0), Vec3::UnitZ(), Vec3::UnitX()};
+  const Place two{m.links[1]->id, "pin", Vec3(0.05, 0.02, 0.01), Vec3(0, 1, -1).normalized(), Vec3::UnitX()};
   const auto inPlace = joined(m, one, two, JointKind::revolute, true, poses).value().first;
   EXPECT_EQ(inPlace.links[1]->placement.at[0].number, 50);
   const auto together = joined(m, one, two, JointKind::revolute, false, poses).value().first;

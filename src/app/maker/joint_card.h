@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include "../scene/float_card.h"
+#include "../session.h"
+#include "model/joint_edits.h"
+
+class QComboBox;
+class QLabel;
+
+namespace cooperage::app {
+
+/// What a joint allows, in words.
+QString leavesOf(model::JointKind kind);
+/// The kinds in the order of their keys 1 to 9, then those without a key.
+const std::vector<model::JointKind>& kindsInOrder();
+
+/// The card beside a pick: everything of a joint that can be chosen before it is confirmed, and again later.
+class JointCard : public FloatCard {
+  Q_OBJECT
+ public:
+  JointCard(Session& session, QWidget* scene);
+
+  /// What it shows. The maker fills it from a draft or from a joint.
+  struct Content {
+    QString title;
+    model::JointKind kind = model::JointKind::revolute;
+    bool making = true;           ///< else it is edited later
+    bool canChooseManner = true;  ///< two picks
+    bool keepInPlace = true;
+    bool canTurnOver = false;
+    model::Field along, about, lead;
+    double reference = 0;                                 ///< rad, of a draft
+    std::vector<std::pair<model::Id, QString>> partners;  ///< of one pick: links that can be the second
+    model::Id partner = 0;
+    QString advice;  ///< what the faces say
+    std::optional<model::JointKind> advised;
+    bool moves = true;
+  };
+  void fill(const Content& content);
+
+ signals:
+  void kindChosen(model::JointKind kind);
+  void reversed();
+  void turnedOver();
+  void mannerChosen(bool keepInPlace);
+  void partnerChosen(model::Id link);
+  void referenceTyped(double angle);
+  void alongTyped(const model::Field& field);
+  void aboutTyped(const model::Field& field);
+  void leadTyped(const model::Field& field);
+  void pickAnew(int which);
+  void pickReference();
+  void readBetween();
+  void moveToggled(bool on);
+
+ protected:
+  void keyPressEvent(QKeyEvent* e) override;
+
+ private:
+  void figure(class QFormLayout* form, const QString& label, const QString& objectName, const model::Field& field,
+              const Dimension& wanted, std::function<void(const model::Field&)> typed, QWidget* beside = nullptr);
+  Session& session_;
+};
+
+}  // namespace cooperage::app

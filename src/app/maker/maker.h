@@ -1,0 +1,96 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <optional>
+
+#include "../scene/scene.h"
+#include "joint_card.h"
+#include "place_builder.h"
+#include "shape/measure.h"
+#include "wiggle.h"
+
+namespace cooperage::app {
+
+/// Everything that is made by picking in the scene: joints, seats, measurements, cuts; and what a joint's card asks to
+/// pick anew. Always says what it wants next.
+class Maker : public QObject {
+  Q_OBJECT
+ public:
+  enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut };
+
+  Maker(Session& session, Scene& scene);
+
+  Task task() const { return task_; }
+  bool isPicking() const { return task_ != Task::none; }
+  const QString& prompt() const { return prompt_; }
+  PlaceBuilder& builder() { return builder_; }
+  JointCard& card() { return *card_; }
+  Wiggle& wiggle() { return wiggle_; }
+  const std::optional<model::JointDraft>& draft() const { return draft_; }
+  bool keepsInPlace() const { return keepInPlace_; }
+  model::JointKind kind() const { return kind_; }
+
+  void startJoint(model::JointKind kind);
+  /// A kind by its key: of the joint whose card is open, else the start of a new one.
+  void chooseKind(model::JointKind kind);
+  void setKeepInPlace(bool keep);
+  /// The first pick serves both links: the second is chosen in the card.
+  void onePick();
+  /// Opens the card of a joint that is there.
+  void editJoint(model::Id joint);
+  void startSeat();
+  /// Picks the geometry of a broken seat again.
+  void startSeatAnew(model::Id seat);
+  void startMeasure();
+  void startCut(model::Id body);
+  /// T: on an open card the moved link turns over, while picking the place is made of three points.
+  void turnOverOrThree();
+  void setMode(PlaceBuilder::Mode mode);
+  /// Esc: one step back; true if there was something to take back.
+  bool cancel();
+  void stop();
+  void confirm();
+
+ signals:
+  void changed();
+  void measured(const QString& text);
+
+ private:
+  void place(const PickedPlace& pick);
+  void take(const PickedPlace& pick);
+  void ask();
+  void applyDraft();
+  void openCard();
+  void fillCard();
+  void closeCard();
+  void edit(const QString& text, const Result<model::Mechanism>& next);
+  void beginPicking(Task task);
+  void takeMeasure(const PickedPlace& pick);
+  void takeReading(const PickedPlace& pick);
+  QString linkName(model::Id link) const;
+  QString adviceFor(model::Id a, model::Id b, std::optional<model::JointKind>& kind) const;
+
+  Session& session_;
+  Scene& scene_;
+  JointCard* card_;
+  Wiggle wiggle_;
+  PlaceBuilder builder_;
+  Task task_ = Task::none;
+  QString prompt_;
+  model::JointKind kind_ = model::JointKind::revolute;
+  bool keepInPlace_ = true, moves_ = true;
+  std::optional<PickedPlace> first_;
+  std::optional<model::JointDraft> draft_;  ///< of a joint that is being made
+  model::MechanismPtr base_;                ///< the document before it
+  std::vector<Pose> basePoses_;
+  model::Id editing_ = 0, seat_ = 0, body_ = 0;
+  int stepsBefore_ = 0;  ///< undo steps when the card was opened
+  double reference_ = 0;
+  int which_ = 0;
+  QPointF cardAt_;
+  std::vector<model::CutTool> tools_;
+};
+
+/// A measurement in words, in document units.
+QString wordsOf(const shape::Measured& m, const DocumentUnits& units);
+
+}  // namespace cooperage::app

@@ -1,0 +1,133 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "float_card.h"
+
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "../theme.h"
+
+namespace cooperage::app {
+
+FloatCard::FloatCard(QWidget* scene, const QString& name) : QFrame(scene) {
+  setObjectName(name);
+  const Theme& t = theme();
+  setProperty("float", true);
+  setStyleSheet(QStringLiteral("QFrame[float=\"true\"] { background: %1; border: 1px solid %2; border-radius: 9px; }")
+                    .arg(t.panel.name(), t.line.name()));
+  setFocusPolicy(Qt::StrongFocus);
+  setAutoFillBackground(true);
+  column_ = new QVBoxLayout(this);
+  column_->setContentsMargins(12, 9, 12, 10);
+  column_->setSpacing(6);
+  title_ = new QLabel;
+  title_->setFont(uiFont(9.5, QFont::DemiBold));
+  column_->addWidget(title_);
+  hide();
+}
+
+void FloatCard::setTitle(const QString& title) {
+  title_->setText(title);
+  setAccessibleName(title);
+}
+
+void FloatCard::openBeside(const QPointF& at) {
+  show();
+  raise();
+  adjustSize();
+  const QWidget* scene = parentWidget();
+  double x = at.x() + 28, y = at.y() - height() / 2.0;
+  if (x + width() > scene->width() - 10) x = at.x() - 28 - width();
+  if (x < 10) x = scene->width() - 10 - width();  // no room on either side: out of the middle
+  move(static_cast<int>(std::clamp(x, 10.0, std::max(10.0, scene->width() - 10.0 - width()))),
+       static_cast<int>(std::clamp(y, 44.0, std::max(44.0, scene->height() - 10.0 - height()))));
+  setFocus();
+}
+
+void FloatCard::mousePressEvent(QMouseEvent*) {}  // clicks do not fall through to the scene
+
+void FloatCard::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_Escape) {
+    emit cancelled();
+    return;
+  }
+  if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+    // Enter in a field ends the field; the next one confirms the card
+    if (qobject_cast<QLineEdit*>(focusWidget()) && focusWidget()->hasFocus())
+      setFocus();
+    else
+      emit confirmed();
+    return;
+  }
+  QFrame::keyPressEvent(e);
+}
+
+QFormLayout* FloatCard::addForm() {
+  auto* form = new QFormLayout;
+  form->setHorizontalSpacing(10);
+  form->setVerticalSpacing(5);
+  form->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
+  column_->addLayout(form);
+  return form;
+}
+
+QHBoxLayout* FloatCard::addRow() {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(5);
+  column_->addLayout(row);
+  return row;
+}
+
+QLabel* FloatCard::addText(const QString& objectName) {
+  auto* l = new QLabel;
+  l->setObjectName(objectName);
+  l->setWordWrap(true);
+  l->setFont(uiFont(8.8));
+  column_->addWidget(l);
+  return l;
+}
+
+QPushButton* FloatCard::addButton(QHBoxLayout* row, const QString& text, const QString& tip, const QString& objectName,
+                                  std::function<void()> press) {
+  auto* b = new QPushButton(text);
+  b->setObjectName(objectName);
+  b->setToolTip(tip);
+  b->setAccessibleName(tip);
+  b->setAutoDefault(false);
+  b->setStyleSheet(QStringLiteral("QPushButton { padding: 3px 8px; }"));
+  connect(b, &QPushButton::clicked, this, [press] { press(); });
+  row->addWidget(b);
+  return b;
+}
+
+void FloatCard::addEnd(const QString& confirm) {
+  auto* row = addRow();
+  row->addStretch(1);
+  addButton(row, tr("Cancel"), tr("Take it back (Esc)"), QStringLiteral("cancel card"), [this] { emit cancelled(); });
+  auto* b =
+      addButton(row, confirm, confirm + tr(" (Enter)"), QStringLiteral("confirm card"), [this] { emit confirmed(); });
+  b->setProperty("primary", true);
+}
+
+namespace {
+void clearLayout(QLayout* layout, int keep) {
+  while (layout->count() > keep) {
+    QLayoutItem* item = layout->takeAt(keep);
+    if (item->layout()) clearLayout(item->layout(), 0);
+    if (item->widget()) {
+      item->widget()->hide();
+      item->widget()->deleteLater();
+    }
+    delete item;
+  }
+}
+}  // namespace
+
+void FloatCard::clear() { clearLayout(column_, 1); }
+
+}  // namespace cooperage::app

@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QFrame>
+#include <functional>
+
+class QFormLayout;
+class QHBoxLayout;
+class QLabel;
+class QPushButton;
+class QVBoxLayout;
+
+namespace cooperage::app {
+
+/// A small card over the scene, beside what it speaks of; never a dialog. Enter confirms, Esc cancels.
+class FloatCard : public QFrame {
+  Q_OBJECT
+ public:
+  FloatCard(QWidget* scene, const QString& name);
+  /// Beside a pixel of the scene, wholly within it.
+  void openBeside(const QPointF& at);
+  void setTitle(const QString& title);
+
+ signals:
+  void confirmed();
+  void cancelled();
+
+ protected:
+  void keyPressEvent(QKeyEvent* e) override;
+  void mousePressEvent(QMouseEvent* e) override;
+  QFormLayout* addForm();
+  QHBoxLayout* addRow();
+  QLabel* addText(const QString& objectName);
+  QPushButton* addButton(QHBoxLayout* row, const QString& text, const QString& tip, const QString& objectName,
+                         std::function<void()> press);
+  void addEnd(const QString& confirm);
+  /// Takes everything but the title out.
+  void clear();
+  QVBoxLayout* column() { return column_; }
+
+ private:
+  QVBoxLayout* column_;
+  QLabel* title_;
+};
+
+}  // namespace cooperage::app

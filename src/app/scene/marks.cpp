@@ -1,0 +1,311 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "marks.h"
+
+#include <QPainter>
+#include <cmath>
+
+#include "../merges.h"
+#include "../theme.h"
+#include "scene.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+void Marks::paint(QPainter& p) {
+  ghosts(p);
+  triad(p);
+  seats(p);
+  joints(p);
+  stops(p);
+  contact(p);
+}
+
+void Marks::triad(QPainter& p) {
+  const QPointF o(46, scene_.height() - 46);
+  const struct {
+    Vec3 axis;
+    const char* name;
+    QColor colour;
+  } axes[] = {
+      {Vec3::UnitX(), "x", theme().bad}, {Vec3::UnitY(), "y", theme().ok}, {Vec3::UnitZ(), "z", theme().curve[0]}};
+  const QPointF base = scene_.project(Vec3::Zero());
+  for (const auto& a : axes) {
+    const QPointF d = (scene_.project(a.axis * 30 * scene_.scale()) - base);
+    p.setPen(QPen(a.colour, 2, Qt::SolidLine, Qt::RoundCap));
+    p.drawLine(o, o + d);
+    if (std::hypot(d.x(), d.y()) < 8) continue;
+    p.setPen(theme().mute);
+    p.setFont(uiFont(8));
+    p.drawText(QRectF(o.x() + d.x() * 1.32 - 8, o.y() + d.y() * 1.32 - 8, 16, 16), Qt::AlignCenter,
+               QLatin1String(a.name));
+  }
+}
+
+void Marks::joints(QPainter& p) {
+  const auto& m = *session_.mechanism();
+  const auto& r = session_.resolved();
+  const Stage stage = session_.stage();
+  if (stage != Stage::join && stage != Stage::drive && session_.selection().empty()) return;
+  if (!scene_.shows(Scene::Mark::joints)) return;
+  for (std::size_t i = 0; i < r.joints.size(); ++i) {
+    const auto& j = r.joints[i];
+    const bool chosen = session_.isSelected(j.id);
+    bool driven = false;
+    QString drive;
+    for (const auto& d : m.drives)
+      if (d->value.id == j.id && d->enabled) {
+        driven = true;
+        drive = QString::fromStdString(d->name);
+      }
+    if (stage == Stage::drive && !driven && !chosen) continue;
+    if (stage != Stage::join && stage != Stage::drive && !chosen) continue;
+    const Pose f = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA;
+    const QPointF at = scene_.project(f.p);
+    const QPointF along = scene_.project(f.p + f.R.col(2) * 26 * scene_.scale());
+    const QColor c = chosen ? theme().accent : theme().ink;
+    p.setPen(QPen(c, 1.6));
+    p.drawLine(at, along);
+    const QRectF box(at.x() - 11, at.y() - 11, 22, 22);
+    p.setPen(QPen(chosen ? theme().accent : theme().line, chosen ? 2 : 1));
+    QColor fill = theme().panel;
+    fill.setAlphaF(0.92f);
+    p.setBrush(fill);
+    p.drawEllipse(box);
+    const QString name = driven && stage == Stage::drive
+                             ? QStringLiteral("joints/drive")
+                             : QStringLiteral("joints/") + QLatin1String(model::infoOf(j.kind).name);
+    p.drawPixmap(QPointF(at.x() - 8, at.y() - 8),
+                 iconPixmap(name, driven ? theme().accent : c, 16, scene_.devicePixelRatioF()));
+    QString label;
+    if (driven && (stage == Stage::drive || chosen)) label = drive;
+    if (chosen && label.isEmpty()) label = QString::fromStdString(j.name);
+    if (label.isEmpty()) continue;
+    p.setFont(uiFont(8.5, QFont::DemiBold));
+    const QRectF text = p.fontMetrics().boundingRect(label).adjusted(0, 0, 14, 6);
+    const QRectF flag(at.x() + 15, at.y() - text.height() / 2, text.width(), text.height());
+    p.setPen(QPen(theme().line, 1));
+    p.setBrush(fill);
+    p.drawRoundedRect(flag, 5, 5);
+    p.setPen(driven ? theme().accent : theme().ink);
+    p.drawText(flag, Qt::AlignCenter, label);
+  }
+}
+
+/// Where the chosen interference is deepest, with its figure.
+void Marks::contact(QPainter& p) {
+  if (!session_.check() || session_.isCheckStale() || session_.chosenInterference() < 0) return;
+  const auto& list = session_.check()->result.interference;
+  const auto i = static_cast<std::size_t>(session_.chosenInterference());
+  if (i >= list.size() || !session_.run() || std::abs(session_.cursor() - list[i].deepest.time) > 1e-9) return;
+  const auto& r = session_.resolved();
+  const auto& units = session_.mechanism()->units;
+  const QPointF at = scene_.project(list[i].deepest.point);
+  p.setPen(QPen(theme().bad, 1.8));
+  QColor wash = theme().bad;
+  wash.setAlphaF(0.16f);
+  p.setBrush(wash);
+  p.drawEllipse(at, 17, 17);
+  const double mm = units.factor(dimension::kLength), axis = units.factor(session_.run()->result.axisDimension);
+  const QString first =
+      QObject::tr("%1 %2 deep at %3 %4")
+          .arg(QString::number(list[i].deepest.depth / mm, 'f', 2), QString::fromStdString(units.length),
+               QString::number(list[i].deepest.at / axis, 'f', 1),
+               QString::fromStdString(units.label(session_.run()->result.axisDimension)));
+  const QString second = QString::fromStdString(r.links[static_cast<std::size_t>(list[i].linkA)].name + " \u2013 " +
+                                                r.links[static_cast<std::size_t>(list[i].linkB)].name);
+  p.setFont(uiFont(9, QFont::DemiBold));
+  const double w = std::max(p.fontMetrics().horizontalAdvance(first), p.fontMetrics().horizontalAdvance(second)) + 20;
+  QRectF flag(at.x() + 44, at.y() + 40, w, 40);
+  if (flag.right() > scene_.width() - 10) flag.moveRight(at.x() - 44);
+  p.drawLine(at + QPointF(12, 12), flag.left() > at.x() ? flag.topLeft() + QPointF(0, 8) : flag.topRight());
+  p.setBrush(theme().field);
+  p.setPen(QPen(theme().bad, 1));
+  p.drawRoundedRect(flag, 6, 6);
+  p.setPen(theme().bad);
+  p.drawText(flag.adjusted(10, 4, -4, -20), Qt::AlignLeft | Qt::AlignVCenter, first);
+  p.setFont(uiFont(8.5));
+  p.setPen(theme().mute);
+  p.drawText(flag.adjusted(10, 20, -4, -3), Qt::AlignLeft | Qt::AlignVCenter, second);
+}
+
+/// Seats as small marks with the direction of their axis; broken ones with a cross and where they were.
+void Marks::seats(QPainter& p) {
+  const auto& m = *session_.mechanism();
+  const auto& r = session_.resolved();
+  const Theme& t = theme();
+  const bool all = scene_.shows(Scene::Mark::seats) &&
+                   (scene_.isPicking() || session_.stage() == Stage::shape || session_.stage() == Stage::join);
+  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+    for (std::size_t i = 0; i < r.links[l].seats.size(); ++i) {
+      const auto& seat = *m.links[l]->seats[i];
+      const bool chosen = session_.isSelected(seat.id);
+      const bool ofChosen = session_.isSelected(r.links[l].id);
+      if (!seat.broken && !chosen && !(all && (ofChosen || scene_.isPicking()))) continue;
+      if (m.links[l]->hidden) continue;
+      const Pose f = session_.poses()[l] * r.links[l].seats[i].frame;
+      const QPointF at = scene_.project(f.p), along = scene_.project(f.p + f.R.col(2) * 18 * scene_.scale());
+      const QColor c = seat.broken ? t.bad : chosen ? t.accent : t.mute;
+      p.setPen(QPen(c, chosen ? 2 : 1.2));
+      p.drawLine(at, along);
+      p.setBrush(t.panel);
+      if (seat.broken) {
+        p.drawEllipse(at, 8, 8);
+        p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4));
+        p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4));
+      } else {
+        p.drawEllipse(at, 3.2, 3.2);
+      }
+      if (!chosen && !seat.broken) continue;
+      const QString name = seat.broken ? QObject::tr("%1 was here").arg(QString::fromStdString(seat.name))
+                                       : QString::fromStdString(seat.name);
+      p.setFont(uiFont(8.5, QFont::DemiBold));
+      p.drawText(at + QPointF(12, -6), name);
+    }
+}
+
+std::vector<Marks::Handle> Marks::handles() const {
+  std::vector<Handle> out;
+  if (session_.stage() != Stage::join || session_.selection().size() != 1 || !session_.home()) return out;
+  const auto& r = session_.resolved();
+  for (std::size_t i = 0; i < r.joints.size(); ++i) {
+    const auto& j = r.joints[i];
+    if (j.id != session_.selection()[0]) continue;
+    const auto& info = infoOf(j.kind);
+    const Pose seat = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+    std::size_t v = 0;
+    for (const Motion motion : info.motions) {
+      if (v >= info.values.size()) break;
+      const std::size_t value = v;
+      v += motion == Motion::ball ? 3 : motion == Motion::surface ? 2 : 1;
+      const bool turn = motion == Motion::turnX || motion == Motion::turnY || motion == Motion::turnZ;
+      const bool slide = motion == Motion::slideX || motion == Motion::slideY || motion == Motion::slideZ;
+      if (!turn && !slide) continue;
+      Pose frame = seat;
+      if (motion == Motion::turnX || motion == Motion::slideX) frame.R = frame.R * rotationAbout(1, kPi / 2);
+      if (motion == Motion::turnY || motion == Motion::slideY) frame.R = frame.R * rotationAbout(0, -kPi / 2);
+      const auto add = [&](int which, const std::optional<double>& x) {
+        if (!x) return;
+        Handle h{j.id, info.values[value].name, which, frame, turn, *x, {}};
+        const double reach = 58 * scene_.scale();
+        h.at = turn ? scene_.project(frame * Vec3(reach * std::cos(*x), reach * std::sin(*x), 0))
+                    : scene_.project(frame * Vec3(0, 0, *x));
+        out.push_back(h);
+      };
+      add(0, j.low[value]);
+      add(1, j.high[value]);
+      add(2, j.home[value]);
+    }
+  }
+  return out;
+}
+
+std::optional<Marks::Handle> Marks::handleAt(const QPointF& at) const {
+  for (const Handle& h : handles())
+    if (std::hypot(h.at.x() - at.x(), h.at.y() - at.y()) < 9) return h;
+  return std::nullopt;
+}
+
+void Marks::drag(const Handle& h, const QPointF& to) {
+  Vec3 origin, direction;
+  scene_.ray(to, origin, direction);
+  const auto& units = session_.mechanism()->units;
+  double value = 0;
+  if (h.turn) {
+    const Vec3 n = h.frame.R.col(2);
+    if (std::abs(n.dot(direction)) < 1e-3) return;  // seen edge on
+    const Vec3 p = origin + direction * (n.dot(h.frame.p - origin) / n.dot(direction));
+    const Vec3 local = h.frame.inverse() * p;
+    value = std::atan2(local.y(), local.x());
+    value += 2 * kPi * std::round((h.now - value) / (2 * kPi));  // stops may lie beyond a turn
+    value = std::round(value * 180 / kPi) * kPi / 180;
+  } else {
+    // the point of the axis that is nearest to the ray
+    const Vec3 axis = h.frame.R.col(2), d = direction.normalized(), w = h.frame.p - origin;
+    const double b = axis.dot(d), below = 1 - b * b;
+    if (below < 1e-6) return;
+    value = (b * d.dot(w) - axis.dot(w)) / below;
+    const double step = std::pow(10, std::ceil(std::log10(std::max(1e-9, scene_.scale()))));
+    value = std::round(value / step) * step;
+  }
+  const Dimension dimension = h.turn ? dimension::kAngle : dimension::kLength;
+  const Field field(std::round(value / units.factor(dimension) * 1e6) / 1e6);
+  session_.apply(h.which == 2 ? QObject::tr("Move home value") : QObject::tr("Move stop"),
+                 changedJoint(*session_.mechanism(), h.joint,
+                              [&](Joint& j) {
+                                if (h.which == 2)
+                                  j.home[h.value] = field;
+                                else
+                                  (h.which == 0 ? j.stops[h.value].low : j.stops[h.value].high) = field;
+                              }),
+                 kMergeStop);
+}
+
+void Marks::stops(QPainter& p) {
+  const Theme& t = theme();
+  const auto all = handles();
+  // an arc or a line between both stops of a value
+  for (const Handle& low : all) {
+    if (low.which != 0) continue;
+    for (const Handle& high : all) {
+      if (high.which != 1 || high.value != low.value) continue;
+      QPolygonF line;
+      const double reach = 58 * scene_.scale();
+      for (int i = 0; i <= 48; ++i) {
+        const double x = low.now + (high.now - low.now) * i / 48;
+        line << scene_.project(low.turn ? low.frame * Vec3(reach * std::cos(x), reach * std::sin(x), 0)
+                                        : low.frame * Vec3(0, 0, x));
+      }
+      p.setPen(QPen(t.accent, 2.2, Qt::SolidLine, Qt::RoundCap));
+      p.setBrush(Qt::NoBrush);
+      p.drawPolyline(line);
+    }
+  }
+  const auto& units = session_.mechanism()->units;
+  for (const Handle& h : all) {
+    const Dimension d = h.turn ? dimension::kAngle : dimension::kLength;
+    p.setPen(QPen(t.panel, 1.5));
+    p.setBrush(h.which == 2 ? t.ink : t.accent);
+    if (h.which == 2)
+      p.drawEllipse(h.at, 5, 5);
+    else
+      p.drawRoundedRect(QRectF(h.at.x() - 5, h.at.y() - 5, 10, 10), 2, 2);
+    const QString what = h.which == 0 ? QObject::tr("low") : h.which == 1 ? QObject::tr("high") : QObject::tr("home");
+    p.setFont(uiFont(8));
+    p.setPen(t.ink);
+    p.drawText(h.at + QPointF(9, 4),
+               QStringLiteral("%1 %2 %3")
+                   .arg(what, QString::fromStdString(formatNumber(std::round(h.now / units.factor(d) * 1e3) / 1e3)),
+                        QString::fromStdString(units.label(d))));
+  }
+}
+
+/// Other ways to close at home, as lines.
+void Marks::ghosts(QPainter& p) {
+  const auto& list = session_.ghosts();
+  for (std::size_t g = 0; g < list.size(); ++g) {
+    QColor c = theme().curve[g % 6];
+    c.setAlphaF(0.75f);
+    p.setPen(QPen(c, 1.2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    Vec3 mark = Vec3::Zero();
+    bool any = false;
+    for (std::size_t l = 0; l < list[g].size() && l < session_.poses().size(); ++l) {
+      const Pose &a = list[g][l], &b = session_.poses()[l];
+      if ((a.p - b.p).norm() + (a.R - b.R).norm() < 1e-7) continue;
+      for (const auto& line : scene_.linesOfLink(static_cast<int>(l), a)) {
+        QPolygonF poly;
+        for (const Vec3& v : line) poly << scene_.project(v);
+        p.drawPolyline(poly);
+        mark = line.front();
+        any = true;
+      }
+    }
+    if (!any) continue;
+    p.setFont(uiFont(8.5, QFont::DemiBold));
+    p.setPen(theme().ink);
+    p.drawText(scene_.project(mark) + QPointF(8, -8), QObject::tr("way %1").arg(g + 2));
+  }
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QPointF>
+#include <optional>
+#include <vector>
+
+#include "../session.h"
+
+class QPainter;
+
+namespace cooperage::app {
+
+class Scene;
+
+/// What is painted over the picture: axes, joints, seats, stops with their handles, ghosts of other ways to close, the
+/// chosen contact. Stops are dragged by their handles.
+class Marks {
+ public:
+  Marks(Session& session, Scene& scene) : session_(session), scene_(scene) {}
+  void paint(QPainter& p);
+
+  /// A stop or home value as a handle in the scene.
+  struct Handle {
+    model::Id joint = 0;
+    std::string value;
+    int which = 0;  ///< 0 lower stop, 1 upper stop, 2 home
+    Pose frame;     ///< the joint's first seat in ground, the value's axis along z
+    bool turn = true;
+    double now = 0;
+    QPointF at;
+  };
+  std::vector<Handle> handles() const;
+  std::optional<Handle> handleAt(const QPointF& at) const;
+  /// Moves a handle to a pixel: whole degrees or round lengths.
+  void drag(const Handle& handle, const QPointF& to);
+
+ private:
+  void triad(QPainter& p);
+  void joints(QPainter& p);
+  void seats(QPainter& p);
+  void stops(QPainter& p);
+  void ghosts(QPainter& p);
+  void contact(QPainter& p);
+
+  Session& session_;
+  Scene& scene_;
+};
+
+}  // namespace cooperage::app

@@ -1,0 +1,214 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "picker.h"
+
+#include <QPainter>
+#include <cmath>
+
+#include "../theme.h"
+#include "scene.h"
+#include "shape/refresh.h"
+// OCCT last
+#include <TopExp_Explorer.hxx>
+
+namespace cooperage::app {
+
+using namespace model;
+
+model::Place toPlace(const PickedPlace& pick) {
+  Place p;
+  p.link = pick.link;
+  p.name = (pick.of.isEmpty() ? pick.word : pick.of).toStdString();
+  p.at = pick.at;
+  p.axis = pick.axis;
+  p.ref = pick.ref;
+  p.seat = pick.seat;
+  p.curve = pick.curve;
+  if (pick.hit.part.IsNull() || !pick.hit.solid) return p;
+  SeatSource s;
+  s.body = pick.hit.body;
+  s.word = pick.word.toStdString();
+  s.feature = shape::featureOf(pick.hit.solid->shape, pick.hit.part);
+  p.source = s;
+  int index = 0;
+  for (TopExp_Explorer e(pick.hit.solid->shape, TopAbs_FACE); e.More(); e.Next(), ++index)
+    if (e.Current().IsSame(pick.hit.part)) p.face = index;
+  return p;
+}
+
+void Picker::clear() {
+  candidates_.clear();
+  outline_.clear();
+  present_ = -1;
+  nearest_ = 0;
+  keep_ = false;
+  stepped_ = false;
+}
+
+const PickedPlace* Picker::present() const {
+  return present_ < 0 ? nullptr : &candidates_[static_cast<std::size_t>(present_)];
+}
+
+bool Picker::passes(const PickedPlace& p) const {
+  if (p.seat) return true;
+  const std::string& kind = p.feature.kind;
+  if (kind == "cylinder" || kind == "cone" || kind == "torus")
+    return p.word == "centre" ? filter_.points || filter_.axes : filter_.axes;
+  if (kind == "plane") return p.word == "middle" ? filter_.planes : filter_.points;
+  if (kind == "circle") return filter_.points || filter_.axes;
+  return filter_.points;
+}
+
+void Picker::addPlaces(const Hit& hit) {
+  if (hit.part.IsNull()) return;
+  const Feature feature = shape::featureOf(hit.part);
+  for (const auto& s : shape::snapsOf(hit.part)) {
+    PickedPlace p;
+    p.link = hit.link;
+    p.word = QString::fromStdString(s.word);
+    p.of = QString::fromStdString(shape::wordsFor(feature));
+    p.at = hit.placement * s.at;
+    p.axis = hit.placement.R * s.axis;
+    p.ref = hit.placement.R * s.ref;
+    p.hit = hit;
+    p.feature = feature;
+    bool known = !passes(p);
+    for (const PickedPlace& k : candidates_)
+      known = known || (k.link == p.link && (k.at - p.at).norm() < 1e-8 &&
+                        std::abs(k.axis.normalized().dot(p.axis.normalized())) > 1 - 1e-9);
+    if (!known) candidates_.push_back(std::move(p));
+  }
+}
+
+/// Seats that are there already answer too, so that several joints can use one.
+void Picker::addSeats(const QPointF& at) {
+  if (!scene_.shows(Scene::Mark::seats)) return;
+  const auto& r = session_.resolved();
+  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+    for (const auto& s : r.links[l].seats) {
+      const Pose f = session_.poses()[l] * s.frame;
+      const QPointF d = scene_.project(f.p) - at;
+      if (std::hypot(d.x(), d.y()) > 8) continue;
+      PickedPlace p;
+      p.link = r.links[l].id;
+      p.word = QObject::tr("seat");
+      p.of = QString::fromStdString(s.name);
+      p.at = f.p;
+      p.axis = f.R.col(2);
+      p.ref = f.R.col(0);
+      p.seat = s.id;
+      candidates_.push_back(std::move(p));
+    }
+}
+
+void Picker::takeNearest(const QPointF& at, int among) {
+  double best = 1e300;
+  present_ = -1;
+  for (int i = 0; i < among; ++i) {
+    // the first one (the middle of an axis) wins ties, which is what is meant most often
+    const QPointF d = scene_.project(candidates_[static_cast<std::size_t>(i)].at) - at;
+    const double distance = std::hypot(d.x(), d.y()) + 0.01 * i;
+    if (distance < best) {
+      best = distance;
+      present_ = i;
+    }
+  }
+}
+
+void Picker::hover(const QPointF& at) {
+  // a hand that trembles does not undo a step through the list
+  if (stepped_ && std::hypot(at.x() - at_.x(), at.y() - at_.y()) < 4) return;
+  at_ = at;
+  stepped_ = false;
+  if (keep_) {
+    takeNearest(at, static_cast<int>(candidates_.size()));
+    return;
+  }
+  candidates_.clear();
+  outline_.clear();
+  const std::vector<Hit> hits = scene_.hitsAt(at);
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    addPlaces(hits[i]);
+    if (i > 0) continue;
+    nearest_ = static_cast<int>(candidates_.size());
+    if (hits[i].part.IsNull()) continue;
+    outline_ = shape::linesOf(hits[i].part);
+    for (auto& line : outline_)
+      for (Vec3& p : line) p = hits[i].placement * p;
+  }
+  if (hits.empty()) nearest_ = 0;
+  addSeats(at);
+  takeNearest(at, nearest_);
+  if (present_ < 0 && !candidates_.empty()) present_ = 0;
+}
+
+void Picker::step(int by) {
+  const int n = static_cast<int>(candidates_.size());
+  if (n == 0) return;
+  present_ = ((present_ + by) % n + n) % n;
+  stepped_ = true;
+}
+
+void Picker::setKeep(bool keep) { keep_ = keep && !candidates_.empty(); }
+
+namespace {
+
+void flag(QPainter& p, const QPointF& at, const QString& text, const QColor& fill, const QColor& ink, double right) {
+  p.setFont(uiFont(8.5, QFont::DemiBold));
+  const QRectF box = p.fontMetrics().boundingRect(text).adjusted(0, 0, 14, 6);
+  QRectF place(at.x() + 10, at.y() + 8, box.width(), box.height());
+  if (place.right() > right - 4) place.moveRight(at.x() - 10);
+  p.setPen(Qt::NoPen);
+  p.setBrush(fill);
+  p.drawRoundedRect(place, 5, 5);
+  p.setPen(ink);
+  p.drawText(place, Qt::AlignCenter, text);
+}
+
+}  // namespace
+
+void Picker::paint(QPainter& p, const std::vector<PickedPlace>& chosen) const {
+  const Theme& t = theme();
+  p.setPen(QPen(t.accent, 2.2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  p.setBrush(Qt::NoBrush);
+  for (const auto& line : outline_) {
+    QPolygonF poly;
+    for (const Vec3& v : line) poly << scene_.project(v);
+    p.drawPolyline(poly);
+  }
+  const auto dot = [&](const PickedPlace& place, bool strong, const QColor& c) {
+    const QPointF at = scene_.project(place.at);
+    if (strong) {
+      p.setPen(QPen(c, 2, Qt::SolidLine, Qt::RoundCap));
+      p.drawLine(at, scene_.project(place.at + place.axis.normalized() * 34 * scene_.scale()));
+    }
+    p.setPen(QPen(t.panel, 1.5));
+    p.setBrush(c);
+    p.drawEllipse(at, strong ? 5.5 : 3.5, strong ? 5.5 : 3.5);
+  };
+  const double right = scene_.width();
+  for (const auto& c : chosen) {
+    dot(c, true, t.curve[1]);
+    flag(p, scene_.project(c.at), c.word, t.curve[1], t.panel, right);
+  }
+  const int shown = keep_ ? static_cast<int>(candidates_.size()) : std::max(nearest_, 0);
+  for (int i = 0; i < static_cast<int>(candidates_.size()); ++i) {
+    const auto& c = candidates_[static_cast<std::size_t>(i)];
+    if (i == present_ || (i >= shown && !c.seat)) continue;
+    dot(c, false, t.accent);
+    p.setFont(uiFont(8));
+    p.setPen(t.mute);
+    p.drawText(scene_.project(c.at) + QPointF(7, -4), c.word);
+  }
+  if (const PickedPlace* now = present()) {
+    dot(*now, true, t.accent);
+    QString text = now->of.isEmpty() ? now->word : now->of + QStringLiteral(", ") + now->word;
+    if (present_ >= nearest_ && !now->seat) {
+      const auto link = findLink(*session_.mechanism(), now->link);
+      text = (link ? QString::fromStdString(link->name) : QString()) + QStringLiteral(": ") + text;
+    }
+    if (candidates_.size() > 1) text += QStringLiteral("   %1/%2").arg(present_ + 1).arg(candidates_.size());
+    flag(p, scene_.project(now->at), text, t.ink, t.panel, right);
+  }
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include "model/edits.h"
+
+/// Making and changing joints by picked places.
+namespace cooperage::model {
+
+/// What a pick on a link gives: a place in ground axes.
+struct Place {
+  Id link = 0;
+  std::string name;  ///< for the new seat: "bore", "pin end"
+  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ(), ref = Vec3::UnitX();
+  Id seat = 0;                            ///< an existing seat to use again
+  std::optional<SeatSource> source = {};  ///< the geometry that it comes from
+  Id curve = 0;                           ///< of a point on a curve: the curve that was picked
+  int face = -1;                          ///< of a point on a surface: the face
+};
+
+/// A joint as its maker has it: everything that its card shows before it is confirmed.
+struct JointDraft {
+  Place first, second;  ///< one pick in place: second has its link only
+  bool onePick = false;
+  JointKind kind = JointKind::revolute;
+  bool keepInPlace = true;  ///< else the second link is brought to the first place (the first, if only it can move)
+  bool reverse = false;     ///< the axis points, and the joint counts, the other way
+  bool turnedOver = false;  ///< the second link comes the other way round
+  double refAngle = 0;      ///< turns the reference direction about the axis, rad
+  Field slideOffset, turnOffset;
+  Field lead;                                            ///< of a screw
+  Id joint = newId(), seatA = newId(), seatB = newId();  ///< what it makes keeps its ids while the draft changes
+};
+
+/// The mechanism with the joint of a draft. Keep in place: the second seat is put where the first is, so nothing moves
+/// and all values are zero. Bring together: the second link is moved so that its place meets the first.
+/// @param linkPoses X_GL of every link, as the user sees them while picking
+Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& draft, const std::vector<Pose>& linkPoses);
+
+/// Makes a joint between two places. @return the mechanism and the joint's id
+Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,
+                                        bool keepInPlace, const std::vector<Pose>& linkPoses);
+
+/// Another kind on the same seats; home values and stops that it does not have go.
+Mechanism withKind(const Mechanism& m, Id joint, JointKind kind);
+/// Both seats turn over about their reference: the joint counts the other way and nothing moves. Offsets, home values
+/// and stops change their signs with it, so that they mean the same poses.
+Mechanism reversed(const Mechanism& m, Id joint);
+/// Both reference directions turn about the axis; nothing moves.
+Mechanism withReferenceTurned(const Mechanism& m, Id joint, double angle);
+/// Both reference directions point along a direction (ground axes), as far as it is square to the axis.
+Result<Mechanism> withReferenceAlong(const Mechanism& m, Id joint, const Vec3& direction,
+                                     const std::vector<Pose>& linkPoses);
+/// One of the two places picked anew, the other kept. In place, nothing moves: the other seat takes the same place on
+/// its link.
+Result<Mechanism> withPlace(const Mechanism& m, Id joint, int which, const Place& place, bool keepInPlace,
+                            const std::vector<Pose>& linkPoses);
+
+/// What a joint value is read between: a direction and a point on each link, ground axes.
+struct Reading {
+  Vec3 directionA, directionB, pointA, pointB;
+};
+/// The joint's turn (or slide) reads what lies between two faces or lines from now on; nothing moves. Home values and
+/// stops are rewritten so that they mean the same poses.
+Result<Mechanism> withReading(const Mechanism& m, Id joint, const Reading& reading, const std::vector<Pose>& linkPoses);
+
+/// All joints and couplings of one link for another that is its equal, in place: seats lie on it as on the first, their
+/// partners on the other links where it stands.
+Result<Mechanism> withJointsCopied(const Mechanism& m, Id from, Id to, const std::vector<Pose>& linkPoses);
+
+}  // namespace cooperage::model

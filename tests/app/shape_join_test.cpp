@@ -1,0 +1,611 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The stages Shape and Join as a user meets them: mouse and keys on the real window.
+#include <QComboBox>
+#include <QDir>
+#include <QSlider>
+#include <QToolButton>
+#include <QTreeWidget>
+
+#include "maker/placing_card.h"
+#include "sample_assemblies.h"
+#include "shape/cut.h"
+#include "scene/picker.h"
+#include "window_fixture.h"
+
+namespace cooperage::app {
+namespace {
+
+class ShapeJoin : public WindowTest {
+ protected:
+  /// Writes the parts of a sample as one file each, in place.
+  QString partsFolder(const demo::Sample& sample) {
+    for (const auto& p : sample.parts)
+      EXPECT_TRUE(shape::writeStep({{p.shape, p.name, {}, {}}}, p.name,
+                                   folder.filePath(QString::fromStdString(p.name + ".step")).toStdString())
+                      .ok());
+    return folder.path();
+  }
+  demo::Sample sample(const std::string& name) {
+    for (auto& s : demo::sampleAssemblies(0))
+      if (s.name == name) return s;
+    ADD_FAILURE() << "no sample " << name;
+    return {};
+  }
+  void pick(model::Id link, const Vec3& place) {
+    const QPoint at = pixelOffering(link, place);
+    QTest::mouseMove(window.scene(), at);
+    QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
+    QApplication::processEvents();
+  }
+  void enterOn(QWidget* card) {
+    QTest::keyClick(card, Qt::Key_Return);
+    settle();
+  }
+  void look(const char* view) {
+    window.actions()->find(QStringLiteral("view ") + QLatin1String(view))->trigger();
+    window.scene()->fitAll();
+    QApplication::processEvents();
+  }
+  /// Any place of a link: in place only the first pick says where the joint is.
+  void pickAny(model::Id link) {
+    for (int y = 60; y < window.scene()->height() - 60; y += 5)
+      for (int x = 10; x < window.scene()->width() - 10; x += 5) {
+        const auto offered = window.scene()->placeAt(QPoint(x, y));
+        if (!offered || offered->link != link) continue;
+        QTest::mouseMove(window.scene(), QPoint(x, y));
+        QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, QPoint(x, y));
+        QApplication::processEvents();
+        return;
+      }
+    ADD_FAILURE() << "the link is nowhere to be seen";
+  }
+  /// Makes a joint in place at a place of the first link, as the card has it, and confirms it.
+  void joinAt(const std::string& a, const std::string& b, const Vec3& place) {
+    pick(linkId(a), place);
+    pickAny(linkId(b));
+    ASSERT_TRUE(window.maker()->card().isVisible()) << lastError.toStdString();
+    enterOn(&window.maker()->card());
+  }
+  const model::Joint& joint(const std::string& name) {
+    const auto j = model::findByName(session.mechanism()->joints, name);
+    EXPECT_TRUE(j) << name;
+    static const model::Joint kNone;
+    return j ? *j : kNone;
+  }
+  void undoAllAndRedo() {
+    const std::string finished = document();
+    int steps = 0;
+    while (session.undoStack()->canUndo() && ++steps < 200) session.undoStack()->undo();
+    EXPECT_TRUE(session.mechanism()->links.empty());
+    EXPECT_TRUE(session.mechanism()->joints.empty());
+    while (session.undoStack()->canRedo()) session.undoStack()->redo();
+    settle();
+    EXPECT_EQ(document(), finished);
+  }
+};
+
+/// A four-link press from a folder of parts, by picks only, then driven; all of it undone and redone.
+TEST_F(ShapeJoin, APressFromAFolderOfPartsByPicksOnlyThenDriven) {
+  const QString parts = partsFolder(sample("ram press"));
+  auto* shelf = window.shapePanel()->shelf();
+  shelf->setFolder(parts);
+  ASSERT_EQ(shelf->list()->count(), 4);
+  ASSERT_TRUE(waitFor([&] { return !shelf->isReading(); }));
+  for (int i = 0; i < 4; ++i) {
+    shelf->list()->setCurrentRow(i);
+    QTest::keyClick(shelf->list(), Qt::Key_Return);
+    settle();
+    ASSERT_TRUE(window.placing()->isPlacing()) << lastError.toStdString();
+    // the parts are drawn in place: the card's shift puts them where they belong
+    for (const char* field : {"shift x", "shift y", "shift z"}) {
+      auto* edit = window.placing()->findChild<QLineEdit*>(QLatin1String(field));
+      for (auto* e : window.placing()->findChildren<QLineEdit*>(QLatin1String(field)))
+        if (!e->isHidden()) edit = e;
+      edit->setFocus();
+      edit->selectAll();
+      QTest::keyClicks(edit, "0");
+      QTest::keyClick(edit, Qt::Key_Return);
+      settle();
+    }
+    enterOn(window.placing());
+    EXPECT_FALSE(window.placing()->isPlacing());
+  }
+  ASSERT_EQ(session.mechanism()->links.size(), 4u);
+  clickRow("frame");
+  window.scene()->setFocus();
+  key(Qt::Key_G);
+  ASSERT_TRUE(model::findByName(session.mechanism()->links, "frame")->ground);
+
+  key(Qt::Key_2, Qt::AltModifier);
+  look("top");
+  press("make revolute");
+  // the heads of the pins, seen from above
+  joinAt("frame", "crank", Vec3(0, 0, 0.027));
+  ASSERT_EQ(session.mechanism()->joints.size(), 1u) << lastError.toStdString();
+  EXPECT_TRUE(window.joinPanel()->isMaking()) << "the next one of the same kind";
+  joinAt("crank", "rod", Vec3(0.030, 0.030, 0.047));
+  joinAt("ram", "rod", Vec3(0.160, 0, 0.047));
+  key(Qt::Key_Escape);
+  EXPECT_FALSE(window.joinPanel()->isMaking());
+  look("right");
+  press("make prismatic");
+  joinAt("ram", "frame", Vec3(0.230, 0, 0.020));
+  key(Qt::Key_Escape);
+  ASSERT_EQ(session.mechanism()->joints.size(), 4u) << lastError.toStdString();
+  ASSERT_TRUE(session.mobility());
+  EXPECT_EQ(session.mobility()->freedoms, 1);
+  key(Qt::Key_3, Qt::AltModifier);
+  clickRow(QString::fromStdString(session.mechanism()->joints[0]->name));
+  press("steady");
+  window.scene()->setFocus();
+  key(Qt::Key_F5);
+  settle();
+  ASSERT_NE(session.run(), nullptr) << lastError.toStdString();
+  EXPECT_TRUE(session.run()->result.travel.completed);
+  undoAllAndRedo();
+}
+
+TEST_F(ShapeJoin, JointsOfAnAssemblyAreProposedAcceptedAndGiveOneFreedom) {
+  const auto s = sample("ram press");
+  std::vector<shape::StepPart> parts;
+  for (const auto& p : s.parts) parts.push_back({p.shape, p.name, {}, {}});
+  const QString file = folder.filePath("press.step");
+  ASSERT_TRUE(shape::writeStep(parts, "press", file.toStdString()).ok());
+  session.importFile(file);
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 4u) << lastError.toStdString();
+  clickRow("frame");
+  window.scene()->setFocus();
+  key(Qt::Key_G);
+  key(Qt::Key_2, Qt::AltModifier);
+  press("propose");
+  settle();
+  auto* proposals = window.proposals();
+  ASSERT_TRUE(proposals->isVisible()) << lastError.toStdString();
+  auto* sum = proposals->findChild<QLabel*>("proposal sum");
+  ASSERT_TRUE(sum);
+  EXPECT_THAT(sum->text().toStdString(), testing::HasSubstr("4 joints"));
+  EXPECT_THAT(sum->text().toStdString(), testing::HasSubstr("1 freedom"));
+  // one refused: the count follows at once
+  auto* list = proposals->list();
+  for (int i = 0; i < list->topLevelItemCount(); ++i)
+    if (proposals->entries()[static_cast<std::size_t>(i)].kind == model::JointKind::prismatic) {
+      list->topLevelItem(i)->setCheckState(0, Qt::Unchecked);
+      EXPECT_THAT(sum->text().toStdString(), testing::HasSubstr("3 freedoms"));
+      list->topLevelItem(i)->setCheckState(0, Qt::Checked);
+    }
+  enterOn(proposals);
+  ASSERT_EQ(session.mechanism()->joints.size(), 4u) << lastError.toStdString();
+  ASSERT_TRUE(session.mobility());
+  EXPECT_EQ(session.mobility()->freedoms, 1);
+  undoAllAndRedo();
+}
+
+TEST_F(ShapeJoin, TheCardChangesAJointBeforeAndAfterItIsMade) {
+  openDemo();
+  session.apply("cut", model::removed(*session.mechanism(),
+                                      {model::findByName(session.mechanism()->joints, "main bearing")->id}));
+  session.setStage(Stage::join);
+  look("back");
+  const std::string before = document();
+  press("make revolute");
+  pick(linkId("crank"), Vec3(0.175, 0.084, 0.452));
+  pick(linkId("frame"), Vec3(0.175, 0.070, 0.452));
+  auto& card = window.maker()->card();
+  ASSERT_TRUE(card.isVisible()) << lastError.toStdString();
+  EXPECT_TRUE(window.maker()->wiggle().isRunning()) << "it moves by itself to show what it allows";
+  EXPECT_THAT(card.findChild<QLabel*>("leaves")->text().toStdString(), testing::HasSubstr("turn about the axis"));
+  // keys choose the kind; the card says what remains
+  const auto kindNow = [&](model::JointKind kind) {  // buttons answer their keys a moment later
+    return waitFor([&] { return session.mechanism()->joints.back()->kind == kind; }, 5000);
+  };
+  QTest::keyClick(&card, Qt::Key_3);
+  EXPECT_TRUE(kindNow(model::JointKind::cylindrical));
+  const auto axis = [&] { return session.resolved().joints.back().seatA.R.col(2); };
+  const Vec3 was = axis();
+  QTest::keyClick(&card, Qt::Key_R);
+  settle();
+  EXPECT_NEAR((axis() + was).norm(), 0, 1e-9);
+  // Esc takes the whole joint back, as if it had never been
+  QTest::keyClick(&card, Qt::Key_Escape);
+  settle();
+  EXPECT_EQ(document(), before);
+  EXPECT_FALSE(window.maker()->wiggle().isRunning());
+  // once more, and confirmed; then its kind is changed later with the places kept
+  pick(linkId("crank"), Vec3(0.175, 0.084, 0.452));
+  pick(linkId("frame"), Vec3(0.175, 0.070, 0.452));
+  enterOn(&card);
+  key(Qt::Key_Escape);
+  ASSERT_EQ(session.mechanism()->joints.size(), 7u);
+  const auto made = session.mechanism()->joints.back();
+  session.select({made->id});
+  settle();
+  window.scene()->setFocus();
+  key(Qt::Key_E);
+  ASSERT_TRUE(card.isVisible());
+  QTest::keyClick(&card, Qt::Key_6);
+  EXPECT_TRUE(kindNow(model::JointKind::spherical));
+  enterOn(&card);
+  const auto now = session.mechanism()->joints.back();
+  EXPECT_EQ(now->kind, model::JointKind::spherical);
+  EXPECT_EQ(now->seats, made->seats);
+  // a change taken back leaves the joint as it was
+  key(Qt::Key_E);
+  QTest::keyClick(&card, Qt::Key_9);
+  EXPECT_TRUE(kindNow(model::JointKind::fixed));
+  QTest::keyClick(&card, Qt::Key_Escape);
+  settle();
+  EXPECT_EQ(session.mechanism()->joints.back()->kind, model::JointKind::spherical);
+}
+
+TEST_F(ShapeJoin, AnOffsetInMillimetresIsTypedInAnInchDocument) {
+  model::Mechanism m;
+  m.units.length = "in";
+  session.apply("inches", m);
+  window.actions()->find("add box")->trigger();
+  settle();
+  window.actions()->find("add cylinder")->trigger();
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 2u);
+  session.apply("ground", model::grounded(*session.mechanism(), {session.mechanism()->links[0]->id}, true));
+  session.apply("aside", model::changedLink(*session.mechanism(), session.mechanism()->links[1]->id,
+                                            [](model::Link& l) { l.placement.at[0] = model::Field(4); }));
+  session.setStage(Stage::join);
+  look("corner");
+  press("bring together");
+  press("make revolute");
+  pick(linkId("box"), Vec3(0, 0, 0.010));
+  pick(linkId("cylinder"), Vec3(4 * 0.0254, 0, 0.040));
+  auto& card = window.maker()->card();
+  ASSERT_TRUE(card.isVisible()) << lastError.toStdString();
+  window.maker()->wiggle().stop();
+  const double before = session.poses()[1].p.z();
+  QLineEdit* along = nullptr;
+  for (auto* e : card.findChildren<QLineEdit*>("card along"))
+    if (!e->isHidden()) along = e;
+  ASSERT_TRUE(along);
+  along->setFocus();
+  along->selectAll();
+  QTest::keyClicks(along, "-14 mm");
+  QTest::keyClick(along, Qt::Key_Return);
+  settle();
+  window.maker()->wiggle().stop();
+  EXPECT_NEAR(session.poses()[1].p.z() - before, -0.014, 1e-9) << lastError.toStdString();
+  enterOn(&card);
+  EXPECT_EQ(model::fieldText(*session.mechanism(), session.mechanism()->joints[0]->slideOffset), "-14 mm");
+}
+
+TEST_F(ShapeJoin, ACoveredBoreIsReachedByTheNextKeyAndKeptPlacesStay) {
+  openDemo();
+  session.setStage(Stage::join);
+  look("front");
+  press("make revolute");
+  // the knuckle's bores lie behind one another: the pointer rests on the front cheek
+  const auto rod = linkId("rod");
+  const Vec3 knuckle = [&] {
+    for (const auto& j : session.resolved().joints)
+      if (j.name == "rod knuckle") return Vec3((session.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA).p);
+    return Vec3(0, 0, 0);
+  }();
+  // on the rim of its bore, which is hidden by the cheek
+  const QPoint at = window.scene()->project(knuckle + Vec3(0.008, 0, 0)).toPoint();
+  QTest::mouseMove(window.scene(), at + QPoint(3, 1));
+  QTest::mouseMove(window.scene(), at);
+  QApplication::processEvents();
+  auto& picker = window.scene()->picker();
+  ASSERT_TRUE(picker.present());
+  EXPECT_NE(picker.present()->link, rod) << "something else lies in front";
+  window.scene()->setFocus();
+  bool found = false;
+  for (std::size_t i = 0; i < picker.candidates().size() && !found; ++i) {
+    key(Qt::Key_N);
+    const Vec3 d = picker.present()->at - knuckle;
+    found = picker.present()->link == rod && std::hypot(d.x(), d.z()) < 1e-6;
+  }
+  ASSERT_TRUE(found) << "every covered place is in the list";
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("second link"));
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("rod"));
+  // kept places stay while the pointer crosses other parts
+  QTest::mouseMove(window.scene(), at + QPoint(2, 2));
+  QTest::mouseMove(window.scene(), at);
+  key(Qt::Key_K);
+  const auto kept = picker.candidates().size();
+  EXPECT_TRUE(picker.isKeeping());
+  QTest::mouseMove(window.scene(), QPoint(window.scene()->width() / 2, window.scene()->height() - 80));
+  QApplication::processEvents();
+  EXPECT_EQ(picker.candidates().size(), kept);
+  key(Qt::Key_K);
+  EXPECT_FALSE(picker.isKeeping());
+}
+
+TEST_F(ShapeJoin, AStopIsTakenFromThePoseDraggedInTheSceneAndFelt) {
+  openDemo();
+  session.setStage(Stage::join);
+  clickRow("main bearing");
+  type("turnLower stop", "-20");
+  type("turnUpper stop", "40");
+  ASSERT_EQ(joint("main bearing").stops.count("turn"), 1u) << lastError.toStdString();
+  // the handle of the upper stop is dragged: one undo step
+  look("back");
+  const auto handles = window.scene()->marks().handles();
+  const auto upper = std::find_if(handles.begin(), handles.end(), [](const auto& h) { return h.which == 1; });
+  ASSERT_NE(upper, handles.end());
+  const int steps = session.undoStack()->index();
+  const QPoint from = upper->at.toPoint();
+  const double reach = 58 * window.scene()->scale(), wanted = 60 * kPi / 180;
+  const QPoint to =
+      window.scene()->project(upper->frame * Vec3(reach * std::cos(wanted), reach * std::sin(wanted), 0)).toPoint();
+  QTest::mousePress(window.scene(), Qt::LeftButton, Qt::NoModifier, from);
+  for (int i = 1; i <= 6; ++i) QTest::mouseMove(window.scene(), from + (to - from) * i / 6);
+  QTest::mouseRelease(window.scene(), Qt::LeftButton, Qt::NoModifier, to);
+  settle();
+  EXPECT_NEAR(joint("main bearing").stops.at("turn").high->number, 60, 2);
+  EXPECT_EQ(session.undoStack()->index(), steps + 1);
+  // jogged by its slider it halts there
+  ASSERT_TRUE(session.beginJog(joint("main bearing").id, 0));
+  session.jogTo(3);
+  const double high = session.resolved().joints[0].high[0] ? *session.resolved().joints[0].high[0] : 0;
+  EXPECT_NEAR(session.jogTo(3), high, 1e-6);
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("main bearing"));
+  EXPECT_TRUE(session.isByHand());
+  window.scene()->setFocus();
+  key(Qt::Key_H);
+  EXPECT_TRUE(session.isAtHome()) << "an accidental move never changes home";
+}
+
+TEST_F(ShapeJoin, TheWholeMechanismPlaysFromAnyOneJointWithoutADrive) {
+  openDemo();
+  std::vector<model::Id> drives;
+  for (const auto& d : session.mechanism()->drives) drives.push_back(d->id);
+  session.apply("no drives", model::removed(*session.mechanism(), drives));
+  session.setStage(Stage::join);
+  clickRow("main bearing");
+  auto* slider = find<QSlider>("jog turn");
+  ASSERT_TRUE(slider);
+  const auto before = session.poses();
+  QTest::mousePress(slider, Qt::LeftButton, Qt::NoModifier,
+                    QPoint(slider->width() * slider->value() / 1000, slider->height() / 2));
+  slider->setSliderDown(true);
+  slider->setValue(slider->value() + 140);
+  QApplication::processEvents();
+  double moved = 0;
+  for (std::size_t i = 0; i < before.size(); ++i) moved = std::max(moved, (session.poses()[i].p - before[i].p).norm());
+  EXPECT_GT(moved, 0.005) << "the ram has come down";
+  slider->setSliderDown(false);
+  settle();
+  EXPECT_TRUE(session.isByHand());
+}
+
+TEST_F(ShapeJoin, AReferenceBrokenByAFileIsShownAndMended) {
+  // a block with a bore, joined; then the file comes back with a larger bore
+  const auto block = [](double radius, double x) {
+    const auto bar = *shape::elementShape(model::BodyKind::box, {0.08, 0.04, 0.02});
+    return *shape::cutShape(bar, {{{true, Vec3(x, 0, 0), Vec3::UnitZ(), radius}}, false});
+  };
+  const QString file = folder.filePath("block.step");
+  const auto write = [&](const TopoDS_Shape& s) {
+    QFile::remove(file);
+    ASSERT_TRUE(shape::writeStep({{s, "block", {}, {}}}, "block", file.toStdString()).ok());
+  };
+  write(block(0.006, 0.01));
+  session.importFile(file);
+  settle();
+  window.actions()->find("add cylinder")->trigger();
+  settle();
+  session.apply("ground", model::grounded(*session.mechanism(), {linkId("block")}, true));
+  session.apply("aside", model::changedLink(*session.mechanism(), linkId("cylinder"),
+                                            [](model::Link& l) { l.placement.at[1] = model::Field(90); }));
+  session.setStage(Stage::join);
+  look("corner");
+  press("make revolute");
+  pick(linkId("block"), Vec3(0.01, 0, 0.010));
+  pickAny(linkId("cylinder"));
+  ASSERT_TRUE(window.maker()->card().isVisible()) << lastError.toStdString();
+  enterOn(&window.maker()->card());
+  key(Qt::Key_Escape);
+  const auto seat = session.mechanism()->joints[0]->seats[0];
+  const auto placeOf = [&] { return model::findSeat(*session.mechanism(), seat)->seat->at[0].number; };
+  ASSERT_NEAR(placeOf(), 10, 1e-6);
+
+  write(block(0.009, 0.02));
+  ASSERT_TRUE(waitFor([&] { return !session.changedFiles().isEmpty(); }, 10000)) << "the change is noticed";
+  window.scene()->setFocus();
+  key(Qt::Key_F8);
+  settle();
+  EXPECT_TRUE(model::findSeat(*session.mechanism(), seat)->seat->broken);
+  EXPECT_NEAR(placeOf(), 10, 1e-6) << "it keeps its last place";
+  EXPECT_EQ(session.mechanism()->joints.size(), 1u);
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("Lost their geometry"));
+  // listed with its joint; picked again
+  const LedgerRow* broken = nullptr;
+  for (const auto& r : window.panel(Stage::join)->list()->rows())
+    if (r.tag == "broken") broken = &r;
+  ASSERT_TRUE(broken);
+  EXPECT_TRUE(broken->detail.contains("cylinder - block"));
+  clickRow(broken->title);
+  for (auto* b : window.findChildren<QPushButton*>())
+    if (b->isVisible() && b->text().startsWith("Pick again")) {
+      QTest::mouseClick(b, Qt::LeftButton);
+      break;
+    }
+  pick(linkId("block"), Vec3(0.02, 0, 0.010));
+  settle();
+  EXPECT_FALSE(model::findSeat(*session.mechanism(), seat)->seat->broken);
+  EXPECT_NEAR(placeOf(), 20, 1e-6);
+  // a bore that has only moved offers to be followed
+  write(block(0.009, 0.025));
+  window.scene()->setFocus();
+  key(Qt::Key_F8);
+  settle();
+  session.select({seat});
+  settle();
+  for (auto* b : window.findChildren<QPushButton*>())
+    if (b->isVisible() && b->text() == "Follow it there") {
+      QTest::mouseClick(b, Qt::LeftButton);
+      break;
+    }
+  settle();
+  EXPECT_NEAR(placeOf(), 25, 1e-6);
+}
+
+TEST_F(ShapeJoin, PartsAreTurnedShiftedAndDoNotLandOnOneAnother) {
+  partsFolder(sample("hoop lever"));
+  auto* shelf = window.shapePanel()->shelf();
+  shelf->setFolder(folder.path());
+  session.insertPart(folder.filePath("rod.step"));
+  settle();
+  enterOn(window.placing());
+  session.insertPart(folder.filePath("rod.step"));
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 2u);
+  EXPECT_EQ(session.solid(session.mechanism()->links[0]->bodies[0]->id),
+            session.solid(session.mechanism()->links[1]->bodies[0]->id))
+      << "the same part shares its geometry";
+  EXPECT_GT(session.poses()[1].p.x(), 0.12) << "beside the first, not on it";
+  QTest::keyClick(window.placing(), Qt::Key_Z);
+  settle();
+  EXPECT_NEAR(session.poses()[1].R(1, 0), 1, 1e-9) << "a quarter turn about z";
+  const int steps = session.undoStack()->index();
+  QTest::keyClick(window.placing(), Qt::Key_N);
+  settle();
+  EXPECT_EQ(session.undoStack()->index(), steps) << "placing is one step";
+  QTest::keyClick(window.placing(), Qt::Key_Escape);
+  settle();
+  EXPECT_EQ(session.mechanism()->links.size(), 1u) << "Esc takes the part out again";
+}
+
+TEST_F(ShapeJoin, ImportedSolidsAreGroupedByARuleAndByABox) {
+  session.importFile(QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/cask.step");
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 5u);
+  press("rule one");
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 1u);
+  press("rule solid");
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 5u);
+  // import and rules are one step
+  session.undoStack()->undo();
+  EXPECT_TRUE(session.mechanism()->links.empty());
+  session.undoStack()->redo();
+  settle();
+  session.select({});
+  window.scene()->fitAll();
+  window.scene()->setFocus();
+  key(Qt::Key_B);
+  ASSERT_TRUE(window.scene()->isBoxing());
+  const QRect all = window.scene()->rect().adjusted(4, 4, -4, -4);
+  QTest::mousePress(window.scene(), Qt::LeftButton, Qt::NoModifier, all.topLeft());
+  QTest::mouseMove(window.scene(), all.center());
+  QTest::mouseMove(window.scene(), all.bottomRight());
+  QTest::mouseRelease(window.scene(), Qt::LeftButton, Qt::NoModifier, all.bottomRight());
+  settle();
+  EXPECT_EQ(session.selection().size(), 5u);
+}
+
+TEST_F(ShapeJoin, ASolidIsCutInTwoByOneOfItsFaces) {
+  window.actions()->find("add shaft")->trigger();
+  settle();
+  const auto step = folder.filePath("shaft.step");
+  const auto solid = session.solid(session.mechanism()->links[0]->bodies[0]->id);
+  ASSERT_TRUE(shape::writeStep({{solid->shape, "shaft", {}, {}}}, "shaft", step.toStdString()).ok());
+  session.newDocument();
+  session.importFile(step);
+  settle();
+  const auto body = session.mechanism()->links[0]->bodies[0]->id;
+  window.maker()->startCut(body);
+  look("front");
+  // the collar's face at its near end: a plane across the shaft
+  const Vec3 low(0, 0, -0.04 + 0.037);
+  bool picked = false;
+  for (int x = -90; x <= 90 && !picked; x += 3)
+    for (int y = -60; y <= 60 && !picked; y += 3) {
+      const QPoint at = window.scene()->project(low).toPoint() + QPoint(x, y);
+      for (const auto& h : window.scene()->hitsAt(at)) {
+        if (h.part.IsNull() || h.part.ShapeType() != TopAbs_FACE) continue;
+        const auto f = shape::featureOf(h.part);
+        if (f.kind != "cylinder" || std::abs(f.radius - 0.006) > 1e-9) continue;
+        QTest::mouseMove(window.scene(), at);
+        QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
+        picked = window.statusText().contains("1 face");
+        break;
+      }
+    }
+  ASSERT_TRUE(picked) << window.statusText().toStdString();
+  key(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 2u) << lastError.toStdString();
+  const auto volume = [&](std::size_t i) {
+    return shape::volumeOf(
+        *shape::tessellate(session.solid(session.mechanism()->links[i]->bodies[0]->id)->shape, 1e-6));
+  };
+  EXPECT_NEAR(volume(0), kPi * 36e-6 * 0.08, 2e-8) << "the shaft itself";
+  EXPECT_NEAR(volume(1), kPi * (1e-4 - 36e-6) * 0.006, 1e-8) << "its collar";
+}
+
+TEST_F(ShapeJoin, AParameterIsSweptLiveAndBodySeatAndJointFollow) {
+  auto m = io::readCoop(
+      R"({"format":"cooperage","version":1,"parameters":[{"name":"reach","value":"80 mm"}],
+        "links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},
+        {"name":"arm","bodies":[{"name":"bar","element":"bar","length":"reach","width":20,"thickness":6,"bore":8}]}]})");
+  ASSERT_TRUE(m.ok());
+  session.apply("arm", *m);
+  settle();
+  session.setStage(Stage::join);
+  look("top");
+  window.maker()->startSeat();
+  pick(linkId("arm"), Vec3(0.08, 0, 0.003));
+  settle();
+  ASSERT_EQ(model::findByName(session.mechanism()->links, "arm")->seats.size(), 1u) << lastError.toStdString();
+  window.maker()->stop();
+  session.select({});
+  settle();
+  auto* slider = find<QSlider>("slide reach");
+  ASSERT_TRUE(slider);
+  const int steps = session.undoStack()->index();
+  slider->setSliderDown(true);
+  for (int v = slider->value(); v < 660; v += 40) slider->setValue(v);
+  slider->setValue(667);
+  slider->setSliderDown(false);
+  settle();
+  EXPECT_EQ(session.undoStack()->index(), steps + 1) << "one gesture, one step";
+  double reach = 0;
+  for (const auto& [id, value] : session.resolved().parameters) reach = value.value;
+  EXPECT_NEAR(reach, 0.12, 1e-3);
+  EXPECT_NEAR(session.resolved().links[1].seats[0].frame.p.x(), reach, 1e-9) << "the seat keeps to its bore";
+}
+
+TEST_F(ShapeJoin, MeasuresBetweenTwoThings) {
+  window.actions()->find("add box")->trigger();
+  settle();
+  session.setStage(Stage::join);
+  look("corner");
+  window.scene()->setFocus();
+  key(Qt::Key_Q);
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("Measure"));
+  pick(linkId("box"), Vec3(0, 0, 0.010));
+  pick(linkId("box"), Vec3(0, -0.020, 0));
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("angle 90"));
+}
+
+TEST_F(ShapeJoin, TheLedgerFiltersAndTellsNeighbours) {
+  openDemo();
+  session.setStage(Stage::join);
+  window.scene()->setFocus();
+  key(Qt::Key_F, Qt::ControlModifier);
+  auto* filter = find<QLineEdit>("filter");
+  ASSERT_TRUE(filter);
+  QTest::keyClicks(filter, "knuckle");
+  QApplication::processEvents();
+  const auto rows = window.panel(Stage::join)->list()->rows();
+  EXPECT_GE(rows.size(), 2u);
+  for (const auto& r : rows) EXPECT_TRUE((r.title + r.detail).contains("knuckle")) << r.title.toStdString();
+  filter->clear();
+  const LedgerRow* rod = row("rod");
+  ASSERT_TRUE(rod);
+  EXPECT_TRUE(rod->detail.contains("crank")) << rod->detail.toStdString();
+}
+
+}  // namespace
+}  // namespace cooperage::app
