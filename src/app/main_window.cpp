@@ -467,6 +467,8 @@ void MainWindow::dropEvent(QDropEvent* e) {
     const QString path = url.toLocalFile();
     if (path.endsWith(QStringLiteral(".coop"), Qt::CaseInsensitive))
       openPath(path);
+    else if (e->mimeData()->hasFormat(QStringLiteral("application/x-cooperage-part")))
+      session_.insertPart(path);
     else if (!path.isEmpty())
       session_.importFile(path);
   }

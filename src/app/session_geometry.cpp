@@ -83,14 +83,13 @@ void Session::importFile(const QString& path) {
         }
         addLinks(m, std::move(links));
         endGesture();
-        if (!apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m, kMergeImport)) return;
         imported_ = std::move(imported);
         importedName_ = QFileInfo(absolute).completeBaseName();
+        if (!apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m, kMergeImport)) return;
         select(fresh);
         watchFiles();
         say(tr("%1 imported, each as a link")
                 .arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
-        emit documentChanged();
       });
 }
 

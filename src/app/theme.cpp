@@ -106,11 +106,11 @@ QString styleSheet(const Theme& t) {
     QScrollBar:horizontal { background: transparent; height: 9px; }
     QScrollBar::handle:horizontal { background: @line; border-radius: 4px; min-width: 24px; }
     QCheckBox, QRadioButton { color: @ink; spacing: 7px; }
-    QCheckBox::indicator, QRadioButton::indicator { width: 14px; height: 14px; border: 1px solid @mute; background: @field; }
-    QCheckBox::indicator { border-radius: 3px; }
+    QCheckBox::indicator, QTreeView::indicator, QRadioButton::indicator { width: 14px; height: 14px; border: 1px solid @mute; background: @field; }
+    QCheckBox::indicator, QTreeView::indicator { border-radius: 3px; }
     QRadioButton::indicator { border-radius: 7px; }
     QRadioButton::indicator:checked { background: qradialgradient(cx:0.5, cy:0.5, radius:0.5, fx:0.5, fy:0.5, stop:0 @accent, stop:0.52 @accent, stop:0.6 @field, stop:1 @field); border-color: @accent; }
-    QCheckBox::indicator:checked { background: @accent; border-color: @accent; image: url(:/icons/app/tick-@shade.svg); }
+    QCheckBox::indicator:checked, QTreeView::indicator:checked { background: @accent; border-color: @accent; image: url(:/icons/app/tick-@shade.svg); }
     QCheckBox:focus, QRadioButton:focus { color: @accent; }
     QProgressBar { background: @line; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }
     QProgressBar::chunk { background: @accent; border-radius: 3px; }

@@ -6,6 +6,7 @@
 #include <QToolButton>
 #include <QTreeWidget>
 
+#include "many_parts.h"
 #include "maker/placing_card.h"
 #include "sample_assemblies.h"
 #include "shape/cut.h"
@@ -605,6 +606,167 @@ TEST_F(ShapeJoin, TheLedgerFiltersAndTellsNeighbours) {
   const LedgerRow* rod = row("rod");
   ASSERT_TRUE(rod);
   EXPECT_TRUE(rod->detail.contains("crank")) << rod->detail.toStdString();
+}
+
+TEST_F(ShapeJoin, AJointThatItsFacesContradictIsNamed) {
+  // a pin in a bore without shoulders, joined as revolute to nothing else: it could slide off
+  auto m = io::readCoop(
+      R"({"format":"cooperage","version":1,"links":[
+        {"name":"block","ground":true,"bodies":[{"name":"b","element":"disc","radius":20,"thickness":20,"bore":12}],"seats":[{"name":"bore"}]},
+        {"name":"spindle","bodies":[{"name":"s","element":"cylinder","radius":6,"length":60}],"seats":[{"name":"axis"}]}],
+        "joints":[{"name":"spindle","kind":"revolute","between":["block/bore","spindle/axis"]}]})");
+  ASSERT_TRUE(m.ok()) << m.error().text;
+  session.apply("spindle", *m);
+  session.setStage(Stage::join);
+  const auto& remarks = window.joinPanel()->remarks();
+  ASSERT_TRUE(waitFor([&] { return !remarks.messages().empty(); }, 20000));
+  EXPECT_EQ(remarks.messages()[0].code, "slides");
+  bool told = false;
+  for (const auto& r : window.panel(Stage::join)->list()->rows())
+    told = told || r.title.contains("nothing else holds it");
+  EXPECT_TRUE(told);
+  // made cylindrical, as the card advises, there is nothing left to say
+  session.apply(
+      "cure", model::withKind(*session.mechanism(), session.mechanism()->joints[0]->id, model::JointKind::cylindrical));
+  EXPECT_TRUE(waitFor([&] { return remarks.messages().empty(); }, 20000));
+}
+
+TEST_F(ShapeJoin, StopsComeFromTheEndsOfASlot) {
+  const auto s = sample("croze yoke");
+  std::vector<shape::StepPart> parts;
+  for (const auto& p : s.parts) parts.push_back({p.shape, p.name, {}, {}});
+  const QString file = folder.filePath("yoke.step");
+  ASSERT_TRUE(shape::writeStep(parts, "yoke", file.toStdString()).ok());
+  session.importFile(file);
+  settle();
+  session.apply("ground", model::grounded(*session.mechanism(), {linkId("frame")}, true));
+  window.proposals()->start();
+  settle();
+  enterOn(window.proposals());
+  ASSERT_EQ(session.mechanism()->joints.size(), 3u) << lastError.toStdString();
+  EXPECT_EQ(session.mobility()->freedoms, 1);
+  for (const auto& j : session.mechanism()->joints)
+    if (j->kind == model::JointKind::pinSlot) session.select({j->id});
+  session.setStage(Stage::join);
+  settle();
+  press("slide from faces");
+  const auto joint = model::findJoint(*session.mechanism(), session.selection()[0]);
+  ASSERT_EQ(joint->stops.count("slide"), 1u) << lastError.toStdString();
+  const auto& stops = joint->stops.at("slide");
+  ASSERT_TRUE(stops.low && stops.high);
+  EXPECT_NEAR(stops.high->number - stops.low->number, 68, 1e-3) << "between the ends of the slot";
+  // a pin in a cross slot: the yoke's stroke is that of the pin, twice its radius, and follows its cosine
+  model::Id crank = 0;
+  for (const auto& j : session.mechanism()->joints)
+    if (j->kind == model::JointKind::revolute) crank = j->id;
+  session.apply("free", model::changedJoint(*session.mechanism(), joint->id, [](model::Joint& x) { x.stops.clear(); }));
+  const double x0 = session.poses()[2].p.x();
+  ASSERT_TRUE(session.beginJog(crank, 0));
+  for (const double q : {0.5, 1.7, 3.0}) {
+    session.jogTo(q);
+    EXPECT_NEAR(session.poses()[2].p.x() - x0, 0.030 * (std::cos(q) - 1), 1e-7);
+  }
+}
+
+TEST_F(ShapeJoin, WaysToCloseAreShownAsGhostsAndOneIsTaken) {
+  auto m = io::readCoop(
+      R"({"format":"cooperage","version":1,"links":[
+        {"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[100,0,0]}]},
+        {"name":"crank","bodies":[{"name":"b","element":"bar","length":40,"width":10,"thickness":4,"bore":4}],"placement":{"at":[0,0,0],"turn":[0.866,0,0,0.5]},"seats":[{"name":"a"},{"name":"b","at":[40,0,0]}]},
+        {"name":"rod","bodies":[{"name":"b","element":"bar","length":90,"width":10,"thickness":4,"bore":4}],"placement":{"at":[20,35,0]},"seats":[{"name":"b"},{"name":"c","at":[90,0,0]}]},
+        {"name":"rocker","bodies":[{"name":"b","element":"bar","length":70,"width":10,"thickness":4,"bore":4}],"placement":{"at":[100,0,0],"turn":[0.7,0,0,0.7]},"seats":[{"name":"d"},{"name":"c","at":[70,0,0]}]}],
+        "joints":[{"name":"A","kind":"revolute","between":["g/a","crank/a"],"home":{"turn":60}},{"name":"B","kind":"revolute","between":["crank/b","rod/b"]},
+         {"name":"C","kind":"revolute","between":["rod/c","rocker/c"]},{"name":"D","kind":"revolute","between":["g/d","rocker/d"]}]})");
+  ASSERT_TRUE(m.ok()) << m.error().text;
+  session.apply("four-bar", *m);
+  session.setStage(Stage::join);
+  window.scene()->setFocus();
+  key(Qt::Key_W);
+  ASSERT_EQ(session.ghosts().size(), 1u) << window.statusText().toStdString();
+  const Vec3 other = session.ghosts()[0][3] * Vec3(0.07, 0, 0);
+  clickRow("Way 2 to close");
+  EXPECT_TRUE(session.ghosts().empty());
+  EXPECT_NEAR((session.poses()[3] * Vec3(0.07, 0, 0) - other).norm(), 0, 1e-6) << "it is home now";
+  EXPECT_LT(other.y(), 0);
+}
+
+TEST_F(ShapeJoin, JointsAreCopiedToEqualParts) {
+  partsFolder(sample("hoop lever"));
+  for (int i = 0; i < 2; ++i) {
+    session.insertPart(folder.filePath("rod.step"));
+    settle();
+    window.placing()->keep();
+  }
+  window.actions()->find("add box")->trigger();
+  settle();
+  auto m = *session.mechanism();
+  m = model::grounded(m, {linkId("box")}, true);
+  session.apply("ground", m);
+  session.select({});
+  session.setStage(Stage::join);
+  model::Place a, b;
+  a.link = linkId("box");
+  b.link = session.mechanism()->links[0]->id;
+  a.at = Vec3(0, 0.04, 0.03);
+  b.at = a.at;
+  const auto made = model::joined(*session.mechanism(), a, b, model::JointKind::revolute, true, session.poses());
+  ASSERT_TRUE(made.ok());
+  session.apply("joint", made->first);
+  session.select({session.mechanism()->links[0]->id});
+  settle();
+  for (auto* button : window.findChildren<QPushButton*>())
+    if (button->isVisible() && button->text() == "Copy its joints to them") {
+      QTest::mouseClick(button, Qt::LeftButton);
+      break;
+    }
+  settle();
+  EXPECT_EQ(session.mechanism()->joints.size(), 2u) << lastError.toStdString();
+}
+
+TEST_F(ShapeJoin, ALongImportIsCancelledAndTheWindowStaysAlive) {
+  const QString file = folder.filePath("yard.step");
+  ASSERT_TRUE(demo::makeManyParts(file.toStdString(), 300, 300, 1));
+  session.importFile(file);
+  QElapsedTimer clock;
+  clock.start();
+  ASSERT_TRUE(waitFor([&] { return session.jobs().busy() && clock.elapsed() > 200; }));
+  // meanwhile the window works
+  window.actions()->find("add box")->trigger();
+  EXPECT_EQ(session.mechanism()->links.size(), 1u);
+  EXPECT_TRUE(session.jobs().busy());
+  window.actions()->find("cancel")->trigger();
+  settle();
+  EXPECT_EQ(session.mechanism()->links.size(), 1u);
+  EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("cancelled"));
+  // and the next import is none the worse
+  session.importFile(file);
+  settle();
+  EXPECT_EQ(session.mechanism()->links.size(), 301u);
+  ASSERT_TRUE(waitFor([&] { return !window.scene()->isFilling(); }));
+}
+
+TEST_F(ShapeJoin, APointRunsAlongACurveOfTheFirstLink) {
+  auto m = io::readCoop(
+      R"({"format":"cooperage","version":1,"links":[
+        {"name":"cam","ground":true,"bodies":[{"name":"b","element":"disc","radius":30,"thickness":6}],"seats":[{"name":"s"}],
+         "curves":[{"name":"groove","seat":"s","kind":"circle","centre":[0,0],"radius":20}]},
+        {"name":"pin","placement":{"at":[20,0,0]},"bodies":[{"name":"p","element":"sphere","radius":3,"placement":{"at":[0,0,20]}}]}]})");
+  ASSERT_TRUE(m.ok()) << m.error().text;
+  session.apply("cam", *m);
+  settle();
+  session.setStage(Stage::join);
+  look("top");
+  press("make point-curve");
+  pick(linkId("cam"), Vec3(0, 0, 0.003));
+  pickAny(linkId("pin"));
+  auto& card = window.maker()->card();
+  ASSERT_TRUE(card.isVisible()) << lastError.toStdString();
+  bool offered = false;
+  for (auto* box : card.findChildren<QComboBox*>("curve"))
+    offered = offered || (!box->isHidden() && box->currentText() == "groove");
+  EXPECT_TRUE(offered);
+  enterOn(&card);
+  EXPECT_EQ(session.mechanism()->joints[0]->kind, model::JointKind::pointCurve);
 }
 
 }  // namespace

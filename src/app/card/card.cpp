@@ -548,7 +548,11 @@ void Card::showMechanism() {
       button(form, tr("Free these links"),
              [this, links] { session_.apply(tr("Free links"), grounded(*session_.mechanism(), links, false)); });
     }
-    if (links.size() > 1 || bodies.size() > 1)
+    if (bodies.size() > 1)
+      button(form, tr("Each a link of its own"), [this, bodies] {
+        session_.apply(tr("Make links of their own"), separated(*session_.mechanism(), bodies));
+      });
+    if (links.size() > 1 || bodies.size() > 1 || (links.size() == 1 && !bodies.empty()))
       button(form, links.size() > 1 && bodies.empty() ? tr("Put together as one link") : tr("Make one link of them"),
              [this, links, bodies] {
                // what is loose travels with the first link chosen; of solids alone a new link is made

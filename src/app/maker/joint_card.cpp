@@ -125,17 +125,20 @@ void JointCard::fill(const Content& c) {
     row->addStretch(1);
   }
   auto* form = addForm();
-  if (!c.partners.empty()) {
+  const auto choice = [&](const QString& label, const QString& name, const auto& items, Id now, auto chosen) {
+    if (items.empty()) return;
     auto* box = new QComboBox;
-    box->setObjectName(QStringLiteral("partner"));
-    for (const auto& [id, name] : c.partners) box->addItem(name, QVariant::fromValue<qulonglong>(id));
-    box->setCurrentIndex(std::max(0, box->findData(QVariant::fromValue<qulonglong>(c.partner))));
-    connect(box, &QComboBox::activated, this,
-            [this, box](int) { emit partnerChosen(box->currentData().toULongLong()); });
-    auto* l = new QLabel(tr("Second link"));
+    box->setObjectName(name);
+    for (const auto& [id, text] : items) box->addItem(text, QVariant::fromValue<qulonglong>(id));
+    box->setCurrentIndex(std::max(0, box->findData(QVariant::fromValue<qulonglong>(now))));
+    connect(box, &QComboBox::activated, this, [box, chosen](int) { chosen(box->currentData().toULongLong()); });
+    auto* l = new QLabel(label);
     l->setProperty("mute", true);
     form->addRow(l, box);
-  }
+  };
+  choice(tr("Second link"), QStringLiteral("partner"), c.partners, c.partner,
+         [this](Id id) { emit partnerChosen(id); });
+  choice(tr("Curve"), QStringLiteral("curve"), c.curves, c.curve, [this](Id id) { emit curveChosen(id); });
   figure(form, tr("Along the axis"), QStringLiteral("card along"), c.along, dimension::kLength,
          [this](const Field& f) { emit alongTyped(f); });
   figure(form, tr("About the axis"), QStringLiteral("card about"), c.about, dimension::kAngle,

@@ -32,6 +32,8 @@ class JointCard : public FloatCard {
     double reference = 0;                                 ///< rad, of a draft
     std::vector<std::pair<model::Id, QString>> partners;  ///< of one pick: links that can be the second
     model::Id partner = 0;
+    std::vector<std::pair<model::Id, QString>> curves;  ///< of a point on a curve: those of the first link
+    model::Id curve = 0;
     QString advice;  ///< what the faces say
     std::optional<model::JointKind> advised;
     bool moves = true;
@@ -44,6 +46,7 @@ class JointCard : public FloatCard {
   void turnedOver();
   void mannerChosen(bool keepInPlace);
   void partnerChosen(model::Id link);
+  void curveChosen(model::Id curve);
   void referenceTyped(double angle);
   void alongTyped(const model::Field& field);
   void aboutTyped(const model::Field& field);

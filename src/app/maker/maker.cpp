@@ -69,6 +69,14 @@ Maker::Maker(Session& session, Scene& scene)
           field(&JointDraft::slideOffset, &Joint::slideOffset, tr("Change offset")));
   connect(card_, &JointCard::aboutTyped, this, field(&JointDraft::turnOffset, &Joint::turnOffset, tr("Change offset")));
   connect(card_, &JointCard::leadTyped, this, field(&JointDraft::lead, &Joint::lead, tr("Change lead")));
+  connect(card_, &JointCard::curveChosen, this, [this](Id curve) {
+    if (draft_) {
+      draft_->first.curve = curve;
+      applyDraft();
+    } else {
+      edit(tr("Change curve"), changedJoint(*session_.mechanism(), editing_, [&](Joint& j) { j.curve = curve; }));
+    }
+  });
   connect(card_, &JointCard::referenceTyped, this, [this](double angle) {
     if (draft_) {
       draft_->refAngle = angle;
@@ -435,6 +443,10 @@ void Maker::openCard() {
 }
 
 void Maker::applyDraft() {
+  // a point on a curve runs along a curve of the first link; the card offers the others
+  if (draft_->kind == JointKind::pointCurve && draft_->first.curve == 0)
+    if (const auto link = findLink(*base_, draft_->first.link); link && !link->curves.empty())
+      draft_->first.curve = link->curves.front()->id;
   const bool moving = wiggle_.isRunning();
   wiggle_.stop();
   auto made = withJoint(*base_, *draft_, basePoses_);
@@ -494,6 +506,10 @@ void Maker::fillCard() {
   c.canTurnOver = !draft_ || !draft_->keepInPlace;
   const auto a = findSeat(*session_.mechanism(), j->seats[0]), b = findSeat(*session_.mechanism(), j->seats[1]);
   if (a && b) c.advice = adviceFor(a->link->id, b->link->id, c.advised);
+  if (a && j->kind == JointKind::pointCurve) {
+    for (const auto& curve : a->link->curves) c.curves.emplace_back(curve->id, q(curve->name));
+    c.curve = j->curve;
+  }
   if (draft_) {
     c.canChooseManner = !draft_->onePick;
     c.keepInPlace = draft_->keepInPlace;

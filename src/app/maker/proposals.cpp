@@ -210,8 +210,8 @@ Result<Mechanism> Proposals::withAccepted() const {
   for (const Entry& e : entries_) {
     if (!e.accepted || !e.kind) continue;
     JointDraft d;
-    d.first = placeOn(e.a, e.advice);
-    d.second = placeOn(e.b, e.advice);
+    d.first = placeOn(e.advice.swapped ? e.b : e.a, e.advice);
+    d.second = placeOn(e.advice.swapped ? e.a : e.b, e.advice);
     d.kind = *e.kind;
     if (*e.kind == JointKind::screw) d.lead = Field(e.advice.lead / m.units.factor(dimension::kLength));
     auto next = withJoint(m, d, session_.poses());

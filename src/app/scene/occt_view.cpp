@@ -145,7 +145,8 @@ void OcctView::render() {
     d_->window->SetSize(size.width(), size.height());
     d_->view->MustBeResized();
   }
-  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ ? 0 : 4;
+  // a heavy scene gets fewer samples at rest, so that its full picture does not hold the window up
+  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ ? 0 : movingMs_ > 35 ? 2 : 4;
   d_->view->AutoZFit();
   d_->view->InvalidateImmediate();
   d_->view->Redraw();
@@ -156,6 +157,7 @@ void OcctView::render() {
   cv->BufferDump(pixels, Graphic3d_BT_RGB);
   image_.setDevicePixelRatio(devicePixelRatioF());
   frameMs_ = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+  if (moving_) movingMs_ = frameMs_;
   dirty_ = false;
 }
 

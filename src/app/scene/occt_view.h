@@ -62,7 +62,7 @@ class OcctView : public QWidget {
   std::unique_ptr<Parts> d_;
   QImage image_;
   bool dirty_ = true, moving_ = false;
-  double frameMs_ = 0;
+  double frameMs_ = 0, movingMs_ = 0;
   QTimer* rest_ = nullptr;
 };
 

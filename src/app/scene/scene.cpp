@@ -38,7 +38,9 @@ using model::Id;
 
 namespace {
 
-constexpr double kSlice = 30;  // ms of one turn of the event loop
+constexpr double kSlice = 12;      // ms of one turn of the event loop, where there are many parts
+constexpr std::size_t kFew = 20;   // parts; so many are shown at once
+constexpr std::size_t kMany = 60;  // parts; so many are finished before the pointer asks
 
 Quantity_Color occ(const QColor& c) { return {c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB}; }
 QColor mixed(const QColor& a, const QColor& b, double share) {
@@ -140,7 +142,7 @@ void Scene::syncBodies() {
     if (!it->second.object.IsNull()) context()->Remove(it->second.object, false);
     it = d_->bodies.erase(it);
   }
-  fill(kSlice);
+  fill(d_->bodies.size() <= kFew ? 1e9 : kSlice);
   refreshColours();
   syncPoses();
 }
@@ -187,7 +189,10 @@ void Scene::fill(double milliseconds) {
       context()->Activate(entry.object, 0);
     entry.mode = mode;
   }
-  invalidate(true);
+  if (!rest || !drawn_.isValid() || drawn_.elapsed() > 200) {  // not at every slice: drawing costs more than filling
+    invalidate(true);
+    drawn_.start();
+  }
   if (rest) {
     if (!filling_)
       QTimer::singleShot(0, this, [this] {
@@ -338,7 +343,7 @@ void Scene::setPicking(bool on) {
   chosen_.clear();
   hoverLink_ = 0;
   setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
-  fill(kSlice);
+  fill(d_->bodies.size() <= kFew ? 1e9 : kSlice);
   update();
   emit pickingChanged();
 }
@@ -362,7 +367,7 @@ std::vector<Hit> Scene::hitsAt(const QPointF& at) {
   std::vector<Hit> out;
   if (!context()) return out;
   // a few parts are finished at once, or the first click after a change would miss them
-  if (filling_ && d_->bodies.size() < 100) fill(1e9);
+  if (filling_ && d_->bodies.size() <= kMany) fill(1e9);
   const double ratio = devicePixelRatioF();
   Handle(V3d_View) view = context()->CurrentViewer()->ActiveViewIterator().Value();
   context()->MoveTo(static_cast<int>(at.x() * ratio), static_cast<int>(at.y() * ratio), view, false);

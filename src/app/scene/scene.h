@@ -113,6 +113,7 @@ class Scene : public OcctView {
   model::Id grabbedLink_ = 0;
   Vec3 grabbed_ = Vec3::Zero();
   bool fitted_ = false;
+  QElapsedTimer drawn_;  ///< since the last picture while parts are put in
 };
 
 }  // namespace cooperage::app

@@ -270,6 +270,13 @@ Advice adviseJoint(const Part& a, const Part& b, const AdviceOptions& options) {
     return out;
   }
   classify(f, out);
+  // in these kinds the first link carries the slot, the line or the plane
+  if (out.kind == JointKind::pinSlot || out.kind == JointKind::pointLine || out.kind == JointKind::pointPlane)
+    for (const Contact& c : contacts)
+      if (c.kind == Contact::Kind::line || c.kind == Contact::Kind::point || c.kind == Contact::Kind::track) {
+        out.swapped = c.hostIsSecond;
+        out.at = c.at;  // the pin or the ball itself: along the slot, its motions do not tell where it is
+      }
   if (bearing) {
     const Vec3 z = bearing->axis;
     if (out.kind && std::abs(z.dot(out.axis)) > 0.99 && *out.kind != JointKind::prismatic) {

@@ -25,6 +25,7 @@ struct Advice {
   std::optional<model::JointKind> kind;  ///< none: they touch, but carry no joint, or one that has no name
   bool touching = false;                 ///< any contact at all
   int freedoms = 6;
+  bool swapped = false;   ///< the joint's first link is the second part: it has the slot, the line or the plane
   bool oneSided = false;  ///< holds only as long as something presses them together
   std::string leaves;     ///< "turns about the axis, slides along it"
   std::string why;        ///< "bore and pin of 16 mm, shoulders on both sides"

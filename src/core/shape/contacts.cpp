@@ -136,9 +136,9 @@ class Finder {
       for (const Ball& y : b_.balls)
         if (x.inward != y.inward) socket(x.inward ? x : y, x.inward ? y : x);
     for (const Ball& x : a_.balls)
-      for (const Round& y : b_.rounds) track(x, y);
+      for (const Round& y : b_.rounds) track(x, y, true);
     for (const Ball& x : b_.balls)
-      for (const Round& y : a_.rounds) track(x, y);
+      for (const Round& y : a_.rounds) track(x, y, false);
     for (const Flat& x : a_.flats)
       for (const Flat& y : b_.flats) flats(x, y);
     for (const Flat& x : a_.flats) {
@@ -240,7 +240,7 @@ class Finder {
     out_.push_back(std::move(c));
   }
 
-  void track(const Ball& ball, const Round& tube) {
+  void track(const Ball& ball, const Round& tube, bool tubeOnSecond) {
     if (ball.inward || !tube.inward || tube.cone || tube.angle < kHolds || ball.share < 0.3) return;
     const double gap = tube.radius - ball.radius;
     if (gap < -1e-5 - 1e-3 * ball.radius || gap > play(ball.radius)) return;
@@ -250,6 +250,7 @@ class Finder {
     if ((d - along * tube.axis).norm() > std::max(gap, 0.0) + 2e-5 + 1e-3 * ball.radius) return;
     Contact c;
     c.kind = Contact::Kind::track;
+    c.hostIsSecond = tubeOnSecond;
     c.twoSided = true;
     c.axis = snapped(tube.axis);
     c.at = ball.at;
@@ -325,6 +326,7 @@ class Finder {
     if (!(high > low)) return;
     Contact c;
     c.kind = Contact::Kind::line;
+    c.hostIsSecond = sense < 0;
     c.normal = sense * snapped(f.normal);
     const Vec3 axis = snapped(r.axis);
     c.axis = axis;
@@ -341,6 +343,7 @@ class Finder {
     if (!covers(f, b.at - height * f.normal)) return;
     Contact c;
     c.kind = Contact::Kind::point;
+    c.hostIsSecond = sense < 0;
     c.normal = sense * snapped(f.normal);
     c.at = b.at;
     // at the ball's centre: its own turns do not move it

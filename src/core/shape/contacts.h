@@ -17,6 +17,7 @@ struct Contact {
   Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ();
   double radius = 0, minor = 0;  ///< of a bearing; of a thread pin and bore
   double length = 0;             ///< along the axis
+  bool hostIsSecond = false;     ///< of what lies along a face or in a tube: the second link has the face or tube
   std::string words;
 };
 

@@ -160,6 +160,22 @@ TEST(Advice, StopsComeFromSlotEndsAndGuideEnds) {
   EXPECT_FALSE(free.low || free.high);
 }
 
+TEST(Advice, TheSlotTheLineAndThePlaneAreOfTheFirstLink) {
+  const auto samples = demo::sampleAssemblies(0);
+  const auto swapped = [&](std::size_t sample, std::size_t a, std::size_t b) {
+    return adviseJoint(partOf(samples[sample].parts[a].shape), partOf(samples[sample].parts[b].shape)).swapped;
+  };
+  EXPECT_TRUE(swapped(4, 1, 2)) << "the yoke has the slot";
+  const auto pin = adviseJoint(partOf(samples[4].parts[1].shape), partOf(samples[4].parts[2].shape));
+  EXPECT_NEAR(pin.at.x(), 0.030, 1e-9) << "and the pin is where the joint is";
+  EXPECT_NEAR(pin.at.y(), 0, 1e-9);
+  EXPECT_FALSE(swapped(4, 2, 1));
+  EXPECT_FALSE(swapped(6, 0, 2)) << "the bed has the planes";
+  EXPECT_TRUE(swapped(6, 2, 0));
+  EXPECT_FALSE(swapped(8, 2, 3)) << "the boom has the tube";
+  EXPECT_TRUE(swapped(8, 3, 2));
+}
+
 TEST(Advice, SaysWhyAndWhatIsHeldFromOneSide) {
   const auto pin = *elementShape(model::BodyKind::pin, {0.006, 0.03, 0.01, 0.004});
   const auto disc = *elementShape(model::BodyKind::disc, {0.02, 0.02, 0.012});
