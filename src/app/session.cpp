@@ -66,6 +66,8 @@ Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess) {
   autosave_.setInterval(10000);
   connect(&autosave_, &QTimer::timeout, this, &Session::autosave);
   autosave_.start();
+  playJoint_.setInterval(30);
+  connect(&playJoint_, &QTimer::timeout, this, &Session::stepPlayJoint);
   watchDelay_.setSingleShot(true);
   watchDelay_.setInterval(300);
   connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { watchDelay_.start(); });
@@ -125,7 +127,7 @@ void Session::setMechanism(MechanismPtr mechanism) {
                   imported_.end());
   selection_ = std::move(kept);
   drag_.reset();
-  jog_.reset();
+  endJog();
   ghosts_.clear();
   ways_.clear();
   takeSolids();
@@ -178,7 +180,7 @@ void Session::showHome() {
 
 void Session::goHome() {
   drag_.reset();
-  jog_.reset();
+  endJog();
   showHome();
   emit posesChanged();
 }

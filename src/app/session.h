@@ -136,6 +136,10 @@ class Session : public QObject {
   double jogTo(double value);
   bool isJogging() const { return jog_ != nullptr; }
   void endJog();
+  /// Plays the whole mechanism from one joint value, on and on: a turn goes round, and what meets an end turns back.
+  /// Once more stops it; so does everything else that changes the pose.
+  void togglePlayJoint(model::Id joint, int value);
+  bool isPlayingJoint() const { return playJoint_.isActive(); }
   /// Shows poses for a moment, as a joint that moves by itself does; they are no pose of the mechanism.
   void showPoses(const std::vector<Pose>& poses);
   /// Back to what it was before showPoses().
@@ -186,6 +190,7 @@ class Session : public QObject {
   void takeSolids();
   Result<model::Mechanism> withSeatsOfElements(const model::Mechanism& m, const model::Resolved& r);
   std::vector<kinematics::Configuration> waysInOrder(std::size_t& now);
+  void stepPlayJoint();
   void takeConfiguration(const kinematics::Configuration& c);
   kinematics::Configuration presentConfiguration();
   QString relativeFile(const QString& path) const;
@@ -227,6 +232,8 @@ class Session : public QObject {
   std::vector<std::vector<Pose>> ghosts_;
   std::vector<kinematics::Configuration> ways_;
   std::unique_ptr<kinematics::Jog> jog_;
+  QTimer playJoint_;
+  double playStep_ = 0;
   double cursor_ = 0;
   std::vector<double> cursorRow_;
   QTimer autosave_;

@@ -23,7 +23,7 @@ bool Session::beginDrag(Id link, const Vec3& grabbed) {
   for (std::size_t i = 0; i < resolved_->links.size(); ++i)
     if (resolved_->links[i].id == link) index = static_cast<int>(i);
   if (index < 0 || system_->nodeOfLink[static_cast<std::size_t>(index)] == 0) return false;
-  jog_.reset();
+  endJog();
   handBeforeDrag_ = byHand_;
   poseBeforeDrag_ = presentConfiguration();
   drag_ = std::make_unique<kinematics::Drag>(*system_, *resolved_, poseBeforeDrag_, index, grabbed);
@@ -176,7 +176,35 @@ double Session::jogTo(double value) {
   return reached;
 }
 
-void Session::endJog() { jog_.reset(); }
+void Session::endJog() {
+  playJoint_.stop();
+  jog_.reset();
+}
+
+void Session::togglePlayJoint(Id joint, int value) {
+  const bool playing = playJoint_.isActive();
+  endJog();
+  if (playing) return;
+  if (!beginJog(joint, value)) {
+    say(tr("This value can't be moved by itself: it is held, or an angle of a ball"), true);
+    return;
+  }
+  const auto j = findJoint(*mechanism_, joint);
+  const bool angle = infoOf(j->kind).values[static_cast<std::size_t>(value)].angle;
+  playStep_ = angle ? 3 * kPi / 180 : 0.01 * system_->size;
+  playJoint_.start();
+}
+
+/// One picture of a joint that plays.
+void Session::stepPlayJoint() {
+  if (!jog_) {
+    playJoint_.stop();
+    return;
+  }
+  const double wanted = jog_->value() + playStep_;
+  const double reached = jogTo(wanted);
+  if (std::abs(reached - wanted) > 1e-3 * std::abs(playStep_)) playStep_ = -playStep_;
+}
 
 void Session::showPoses(const std::vector<Pose>& poses) {
   poses_ = poses;

@@ -376,6 +376,15 @@ TEST_F(ShapeJoin, TheWholeMechanismPlaysFromAnyOneJointWithoutADrive) {
   slider->setSliderDown(false);
   settle();
   EXPECT_TRUE(session.isByHand());
+  // and by itself, round and round, until it is stopped
+  press("play turn");
+  ASSERT_TRUE(session.isPlayingJoint());
+  const Pose then = session.poses()[1];
+  EXPECT_TRUE(waitFor([&] { return (session.poses()[1].R - then.R).norm() > 0.2; }, 10000));
+  window.scene()->setFocus();
+  key(Qt::Key_H);
+  EXPECT_FALSE(session.isPlayingJoint());
+  EXPECT_TRUE(session.isAtHome());
 }
 
 TEST_F(ShapeJoin, AReferenceBrokenByAFileIsShownAndMended) {

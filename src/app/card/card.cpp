@@ -458,6 +458,18 @@ void Card::showSeat(const Link& link, const Seat& seat) {
                             ? q(findBody(*session_.mechanism(), seat.source->body)->body->name)
                             : tr("a body that is gone")));
   const Id id = seat.id;
+  button(form, tr("Copy as a new seat"), [this, id] {
+    const auto now = findSeat(*session_.mechanism(), id);
+    if (!now) return;
+    Seat copy = *now->seat;
+    copy.id = newId();
+    const Id fresh = copy.id;
+    if (session_.apply(tr("Copy seat"), changedLink(*session_.mechanism(), now->link->id, [&](Link& l) {
+                         copy.name = freeName(l.seats, copy.name);
+                         l.seats.push_back(std::make_shared<const Seat>(copy));
+                       })))
+      session_.select({fresh});
+  });
   static const char* kAxes[] = {"x", "y", "z"};
   const auto three = [&](const QString& label, Triple Seat::*member, const Dimension& d) {
     for (std::size_t i = 0; i < 3; ++i)

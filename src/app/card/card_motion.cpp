@@ -143,6 +143,11 @@ void Card::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
     }
   if (!(high > low)) return;
   const Id id = joint.id;
+  auto* play = new QPushButton(icon(QStringLiteral("lucide/play")), tr("Play from this value"));
+  play->setObjectName(QStringLiteral("play ") + QLatin1String(info.values[v].name));
+  play->setToolTip(tr("Move the whole mechanism from this joint, with no drive; once more stops it, H returns home"));
+  connect(play, &QPushButton::clicked, this, [this, id, v] { session_.togglePlayJoint(id, static_cast<int>(v)); });
+  form->addRow(play);
   slider(
       form, low, high, now, QStringLiteral("jog ") + QLatin1String(info.values[v].name),
       [this, id, v](double x) {

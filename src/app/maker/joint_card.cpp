@@ -48,6 +48,24 @@ const std::vector<JointKind>& kindsInOrder() {
   return kOrder;
 }
 
+void addKindButtons(QGridLayout& grid, int width, const QString& prefix,
+                    const std::function<void(QToolButton*, JointKind, int key)>& dress) {
+  grid.setSpacing(2);
+  int n = 0;
+  for (const JointKind kind : kindsInOrder()) {
+    auto* b = new QToolButton;
+    const QString name = QLatin1String(infoOf(kind).name);
+    b->setIcon(icon(QStringLiteral("joints/") + name));
+    b->setIconSize({20, 20});
+    b->setFixedSize(width, 30);
+    b->setCheckable(true);
+    b->setObjectName(prefix + name);
+    dress(b, kind, n < 9 ? n + 1 : 0);
+    grid.addWidget(b, n / 7, n % 7);
+    ++n;
+  }
+}
+
 JointCard::JointCard(Session& session, QWidget* scene)
     : FloatCard(scene, QStringLiteral("joint card")), session_(session) {
   setFixedWidth(292);
@@ -76,28 +94,18 @@ void JointCard::figure(QFormLayout* form, const QString& label, const QString& o
 }
 
 void JointCard::fill(const Content& c) {
-  const QString focused = focusWidget() ? focusWidget()->objectName() : QString();
+  const QString focused = focusedName();
   clear();
   setTitle(c.title);
   auto* kinds = new QGridLayout;
-  kinds->setSpacing(2);
-  int n = 0;
-  for (const JointKind kind : kindsInOrder()) {
-    auto* b = new QToolButton;
+  addKindButtons(*kinds, 36, QStringLiteral("kind "), [&](QToolButton* b, JointKind kind, int key) {
     const QString name = QLatin1String(infoOf(kind).name);
-    b->setIcon(icon(QStringLiteral("joints/") + name));
-    b->setIconSize({20, 20});
-    b->setFixedSize(36, 30);
-    b->setCheckable(true);
     b->setChecked(kind == c.kind);
-    b->setObjectName(QStringLiteral("kind ") + name);
-    b->setToolTip(n < 9 ? tr("%1 (%2)").arg(name).arg(n + 1) : name);
+    b->setToolTip(key > 0 ? tr("%1 (%2)").arg(name).arg(key) : name);
     b->setAccessibleName(name);
     b->setFocusPolicy(Qt::TabFocus);
     connect(b, &QToolButton::clicked, this, [this, kind] { emit kindChosen(kind); });
-    kinds->addWidget(b, n / 7, n % 7);
-    ++n;
-  }
+  });
   column()->addLayout(kinds);
   auto* leaves = addText(QStringLiteral("leaves"));
   leaves->setText(tr("<b>%1</b> leaves: %2").arg(QLatin1String(infoOf(c.kind).name), leavesOf(c.kind)));
@@ -186,12 +194,7 @@ void JointCard::fill(const Content& c) {
   column()->addWidget(moves);
   addEnd(c.making ? tr("Make") : tr("Done"));
   adjustSize();
-  if (!focused.isEmpty() && focused != objectName()) {
-    for (auto* w : findChildren<QWidget*>(focused))
-      if (!w->isHidden()) w->setFocus();
-  } else if (isVisible()) {
-    setFocus();
-  }
+  focusAgain(focused);
 }
 
 void JointCard::keyPressEvent(QKeyEvent* e) {

@@ -14,6 +14,11 @@ QString leavesOf(model::JointKind kind);
 /// The kinds in the order of their keys 1 to 9, then those without a key.
 const std::vector<model::JointKind>& kindsInOrder();
 
+/// A button for every kind, seven a row, with its mark.
+/// @param dress sets what each says and does; its key is 1 to 9, or 0 if it has none
+void addKindButtons(class QGridLayout& grid, int width, const QString& prefix,
+                    const std::function<void(class QToolButton*, model::JointKind, int key)>& dress);
+
 /// The card beside a pick: everything of a joint that can be chosen before it is confirmed, and again later.
 class JointCard : public FloatCard {
   Q_OBJECT

@@ -92,7 +92,7 @@ void PlacingCard::nextSpot() {
 void PlacingCard::fill() {
   const auto link = findLink(*session_.mechanism(), link_);
   if (!link) return;
-  const QString focused = focusWidget() && focusWidget()->hasFocus() ? focusWidget()->objectName() : QString();
+  const QString focused = focusedName();
   clear();
   setTitle(tr("Place %1").arg(QString::fromStdString(link->name)));
   auto* turns = addRow();
@@ -124,12 +124,7 @@ void PlacingCard::fill() {
   }
   addEnd(tr("Keep"));
   adjustSize();
-  if (!focused.isEmpty() && focused != objectName()) {
-    for (auto* w : findChildren<QWidget*>(focused))
-      if (!w->isHidden()) w->setFocus();
-  } else if (isVisible()) {
-    setFocus();
-  }
+  focusAgain(focused);
 }
 
 void PlacingCard::keep() {

@@ -128,6 +128,19 @@ void clearLayout(QLayout* layout, int keep) {
 }
 }  // namespace
 
+QString FloatCard::focusedName() const {
+  return focusWidget() && focusWidget()->hasFocus() ? focusWidget()->objectName() : QString();
+}
+
+void FloatCard::focusAgain(const QString& name) {
+  if (name.isEmpty() || name == objectName()) {
+    if (isVisible()) setFocus();
+    return;
+  }
+  for (auto* w : findChildren<QWidget*>(name))
+    if (!w->isHidden()) w->setFocus();
+}
+
 void FloatCard::clear() { clearLayout(column_, 1); }
 
 }  // namespace cooperage::app

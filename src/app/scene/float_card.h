@@ -36,6 +36,9 @@ class FloatCard : public QFrame {
   /// Takes everything but the title out.
   void clear();
   QVBoxLayout* column() { return column_; }
+  /// Name of the field in the card that has the focus, and back to the one of that name after it was filled anew.
+  QString focusedName() const;
+  void focusAgain(const QString& name);
 
  private:
   QVBoxLayout* column_;

@@ -27,30 +27,20 @@ JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, QWidg
   column->setContentsMargins(10, 0, 10, 4);
   column->setSpacing(5);
   auto* grid = new QGridLayout;
-  grid->setSpacing(2);
-  int n = 0;
-  for (const JointKind kind : kindsInOrder()) {
-    auto* b = new QToolButton;
+  addKindButtons(*grid, 32, QStringLiteral("make "), [this](QToolButton* b, JointKind kind, int key) {
     const QString name = QLatin1String(infoOf(kind).name);
-    b->setIcon(icon(QStringLiteral("joints/") + name));
-    b->setIconSize({20, 20});
-    b->setFixedSize(32, 30);
-    b->setCheckable(true);
-    b->setObjectName(QStringLiteral("make ") + name);
-    b->setToolTip(n < 9 ? tr("Make a %1 joint: pick a place on each of two links (%2)").arg(name).arg(n + 1)
-                        : tr("Make a %1 joint: pick a place on each of two links").arg(name));
+    b->setToolTip(key > 0 ? tr("Make a %1 joint: pick a place on each of two links (%2)").arg(name).arg(key)
+                          : tr("Make a %1 joint: pick a place on each of two links").arg(name));
     b->setAccessibleName(tr("Make a %1 joint").arg(name));
-    if (n < 9) b->setShortcut(QKeySequence(QString::number(n + 1)));
+    if (key > 0) b->setShortcut(QKeySequence(QString::number(key)));
     kinds_->addButton(b, static_cast<int>(kind));
-    grid->addWidget(b, n / 7, n % 7);
     connect(b, &QToolButton::clicked, this, [this, kind](bool on) {
       if (on || maker_.card().isVisible())
         startMaking(kind);
       else
         stopMaking();
     });
-    ++n;
-  }
+  });
   grid->setColumnStretch(7, 1);
   column->addLayout(grid);
   auto* manner = new QHBoxLayout;
@@ -199,16 +189,7 @@ std::vector<LedgerRow> JoinPanel::rows() const {
   }
   int index = 0;
   for (const auto& l : m.links) {
-    LedgerRow r;
-    r.id = l->id;
-    r.title = q(l->name);
-    r.editable = true;
-    if (l->ground)
-      r.icon = QStringLiteral("app/ground");
-    else
-      r.patch = l->colour ? QColor::fromRgbF(static_cast<float>(l->colour->r), static_cast<float>(l->colour->g),
-                                             static_cast<float>(l->colour->b))
-                          : linkColour(index);
+    LedgerRow r = linkRow(*l, index);
     ++index;
     QStringList neighbours;
     for (const auto& j : m.joints) {
@@ -222,7 +203,6 @@ std::vector<LedgerRow> JoinPanel::rows() const {
       r.tag = tr("loose");
       r.tone = Tone::warning;
     }
-    r.faded = l->hidden;
     out.push_back(r);
   }
   const auto remark = [&](const Message& x) {

@@ -94,24 +94,10 @@ std::vector<LedgerRow> ShapePanel::rows() const {
   }
   int index = 0;
   for (const auto& l : m.links) {
-    LedgerRow r;
-    r.id = l->id;
-    r.title = q(l->name);
-    r.faded = l->hidden;
-    r.editable = true;
+    LedgerRow r = linkRow(*l, index);
     if (l->ground) {
-      r.icon = QStringLiteral("app/ground");
       r.tag = tr("ground");
       r.tone = Tone::quiet;
-    } else {
-      const auto body = l->bodies.empty() ? nullptr : l->bodies.front();
-      const auto solid = body ? session_.solid(body->id) : nullptr;
-      const auto c = l->colour              ? l->colour
-                     : body && body->colour ? body->colour
-                     : solid                ? solid->colour
-                                            : std::optional<Colour>();
-      r.patch = c ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b))
-                  : linkColour(index);
     }
     const auto n = static_cast<int>(l->bodies.size());
     r.detail = n == 0 ? tr("no body") : n == 1 ? QString() : tr("%1 bodies").arg(n);

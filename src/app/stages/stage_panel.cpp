@@ -115,6 +115,27 @@ QPushButton* StagePanel::tool(const QString& iconName, const QString& text, cons
   return b;
 }
 
+LedgerRow StagePanel::linkRow(const model::Link& link, int index) const {
+  LedgerRow r;
+  r.id = link.id;
+  r.title = QString::fromStdString(link.name);
+  r.faded = link.hidden;
+  r.editable = true;
+  if (link.ground) {
+    r.icon = QStringLiteral("app/ground");
+    return r;
+  }
+  const auto body = link.bodies.empty() ? nullptr : link.bodies.front();
+  const auto solid = body ? session_.solid(body->id) : nullptr;
+  const auto c = link.colour            ? link.colour
+                 : body && body->colour ? body->colour
+                 : solid                ? solid->colour
+                                        : std::optional<model::Colour>();
+  r.patch = c ? QColor::fromRgbF(static_cast<float>(c->r), static_cast<float>(c->g), static_cast<float>(c->b))
+              : linkColour(index);
+  return r;
+}
+
 void StagePanel::toolRow(const std::vector<QWidget*>& widgets) {
   auto* row = new QHBoxLayout;
   row->setContentsMargins(10, 2, 10, 6);

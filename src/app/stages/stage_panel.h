@@ -35,6 +35,8 @@ class StagePanel : public QWidget {
 
   QPushButton* tool(const QString& iconName, const QString& text, const QString& tip, const QString& objectName,
                     std::function<void()> press);
+  /// A link by its name, with the mark of ground or the patch of the colour that it has in the scene.
+  LedgerRow linkRow(const model::Link& link, int index) const;
   void toolRow(const std::vector<QWidget*>& widgets);
   void insertAbove(QWidget* widget) { column_->insertWidget(tools_++, widget); }
   /// Under the ledger, above the hint.

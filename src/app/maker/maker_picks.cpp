@@ -1,0 +1,253 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the maker asks for, and what becomes of a pick.
+#include "../text.h"
+#include "maker.h"
+#include "shape/cut.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+}  // namespace
+
+/// Says what is asked for next.
+void Maker::ask() {
+  const QString wants = builder_.wants();
+  switch (task_) {
+    case Task::none: prompt_.clear(); break;
+    case Task::joint: {
+      const QString kind = QLatin1String(infoOf(kind_).name);
+      prompt_ = !first_ ? tr("%1: pick %2 on the first link").arg(kind, wants)
+                        : tr("%1: now %2 on the second link, or Enter to join in place (first: %3, %4)")
+                              .arg(kind, wants, first_->word, linkName(first_->link));
+      break;
+    }
+    case Task::placeAnew:
+      prompt_ = which_ == 0 ? tr("Pick the first place anew") : tr("Pick the second place anew");
+      break;
+    case Task::reference: prompt_ = tr("Pick a face or an edge that gives the reference direction"); break;
+    case Task::reading:
+      prompt_ = !first_ ? tr("Pick the face or edge of the first link from which the joint counts")
+                        : tr("Pick the face or edge of the second link to which it counts");
+      break;
+    case Task::seat: prompt_ = tr("New seat: pick %1").arg(wants); break;
+    case Task::seatAnew: {
+      const auto s = findSeat(*session_.mechanism(), seat_);
+      prompt_ = tr("Pick again what the seat %1 stands on").arg(s ? q(s->link->name + "/" + s->seat->name) : QString());
+      break;
+    }
+    case Task::measure:
+      prompt_ = !first_ ? tr("Measure: pick a face, an edge or a corner")
+                        : tr("Measure: pick the second (first: %1)").arg(first_->of);
+      break;
+    case Task::cut:
+      prompt_ = tools_.empty() ? tr("Cut in two: pick the flat or round face that parts the solid")
+                               : tr("Cut in two: pick another face, or Enter to cut with %1")
+                                     .arg(counted(static_cast<qsizetype>(tools_.size()), tr("face"), tr("faces")));
+      break;
+  }
+  if (task_ != Task::none) session_.say(prompt_);
+  emit changed();
+}
+
+void Maker::place(const PickedPlace& pick) {
+  QString problem;
+  const auto whole = builder_.add(pick, problem);
+  if (!problem.isEmpty()) {
+    session_.say(problem, true);
+    return;
+  }
+  if (whole) {
+    take(*whole);
+    return;
+  }
+  std::vector<PickedPlace> chosen = builder_.picks();
+  if (first_) chosen.insert(chosen.begin(), *first_);
+  scene_.setChosenPlaces(chosen);
+  ask();
+}
+
+void Maker::take(const PickedPlace& pick) {
+  const auto& m = *session_.mechanism();
+  switch (task_) {
+    case Task::none: return;
+    case Task::joint:
+      if (!first_) {
+        first_ = pick;
+        scene_.setChosenPlaces({pick});
+        ask();
+        return;
+      }
+      if (first_->link == pick.link) {
+        session_.say(tr("Both places are on one link: pick the second on another"), true);
+        return;
+      }
+      draft_ = JointDraft{};
+      draft_->first = toPlace(*first_);
+      draft_->second = toPlace(pick);
+      cardAt_ = scene_.project(pick.at);
+      openCard();
+      return;
+    case Task::placeAnew:
+      scene_.setPicking(false);
+      task_ = Task::none;
+      edit(tr("Pick place anew"), withPlace(m, editing_, which_, toPlace(pick), keepInPlace_, session_.poses()));
+      openCard();
+      return;
+    case Task::reference: {
+      scene_.setPicking(false);
+      task_ = Task::none;
+      if (draft_) {
+        // the angle from the present reference of the draft, seen along its axis
+        Mat3 axes;
+        Vec3 axis = draft_->reverse ? Vec3(-draft_->first.axis) : draft_->first.axis;
+        if (axesFrom(axis, draft_->first.ref, axes))
+          draft_->refAngle = std::atan2(pick.axis.dot(axes.col(1)), pick.axis.dot(axes.col(0)));
+        applyDraft();
+      } else {
+        edit(tr("Pick reference"), withReferenceAlong(m, editing_, pick.axis, session_.poses()));
+      }
+      openCard();
+      return;
+    }
+    case Task::reading: takeReading(pick); return;
+    case Task::seat: {
+      Seat s;
+      s.id = newId();
+      const Place p = toPlace(pick);
+      const auto link = findLink(m, p.link);
+      std::size_t index = 0;
+      while (index < m.links.size() && m.links[index] != link) ++index;
+      if (!link || index >= session_.poses().size()) return;
+      Pose place{Mat3::Identity(), p.at};
+      if (!axesFrom(p.axis, p.ref, place.R)) return;
+      const Pose local = session_.poses()[index].inverse() * place;
+      s.name = freeName(link->seats, p.name);
+      s.at = placementOf(local, m.units).at;
+      s.axis = directionOf(local.R.col(2));
+      s.ref = directionOf(local.R.col(0));
+      s.source = p.source;
+      const Id id = s.id;
+      if (session_.apply(tr("Add seat"),
+                         changedLink(m, p.link, [&](Link& l) { l.seats.push_back(std::make_shared<const Seat>(s)); })))
+        session_.select({id});
+      ask();
+      return;
+    }
+    case Task::seatAnew: {
+      const auto seat = findSeat(m, seat_);
+      if (!seat || pick.link != seat->link->id) {
+        session_.say(tr("Pick on the link %1: the seat belongs to it").arg(seat ? q(seat->link->name) : QString()),
+                     true);
+        return;
+      }
+      stop();
+      std::size_t index = 0;
+      while (index < m.links.size() && m.links[index] != seat->link) ++index;
+      const Place p = toPlace(pick);
+      Pose place{Mat3::Identity(), p.at};
+      if (!axesFrom(p.axis, p.ref, place.R)) return;
+      const Pose local = session_.poses()[index].inverse() * place;
+      if (session_.apply(tr("Pick again"), changedSeat(m, seat_, [&](Seat& s) {
+                           s.at = placementOf(local, m.units).at;
+                           s.axis = directionOf(local.R.col(2));
+                           s.ref = directionOf(local.R.col(0));
+                           s.source = p.source;
+                           s.broken = false;
+                         })))
+        session_.say(tr("The seat stands on its new geometry"));
+      return;
+    }
+    case Task::measure: takeMeasure(pick); return;
+    case Task::cut: {
+      if (pick.hit.body != body_) {
+        session_.say(tr("Pick a face of the solid that is cut"), true);
+        return;
+      }
+      const auto tool = shape::cutToolOf(pick.feature);
+      if (!tool.ok()) {
+        session_.say(q(tool.error().text), true);
+        return;
+      }
+      tools_.push_back(*tool);
+      ask();
+      return;
+    }
+  }
+}
+
+void Maker::takeReading(const PickedPlace& pick) {
+  const auto& m = *session_.mechanism();
+  const auto j = findJoint(m, editing_);
+  if (!j) return;
+  const auto s = findSeat(m, j->seats[first_ ? 1 : 0]);
+  if (!s || s->link->id != pick.link) {
+    session_.say(tr("Pick on the link %1").arg(s ? q(s->link->name) : QString()), true);
+    return;
+  }
+  if (!first_) {
+    first_ = pick;
+    scene_.setChosenPlaces({pick});
+    ask();
+    return;
+  }
+  const Reading r{first_->axis, pick.axis, first_->at, pick.at};
+  scene_.setPicking(false);
+  task_ = Task::none;
+  edit(tr("Read between two faces"), withReading(m, editing_, r, session_.poses()));
+  openCard();
+}
+
+void Maker::takeMeasure(const PickedPlace& pick) {
+  if (pick.hit.part.IsNull()) {
+    session_.say(tr("Measure: pick a face, an edge or a corner"), true);
+    return;
+  }
+  const shape::Picked b{pick.hit.part, pick.feature, pick.hit.placement};
+  const auto& units = session_.mechanism()->units;
+  if (!first_) {
+    first_ = pick;
+    scene_.setChosenPlaces({pick});
+    const QString alone = wordsOf(shape::measure(b), units);
+    ask();
+    if (!alone.isEmpty()) emit measured(pick.of + QStringLiteral(": ") + alone);
+    return;
+  }
+  const shape::Picked a{first_->hit.part, first_->feature, first_->hit.placement};
+  const auto result = shape::measure(a, b);
+  if (!result.ok()) {
+    session_.say(q(result.error().text), true);
+    return;
+  }
+  const QString text = wordsOf(*result, units);
+  scene_.setChosenPlaces({*first_, pick});
+  emit measured(tr("%1 \u2013 %2: %3").arg(first_->of, pick.of, text));
+  first_.reset();
+  ask();
+  session_.say(text);
+}
+
+QString wordsOf(const shape::Measured& m, const DocumentUnits& units) {
+  QStringList out;
+  const auto figure = [&](double v, const Dimension& d) {
+    return withUnit(q(formatNumber(std::round(v / units.factor(d) * 1e5) / 1e5)), units.label(d));
+  };
+  const auto length = [&](double v) { return figure(v, dimension::kLength); };
+  if (m.distance) out << QObject::tr("distance %1").arg(length(*m.distance));
+  if (m.coaxial) out << QObject::tr("on one axis");
+  if (m.between && !m.coaxial) out << QObject::tr("apart %1").arg(length(*m.between));
+  if (m.angle) out << QObject::tr("angle %1").arg(figure(*m.angle, dimension::kAngle));
+  if (m.radiusA) out << QObject::tr("radius %1").arg(length(*m.radiusA));
+  if (m.radiusB) out << QObject::tr("radius %1").arg(length(*m.radiusB));
+  if (m.length) out << QObject::tr("length %1").arg(length(*m.length));
+  if (m.area) {
+    const double unit = units.factor(dimension::kLength);
+    out << QObject::tr("area %1 %2\u00b2")
+               .arg(q(formatNumber(std::round(*m.area / unit / unit * 1e3) / 1e3)), q(units.length));
+  }
+  return out.join(QStringLiteral(", "));
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,244 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the pointer does in the scene: hovering, picking, dragging links and stops, boxes, turning the view.
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QWheelEvent>
+#include <algorithm>
+
+#include "marks.h"
+#include "picker.h"
+// OCCT last
+#include "scene_parts.h"
+
+namespace cooperage::app {
+
+using model::Id;
+
+namespace {
+constexpr std::size_t kMany = 60;  // parts; so many are finished before the pointer asks
+}
+
+std::vector<Hit> Scene::hitsAt(const QPointF& at) {
+  std::vector<Hit> out;
+  if (!context()) return out;
+  // a few parts are finished at once, or the first click after a change would miss them
+  if (filling_ && d_->bodies.size() <= kMany) fill(1e9);
+  const double ratio = devicePixelRatioF();
+  Handle(V3d_View) view = context()->CurrentViewer()->ActiveViewIterator().Value();
+  context()->MoveTo(static_cast<int>(at.x() * ratio), static_cast<int>(at.y() * ratio), view, false);
+  for (context()->InitDetected(); context()->MoreDetected(); context()->NextDetected()) {
+    const Handle(SelectMgr_EntityOwner) found = context()->DetectedCurrentOwner();
+    if (found.IsNull()) continue;
+    for (const auto& [id, entry] : d_->bodies) {
+      if (entry.object != found->Selectable()) continue;
+      const auto l = static_cast<std::size_t>(entry.link);
+      const auto& link = session_.resolved().links[l];
+      Hit hit{link.id, id, {}, entry.solid, {}};
+      if (l < session_.poses().size())
+        hit.placement = session_.poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
+      const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(found);
+      if (picking_ && !owner.IsNull() && owner->HasShape()) hit.part = owner->Shape();
+      out.push_back(std::move(hit));
+      break;
+    }
+  }
+  return out;
+}
+
+std::optional<PickedPlace> Scene::placeAt(const QPointF& at) {
+  picker_->hover(at);
+  const PickedPlace* place = picker_->present();
+  return place ? std::optional<PickedPlace>(*place) : std::nullopt;
+}
+
+Id Scene::bodyAt(const QPointF& at) {
+  const auto hits = hitsAt(at);
+  return hits.empty() ? 0 : hits.front().body;
+}
+
+void Scene::stepCandidate(int by) {
+  picker_->step(by);
+  update();
+}
+
+void Scene::keepCandidates(bool keep) {
+  picker_->setKeep(keep);
+  update();
+}
+
+void Scene::setFilter(const PickFilter& filter) {
+  picker_->setFilter(filter);
+  update();
+}
+
+void Scene::mousePressEvent(QMouseEvent* e) {
+  pressed_ = last_ = e->pos();
+  button_ = e->button();
+  moved_ = false;
+  pulling_ = false;
+  grabbedLink_ = 0;
+  handle_.reset();
+  if (button_ != Qt::LeftButton || picking_ || boxing_ || (e->modifiers() & Qt::ShiftModifier)) return;
+  if ((handle_ = marks_->handleAt(e->position()))) return;
+  const auto hits = hitsAt(e->position());
+  if (hits.empty()) return;
+  grabbedLink_ = hits.front().link;
+  if (context()->MainSelector()->NbPicked() > 0) {
+    const gp_Pnt p = context()->MainSelector()->PickedPoint(1);
+    grabbed_ = Vec3(p.X(), p.Y(), p.Z()) / 1e3;
+  }
+}
+
+void Scene::hover(const QPointF& at) {
+  if (picking_) {
+    picker_->hover(at);
+    update();
+    return;
+  }
+  const auto hits = hitsAt(at);
+  const Id now = hits.empty() ? 0 : hits.front().link;
+  if (marks_->handleAt(at))
+    setCursor(Qt::SizeAllCursor);
+  else
+    setCursor(boxing_ ? Qt::CrossCursor : Qt::ArrowCursor);
+  if (now == hoverLink_) return;
+  hoverLink_ = now;
+  const auto link = model::findLink(*session_.mechanism(), now);
+  setToolTip(link ? QString::fromStdString(link->name) : QString());
+  emit hovered(now);
+  update();
+}
+
+void Scene::mouseMoveEvent(QMouseEvent* e) {
+  const QPoint by = e->pos() - last_;
+  if (button_ == Qt::NoButton) {
+    hover(e->position());
+    return;
+  }
+  if (!moved_ && (e->pos() - pressed_).manhattanLength() < 4) return;
+  moved_ = true;
+  last_ = e->pos();
+  if (handle_) {
+    marks_->drag(*handle_, e->position());
+    return;
+  }
+  if (boxing_ && button_ == Qt::LeftButton) {
+    band_ = true;
+    update();
+    return;
+  }
+  const bool shift = e->modifiers() & Qt::ShiftModifier;
+  if (button_ == Qt::LeftButton && grabbedLink_ != 0) {
+    if (!pulling_) {
+      pulling_ = session_.beginDrag(grabbedLink_, grabbed_);
+      if (!pulling_) grabbedLink_ = 0;  // ground: turn the view instead
+    }
+    if (pulling_) {
+      Vec3 origin, direction;
+      ray(e->position(), origin, direction);
+      session_.dragTo(origin + direction * (grabbed_ - origin).dot(direction));
+      return;
+    }
+  }
+  if (button_ == Qt::MiddleButton || shift)
+    pan(by);
+  else
+    orbit(by);
+}
+
+void Scene::mouseReleaseEvent(QMouseEvent* e) {
+  const Qt::MouseButton was = button_;
+  button_ = Qt::NoButton;
+  if (handle_) {
+    handle_.reset();
+    session_.endGesture();
+    return;
+  }
+  if (band_) {
+    band_ = false;
+    last_ = e->pos();
+    selectBox(QRectF(QRect(pressed_, last_).normalized()), e->modifiers() & Qt::ControlModifier);
+    setBoxing(false);
+    return;
+  }
+  if (pulling_) {
+    session_.endDrag(true);
+    session_.say(tr("Moved by hand. H returns home; \u201cTake as home\u201d keeps this pose."));
+    pulling_ = false;
+    return;
+  }
+  if (moved_ || was != Qt::LeftButton) return;
+  if (picking_) {
+    if (const auto place = placeAt(e->position())) emit picked(*place);
+    return;
+  }
+  const auto hits = hitsAt(e->position());
+  const Id hit = hits.empty() ? 0 : solids_ ? hits.front().body : hits.front().link;
+  std::vector<Id> now;
+  if (e->modifiers() & Qt::ControlModifier) now = session_.selection();
+  if (hit) {
+    const auto it = std::find(now.begin(), now.end(), hit);
+    if (it == now.end())
+      now.push_back(hit);
+    else
+      now.erase(it);
+  }
+  session_.select(now);
+}
+
+void Scene::setBoxing(bool on) {
+  boxing_ = on;
+  band_ = false;
+  setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
+  if (on) session_.say(tr("Drag a box around what you want; what lies wholly in it is selected. Ctrl adds. Esc ends."));
+  update();
+}
+
+/// What lies wholly within a rectangle of the picture: links, or single solids.
+void Scene::selectBox(const QRectF& box, bool add) {
+  std::vector<Id> now;
+  if (add) now = session_.selection();
+  std::map<int, bool> links;
+  for (const auto& [id, entry] : d_->bodies) {
+    if (entry.object.IsNull() || !context()->IsDisplayed(entry.object)) continue;
+    const auto l = static_cast<std::size_t>(entry.link);
+    const Pose p =
+        session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+    bool inside = true;
+    for (int c = 0; c < 8 && inside; ++c) inside = box.contains(project(p * entry.box.corner(c)));
+    if (solids_ && inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
+    const auto known = links.emplace(entry.link, true).first;
+    known->second = known->second && inside;
+  }
+  if (!solids_)
+    for (const auto& [l, inside] : links) {
+      const Id id = session_.resolved().links[static_cast<std::size_t>(l)].id;
+      if (inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
+    }
+  session_.select(now);
+  session_.say(tr("%1 selected").arg(now.size()));
+}
+
+void Scene::wheelEvent(QWheelEvent* e) { zoom(e->position(), std::pow(1.0015, e->angleDelta().y())); }
+
+void Scene::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_Escape && pulling_) {
+    session_.endDrag(false);
+    pulling_ = false;
+    button_ = Qt::NoButton;
+    return;
+  }
+  if (e->key() == Qt::Key_Escape && boxing_) {
+    setBoxing(false);
+    return;
+  }
+  QWidget::keyPressEvent(e);
+}
+
+void Scene::leaveEvent(QEvent*) {
+  if (hoverLink_ == 0) return;
+  hoverLink_ = 0;
+  update();
+}
+
+}  // namespace cooperage::app
