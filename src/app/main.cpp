@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QApplication>
+#include <QMouseEvent>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
 #include <QMessageBox>
@@ -80,9 +81,11 @@ int main(int argc, char** argv) {
                                   QStringLiteral("ID"));
   const QCommandLineOption measure(QStringLiteral("measure"), QStringLiteral("import a file and print how fast it is"),
                                    QStringLiteral("FILE"));
+  const QCommandLineOption hover(QStringLiteral("hover"), QStringLiteral("pixel of the scene under the pointer"),
+                                 QStringLiteral("X,Y"));
   const QCommandLineOption shelf(QStringLiteral("parts"), QStringLiteral("folder for the parts shelf"),
                                  QStringLiteral("FOLDER"));
-  for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps, action, shelf, measure})
+  for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps, action, shelf, measure, hover})
     parser.addOption(o);
   parser.process(application);
 
@@ -176,6 +179,13 @@ int main(int argc, char** argv) {
     }
     a->trigger();
     settle(session, 300);
+  }
+  if (const auto pointer = parser.value(hover).split(','); pointer.size() == 2) {
+    const QPointF pixel(pointer[0].toDouble(), pointer[1].toDouble());
+    QMouseEvent move(QEvent::MouseMove, pixel, window.scene()->mapToGlobal(pixel), Qt::NoButton, Qt::NoButton,
+                     Qt::NoModifier);
+    QApplication::sendEvent(window.scene(), &move);
+    settle(session, 50);
   }
   if (parser.isSet(fps)) {
     // the whole window is repainted for every pose, as when playing

@@ -7,8 +7,26 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
+// OCCT last
+#include <BRep_Tool.hxx>
+#include <Poly_Triangulation.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 namespace cooperage::app {
+namespace {
+
+long trianglesOf(const TopoDS_Shape& shape) {
+  long n = 0;
+  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next()) {
+    TopLoc_Location location;
+    const auto tri = BRep_Tool::Triangulation(TopoDS::Face(e.Current()), location);
+    if (!tri.IsNull()) n += tri->NbTriangles();
+  }
+  return n;
+}
+
+}  // namespace
 
 bool measureWindow(Session& session, MainWindow& window, const QString& file) {
   QElapsedTimer clock, gapClock;
@@ -34,6 +52,11 @@ bool measureWindow(Session& session, MainWindow& window, const QString& file) {
   beat.stop();
   if (session.mechanism()->links.empty()) return false;
   std::printf("import_s %.2f\nimport_event_gap_ms %.0f\n", static_cast<double>(clock.elapsed() - 400) * 1e-3, gap);
+  long triangles = 0;
+  for (const auto& l : session.resolved().links)
+    for (const auto& b : l.bodies)
+      if (const auto s = session.solid(b.id)) triangles += trianglesOf(s->shape);
+  std::printf("solids %zu, triangles %ld\n", session.resolved().links.size(), triangles);
   Scene* scene = window.scene();
   scene->fitAll();
   QApplication::processEvents();

@@ -271,12 +271,19 @@ void Marks::stops(QPainter& p) {
     else
       p.drawRoundedRect(QRectF(h.at.x() - 5, h.at.y() - 5, 10, 10), 2, 2);
     const QString what = h.which == 0 ? QObject::tr("low") : h.which == 1 ? QObject::tr("high") : QObject::tr("home");
+    const QString text =
+        QStringLiteral("%1 %2 %3")
+            .arg(what, QString::fromStdString(formatNumber(std::round(h.now / units.factor(d) * 1e3) / 1e3)),
+                 QString::fromStdString(units.label(d)));
+    // to the left: the joint's own flag stands on the right
     p.setFont(uiFont(8));
+    const QRectF box = p.fontMetrics().boundingRect(text).adjusted(0, 0, 12, 5);
+    const QRectF flag(h.at.x() - 12 - box.width(), h.at.y() - box.height() / 2, box.width(), box.height());
+    p.setPen(QPen(t.line, 1));
+    p.setBrush(t.panel);
+    p.drawRoundedRect(flag, 4, 4);
     p.setPen(t.ink);
-    p.drawText(h.at + QPointF(9, 4),
-               QStringLiteral("%1 %2 %3")
-                   .arg(what, QString::fromStdString(formatNumber(std::round(h.now / units.factor(d) * 1e3) / 1e3)),
-                        QString::fromStdString(units.label(d))));
+    p.drawText(flag, Qt::AlignCenter, text);
   }
 }
 

@@ -146,7 +146,7 @@ void OcctView::render() {
     d_->view->MustBeResized();
   }
   // a heavy scene gets fewer samples at rest, so that its full picture does not hold the window up
-  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ ? 0 : movingMs_ > 35 ? 2 : 4;
+  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ || movingMs_ > 150 ? 0 : movingMs_ > 35 ? 2 : 4;
   d_->view->AutoZFit();
   d_->view->InvalidateImmediate();
   d_->view->Redraw();
