@@ -151,19 +151,25 @@ void Session::insertPart(const QString& path) {
 
 void Session::watchFiles() {
   QStringList files;
+  bool missing = false;
   for (const auto& l : mechanism_->links)
     for (const auto& b : l->bodies)
       if (b->kind == BodyKind::file) {
         const QString name = q(b->file);
         const QString path =
             QDir::isAbsolutePath(name) ? name : QDir(q(store_.folder().string())).absoluteFilePath(name);
-        if (QFileInfo::exists(path) && !files.contains(path)) files << path;
+        if (!QFileInfo::exists(path))
+          missing = true;
+        else if (!files.contains(path))
+          files << path;
       }
   const QStringList watched = watcher_.files();
   for (const QString& f : watched)
     if (!files.contains(f)) watcher_.removePath(f);
   for (const QString& f : files)
     if (!watched.contains(f)) watcher_.addPath(f);
+  // programs that write a file anew take it away first: look again until it is back
+  if (missing) QTimer::singleShot(1000, &watchDelay_, [this] { watchDelay_.start(); });
 }
 
 void Session::refreshGeometry() {

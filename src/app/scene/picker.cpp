@@ -196,8 +196,15 @@ void Picker::paint(QPainter& p, const std::vector<PickedPlace>& chosen) const {
     if (i == present_ || (i >= shown && !c.seat)) continue;
     dot(c, false, t.accent);
     p.setFont(uiFont(8));
-    p.setPen(t.mute);
-    p.drawText(scene_.project(c.at) + QPointF(7, -4), c.word);
+    const QRectF word = p.fontMetrics().boundingRect(c.word).adjusted(0, 0, 8, 2);
+    const QRectF plate(scene_.project(c.at) + QPointF(7, -4 - word.height() / 2), word.size());
+    QColor ground = t.panel;
+    ground.setAlphaF(0.8f);
+    p.setPen(Qt::NoPen);
+    p.setBrush(ground);
+    p.drawRoundedRect(plate, 3, 3);
+    p.setPen(t.ink);
+    p.drawText(plate, Qt::AlignCenter, c.word);
   }
   if (const PickedPlace* now = present()) {
     dot(*now, true, t.accent);

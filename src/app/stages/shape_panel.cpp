@@ -127,7 +127,10 @@ std::vector<LedgerRow> ShapePanel::rows() const {
 
 QString ShapePanel::hint() const {
   const auto& m = *session_.mechanism();
-  if (m.links.empty()) return tr("<a href='import'>Import a STEP file</a> or add simple bodies by their dimensions.");
+  if (m.links.empty())
+    return tr(
+        "<a href='import'>Import a file</a>, choose a <a href='parts'>folder of parts</a>, or add bodies by their "
+        "dimensions.");
   if (std::none_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->ground; }))
     return tr("Choose the link that stands still and ground it with G.");
   if (m.joints.empty()) return tr("Join the links in <a href='join'>stage Join</a>.");
@@ -136,6 +139,7 @@ QString ShapePanel::hint() const {
 
 void ShapePanel::followHint(const QString& link) {
   if (link == QStringLiteral("import")) importFile();
+  if (link == QStringLiteral("parts")) shelf_->chooseFolder();
   if (link == QStringLiteral("join")) session_.setStage(Stage::join);
 }
 
