@@ -554,6 +554,39 @@ TEST_F(ShapeJoin, ASolidIsCutInTwoByOneOfItsFaces) {
   EXPECT_NEAR(volume(1), kPi * (1e-4 - 36e-6) * 0.006, 1e-8) << "its collar";
 }
 
+TEST_F(ShapeJoin, ThePlaneOfASeatCutsASolidToo) {
+  const auto step = folder.filePath("bar.step");
+  ASSERT_TRUE(shape::writeStep({{*shape::elementShape(model::BodyKind::box, {0.08, 0.02, 0.01}), "bar", {}, {}}}, "bar",
+                               step.toStdString())
+                  .ok());
+  session.importFile(step);
+  settle();
+  const auto body = session.mechanism()->links[0]->bodies[0]->id;
+  model::Seat seat;
+  seat.id = model::newId();
+  seat.name = "parting";
+  seat.at = {model::Field(10), model::Field(0), model::Field(0)};
+  seat.axis = {model::Field(1), model::Field(0), model::Field(0)};
+  seat.ref = {model::Field(0), model::Field(0), model::Field(1)};
+  session.apply("seat", model::changedLink(*session.mechanism(), linkId("bar"), [&](model::Link& l) {
+                  l.seats.push_back(std::make_shared<const model::Seat>(seat));
+                }));
+  session.setStage(Stage::join);
+  look("top");
+  window.maker()->startCut(body);
+  const QPoint at = window.scene()->project(Vec3(0.010, 0, 0)).toPoint();
+  QTest::mouseMove(window.scene(), at);
+  window.scene()->setFocus();
+  for (int i = 0; i < 20 && !(window.scene()->picker().present() && window.scene()->picker().present()->seat); ++i)
+    key(Qt::Key_N);
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
+  key(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  ASSERT_EQ(session.mechanism()->links.size(), 2u) << lastError.toStdString() << window.statusText().toStdString();
+  const auto part = session.solid(session.mechanism()->links[1]->bodies[0]->id);
+  EXPECT_NEAR(shape::volumeOf(*shape::tessellate(part->shape, 1e-5)), 0.03 * 0.02 * 0.01, 1e-10);
+}
+
 TEST_F(ShapeJoin, AParameterIsSweptLiveAndBodySeatAndJointFollow) {
   auto m = io::readCoop(
       R"({"format":"cooperage","version":1,"parameters":[{"name":"reach","value":"80 mm"}],

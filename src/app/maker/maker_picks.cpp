@@ -43,8 +43,8 @@ void Maker::ask() {
                         : tr("Measure: pick the second (first: %1)").arg(first_->of);
       break;
     case Task::cut:
-      prompt_ = tools_.empty() ? tr("Cut in two: pick the flat or round face that parts the solid")
-                               : tr("Cut in two: pick another face, or Enter to cut with %1")
+      prompt_ = tools_.empty() ? tr("Cut in two: pick the flat or round face, or a seat, that parts the solid")
+                               : tr("Cut in two: pick another face, or Ctrl+Enter to cut with %1")
                                      .arg(counted(static_cast<qsizetype>(tools_.size()), tr("face"), tr("faces")));
       break;
   }
@@ -162,6 +162,17 @@ void Maker::take(const PickedPlace& pick) {
     }
     case Task::measure: takeMeasure(pick); return;
     case Task::cut: {
+      if (pick.seat) {  // the plane of a seat parts it too: behind its axis is inside
+        const auto& r = session_.resolved();
+        for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+          for (const auto& b : r.links[l].bodies) {
+            if (b.id != body_) continue;
+            const Pose toBody = (session_.poses()[l] * b.placement).inverse();
+            tools_.push_back({false, toBody * pick.at, toBody.R * pick.axis, 0});
+          }
+        ask();
+        return;
+      }
       if (pick.hit.body != body_) {
         session_.say(tr("Pick a face of the solid that is cut"), true);
         return;
