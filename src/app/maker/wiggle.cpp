@@ -20,6 +20,7 @@ Wiggle::Wiggle(Session& session, QObject* parent) : QObject(parent), session_(se
 
 void Wiggle::start(Id joint) {
   joint_ = joint;
+  base_ = session_.poses();
   clock_.start();
   timer_.start();
 }
@@ -33,9 +34,8 @@ void Wiggle::stop() {
 void Wiggle::show(double phase) {
   const auto& r = session_.resolved();
   for (const auto& j : r.joints) {
-    if (j.id != joint_ || !session_.system()) continue;
-    session_.restorePoses();
-    std::vector<Pose> poses = session_.poses();
+    if (j.id != joint_ || !session_.system() || base_.size() != r.links.size()) continue;
+    std::vector<Pose> poses = base_;
     std::vector<Motion> motions;
     for (const Motion m : infoOf(j.kind).motions) {
       if (m == Motion::ball)

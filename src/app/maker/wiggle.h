@@ -22,6 +22,7 @@ class Wiggle : public QObject {
  private:
   Session& session_;
   model::Id joint_ = 0;
+  std::vector<Pose> base_;  ///< of all links when it began
   QTimer timer_;
   QElapsedTimer clock_;
 };

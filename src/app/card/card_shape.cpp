@@ -1,0 +1,243 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Cards of what has a shape: links, bodies, seats.
+#include <QCheckBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "../theme.h"
+#include "card.h"
+#include "model/joint_edits.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+}  // namespace
+
+void Card::showLink(const Link& link) {
+  heading(q(link.name), link.ground ? tr("link, ground") : tr("link"));
+  auto* form = section();
+  nameField(form, link.id, link.name);
+  auto* ground = new QCheckBox(tr("stands still (ground)"));
+  ground->setObjectName(QStringLiteral("ground"));
+  ground->setChecked(link.ground);
+  const Id id = link.id;
+  connect(ground, &QCheckBox::toggled, this, [this, id](bool on) {
+    session_.apply(on ? tr("Ground link") : tr("Free link"), grounded(*session_.mechanism(), {id}, on));
+  });
+  form->addRow(formLabel(QString()), ground);
+  auto* place = section(tr("Placement"));
+  placement(place, link.placement, [this, id](const Placement& p) {
+    return changedLink(*session_.mechanism(), id, [&](Link& l) { l.placement = p; });
+  });
+  auto* list = section(tr("Joints"));
+  int n = 0;
+  for (const auto& j : session_.mechanism()->joints)
+    for (Id seat : j->seats)
+      if (const auto s = findSeat(*session_.mechanism(), seat); s && s->link->id == id) {
+        const Id joint = j->id;
+        auto* b = new QPushButton(icon(QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name)), q(j->name));
+        b->setStyleSheet(QStringLiteral("text-align: left"));
+        connect(b, &QPushButton::clicked, this, [this, joint] { session_.select({joint}); });
+        list->addRow(b);
+        ++n;
+      }
+  if (n == 0) note(list, tr("None yet. Stage Join makes them."));
+  equals(link);
+  if (link.seats.empty()) return;
+  auto* seats = section(tr("Seats"));
+  for (const auto& s : link.seats) {
+    const Id seat = s->id;
+    auto* b =
+        new QPushButton(icon(QStringLiteral("app/seat")), q(s->name) + (s->broken ? tr("  (broken)") : QString()));
+    b->setStyleSheet(QStringLiteral("text-align: left"));
+    connect(b, &QPushButton::clicked, this, [this, seat] { session_.select({seat}); });
+    seats->addRow(b);
+  }
+}
+
+/// Other links of the same parts: what was joined to this one can be joined to them.
+void Card::equals(const Link& link) {
+  if (link.bodies.empty()) return;
+  const auto same = [&](const Link& other) {
+    if (other.id == link.id || other.bodies.size() != link.bodies.size()) return false;
+    for (std::size_t i = 0; i < link.bodies.size(); ++i) {
+      const Body &a = *link.bodies[i], &b = *other.bodies[i];
+      const auto sa = session_.solid(a.id), sb = session_.solid(b.id);
+      if (!sa || !sb || a.kind != b.kind) return false;
+      if (sa != sb && !sa->shape.IsPartner(sb->shape)) return false;
+    }
+    return true;
+  };
+  std::vector<Id> others;
+  QStringList names;
+  for (const auto& l : session_.mechanism()->links)
+    if (same(*l)) {
+      bool joined = false;
+      for (const auto& j : session_.mechanism()->joints)
+        for (Id seat : j->seats)
+          if (const auto s = findSeat(*session_.mechanism(), seat); s && s->link->id == l->id) joined = true;
+      if (joined) continue;
+      others.push_back(l->id);
+      names << q(l->name);
+    }
+  if (others.empty()) return;
+  auto* form = section(tr("Equal parts"));
+  note(form, names.join(QStringLiteral(", ")));
+  const Id id = link.id;
+  button(form, tr("Copy its joints to them"), [this, id, others] {
+    Mechanism m = *session_.mechanism();
+    for (Id other : others) {
+      auto next = withJointsCopied(m, id, other, session_.poses());
+      if (!next.ok()) {
+        session_.say(q(next.error().text), true);
+        return;
+      }
+      m = std::move(next).value();
+    }
+    session_.apply(tr("Copy joints to equal parts"), m);
+  });
+}
+
+/// What can be done with a seat whose geometry is gone or has moved.
+void Card::seatMending(const Seat& seat) {
+  auto* form = section(tr("Broken"));
+  const Id id = seat.id;
+  const auto* check = session_.checkOf(id);
+  const bool moved = check && check->state == shape::SeatCheck::State::moved;
+  const auto& units = session_.mechanism()->units;
+  const QString what = seat.source ? q(shape::wordsFor(seat.source->feature)) : tr("geometry");
+  if (moved) {
+    note(form,
+         tr("Its %1 is now %2 %3 away. The seat stands where it was.")
+             .arg(what, q(formatNumber(std::round(check->distance / units.factor(dimension::kLength) * 1e3) / 1e3)),
+                  q(units.length)));
+    button(
+        form, tr("Follow it there"),
+        [this, id] {
+          const auto* now = session_.checkOf(id);
+          const auto s = findSeat(*session_.mechanism(), id);
+          const auto solid = now && s && s->seat->source ? session_.solid(s->seat->source->body) : nullptr;
+          if (solid)
+            session_.apply(tr("Follow geometry"), shape::withSeatFollowing(*session_.mechanism(), *now, solid));
+        },
+        true);
+  } else {
+    note(form, tr("Its %1 is gone. The seat stands where it was.").arg(what));
+  }
+  button(
+      form, tr("Pick again\u2026"), [this, id] { emit pickSeatAnew(id); }, !moved);
+  button(form, tr("Keep it as it is"),
+         [this, id] { session_.apply(tr("Keep seat"), shape::withSeatKept(*session_.mechanism(), id)); });
+}
+
+void Card::showBody(const Link& link, const Body& body) {
+  heading(q(body.name), body.kind == BodyKind::file ? tr("solid") : QLatin1String(elementName(body.kind)));
+  auto* form = section();
+  nameField(form, body.id, body.name);
+  const Id id = body.id;
+  if (body.kind == BodyKind::file) {
+    note(form, tr("From %1, solid %2").arg(q(body.file)).arg(body.solid + 1));
+    if (const QString problem = session_.bodyProblem(id); !problem.isEmpty()) note(form, problem);
+  }
+  for (const std::string& key : figureNames(body)) {
+    const auto it = body.figures.find(key);
+    figure(form, q(key), it == body.figures.end() ? Field(0) : it->second, dimension::kLength,
+           [this, id, key](const Field& f) {
+             return changedBody(*session_.mechanism(), id, [&](Body& b) { b.figures[key] = f; });
+           });
+  }
+  if (body.kind == BodyKind::plate)
+    button(form, tr("Add a pivot"), [this, id] {
+      session_.apply(tr("Add pivot"), changedBody(*session_.mechanism(), id, [&](Body& b) {
+                       const std::string pivot = "pivot " + std::to_string(pivotCount(b) + 1);
+                       const double step = 20e-3 / session_.mechanism()->units.factor(dimension::kLength);
+                       b.figures[pivot + " x"] = Field(step);
+                       b.figures[pivot + " y"] = Field(step);
+                     }));
+    });
+  if (body.kind != BodyKind::file) {
+    auto* row = new QHBoxLayout;
+    auto* increment = new QLineEdit(QStringLiteral("1 mm"));
+    increment->setObjectName(QStringLiteral("increment"));
+    increment->setAccessibleName(tr("Increment"));
+    auto* round = new QPushButton(tr("Round to"));
+    round->setObjectName(QStringLiteral("round"));
+    round->setToolTip(tr("Round all plain figures of this body to this increment"));
+    connect(round, &QPushButton::clicked, this, [this, id, increment] {
+      const auto& m = *session_.mechanism();
+      const auto f = parseField(m, increment->text().toStdString());
+      const auto step = f.ok() ? evaluateField(m, *f, dimension::kLength) : Result<double>(f.error());
+      if (!step.ok() || !(*step > 0)) {
+        session_.say(step.ok() ? tr("The increment must be greater than zero") : q(step.error().text), true);
+        return;
+      }
+      const double unit = *step / m.units.factor(dimension::kLength);
+      session_.apply(tr("Round figures"), changedBody(m, id, [&](Body& b) {
+                       for (auto& [key, x] : b.figures)
+                         if (!x.formula) x.number = std::round(std::round(x.number / unit) * unit * 1e9) / 1e9;
+                     }));
+    });
+    row->addWidget(round);
+    row->addWidget(increment, 1);
+    form->addRow(row);
+  }
+  note(form, tr("Part of the link %1").arg(q(link.name)));
+  auto* place = section(tr("Placement in the link"));
+  placement(place, body.placement, [this, id](const Placement& p) {
+    return changedBody(*session_.mechanism(), id, [&](Body& b) { b.placement = p; });
+  });
+  auto* more = section();
+  button(more, tr("Cut it in two\u2026"), [this, id] { emit cutBody(id); });
+  button(more, tr("Exchange its geometry\u2026"), [this, id] {
+    const QString path = QFileDialog::getOpenFileName(
+        this, tr("Geometry in its place"), {},
+        tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)"));
+    if (!path.isEmpty()) session_.exchangeBody(id, path);
+  });
+  button(more, tr("Make it a link of its own"),
+         [this, id] { session_.apply(tr("Make a link of its own"), separated(*session_.mechanism(), {id})); });
+}
+
+void Card::showSeat(const Link& link, const Seat& seat) {
+  heading(q(seat.name), tr("seat on %1").arg(q(link.name)));
+  auto* form = section();
+  nameField(form, seat.id, seat.name);
+  if (seat.broken) seatMending(seat);
+  if (seat.source && !seat.broken)
+    note(form, tr("On %1 of %2")
+                   .arg(q(shape::wordsFor(seat.source->feature)),
+                        findBody(*session_.mechanism(), seat.source->body)
+                            ? q(findBody(*session_.mechanism(), seat.source->body)->body->name)
+                            : tr("a body that is gone")));
+  const Id id = seat.id;
+  button(form, tr("Copy as a new seat"), [this, id] {
+    const auto now = findSeat(*session_.mechanism(), id);
+    if (!now) return;
+    Seat copy = *now->seat;
+    copy.id = newId();
+    const Id fresh = copy.id;
+    if (session_.apply(tr("Copy seat"), changedLink(*session_.mechanism(), now->link->id, [&](Link& l) {
+                         copy.name = freeName(l.seats, copy.name);
+                         l.seats.push_back(std::make_shared<const Seat>(copy));
+                       })))
+      session_.select({fresh});
+  });
+  static const char* kAxes[] = {"x", "y", "z"};
+  const auto three = [&](const QString& label, Triple Seat::*member, const Dimension& d) {
+    for (std::size_t i = 0; i < 3; ++i)
+      figure(form, label + QLatin1String(kAxes[i]), (seat.*member)[i], d, [this, id, i, member](const Field& f) {
+        return changedSeat(*session_.mechanism(), id, [&](Seat& s) { (s.*member)[i] = f; });
+      });
+  };
+  three(tr("At "), &Seat::at, dimension::kLength);
+  three(tr("Axis "), &Seat::axis, dimension::kPlain);
+  three(tr("Reference "), &Seat::ref, dimension::kPlain);
+}
+
+}  // namespace cooperage::app
