@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Makes the STEP parts of the demos. Usage: demo-generator DEMO_FOLDER
+// Makes the parts and documents of the demos. Usage: demo-generator DEMO_FOLDER
 // Or a large assembly to measure with: demo-generator OUT.step PARTS DIFFERENT HOLES
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
 
 #include "hoop_press.h"
+#include "machine_demos.h"
 #include "many_parts.h"
 
 int main(int argc, char** argv) {
@@ -17,5 +18,5 @@ int main(int argc, char** argv) {
   }
   const std::filesystem::path parts = std::filesystem::path(argv[1]) / "hoop-press" / "parts";
   std::filesystem::create_directories(parts);
-  return cooperage::demo::makeHoopPress(parts) ? 0 : 1;
+  return cooperage::demo::makeHoopPress(parts) && cooperage::demo::makeMachineDemos(argv[1]) ? 0 : 1;
 }

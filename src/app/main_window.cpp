@@ -35,8 +35,9 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   pickBar_ = new PickBar(*maker_, *scene_);
   placing_ = new PlacingCard(session_, *scene_);
   proposals_ = new Proposals(session_, *scene_);
+  machine_ = new MachineCard(session_, *scene_);
   shape_ = new ShapePanel(session_);
-  join_ = new JoinPanel(session_, *maker_, *proposals_);
+  join_ = new JoinPanel(session_, *maker_, *proposals_, *machine_);
   drive_ = new DrivePanel(session_);
   run_ = new RunPanel(session_);
   check_ = new CheckPanel(session_);
@@ -50,6 +51,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   connect(card_, &Card::editJoint, maker_, &Maker::editJoint);
   connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
+  connect(card_, &Card::editGears, machine_, &MachineCard::editGears);
   connect(maker_, &Maker::measured, &session_, [this](const QString& text) { session_.say(text); });
   strip_ = new Strip(session_);
 
@@ -98,6 +100,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     ledger_->setCurrentIndex(static_cast<int>(session_.stage()));
     fitStrip();
   });
+  connect(strip_->camLanes(), &CamLanes::camChanged, this, &MainWindow::fitStrip);
   fitStrip();
   connect(&session_, &Session::said, this, &MainWindow::showMessage);
   connect(&session_, &Session::fileChanged, this, &MainWindow::refreshTitle);
@@ -140,6 +143,8 @@ void MainWindow::makeActions() {
   a.add(QStringLiteral("select none"), tr("Select nothing"), QKeySequence(Qt::Key_Escape), [this] {
     if (placing_->isPlacing())
       placing_->giveUp();
+    else if (machine_->isOpen())
+      machine_->giveUp();
     else if (proposals_->isVisible())
       proposals_->giveUp();
     else if (maker_->cancel() || scene_->isBoxing())
@@ -169,6 +174,25 @@ void MainWindow::makeActions() {
       session_.setStage(Stage::shape);
       shape_->addElement(k);
     });
+  using What = MachineCard::What;
+  for (const What what : {What::spur, What::ring, What::bevel, What::crossed, What::worm, What::rack, What::belt,
+                          What::chain, What::screw, What::cam, What::planetary, What::differential})
+    a.add(QStringLiteral("machine %1").arg(static_cast<int>(what)), tr("Make: %1").arg(MachineCard::titleOf(what)),
+          what == What::spur  ? QKeySequence(QStringLiteral("Ctrl+G"))
+          : what == What::cam ? QKeySequence(QStringLiteral("Ctrl+M"))
+                              : QKeySequence(),
+          [this, what] {
+            session_.setStage(Stage::join);
+            machine_->start(what);
+          });
+  a.add(QStringLiteral("curve from edges"), tr("Curve from a face or edges"), QKeySequence(Qt::Key_U), [this] {
+    session_.setStage(Stage::join);
+    maker_->startOutline();
+  });
+  a.add(QStringLiteral("couple"), tr("Couple the selected joints"), QKeySequence(QStringLiteral("Ctrl+L")), [this] {
+    session_.setStage(Stage::join);
+    join_->coupleSelected(model::CouplingKind::ratio);
+  });
   a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
         [this] { session_.takeAsHome(); });
   a.add(QStringLiteral("next way"), tr("Next &way to close at home"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
@@ -382,10 +406,12 @@ void MainWindow::fillRecent() {
 /// Lanes are for what moves: while shapes and joints are made, the scene has their room.
 void MainWindow::fitStrip() {
   const bool compact = !lanesAlways_ && (session_.stage() == Stage::shape || session_.stage() == Stage::join);
-  if (compact == strip_->isCompact()) return;
+  const bool low = compact && !strip_->showsCam();
   strip_->setCompact(compact);
+  if (low == stripLow_) return;
+  stripLow_ = low;
   const int total = whole_->height();
-  if (total > 100) whole_->setSizes(compact ? QList<int>{total - 36, 36} : QList<int>{total - 252, 252});
+  if (total > 100) whole_->setSizes(low ? QList<int>{total - 36, 36} : QList<int>{total - 252, 252});
 }
 
 void MainWindow::refreshTitle() {

@@ -34,6 +34,8 @@ class MainWindow : public QMainWindow {
   ShapePanel* shapePanel() { return shape_; }
   Maker* maker() { return maker_; }
   Proposals* proposals() { return proposals_; }
+  MachineCard* machine() { return machine_; }
+  Card* card() { return card_; }
   PlacingCard* placing() { return placing_; }
   FreedomChip* chip() { return chip_; }
   QString statusText() const;
@@ -69,6 +71,7 @@ class MainWindow : public QMainWindow {
   PickBar* pickBar_ = nullptr;
   PlacingCard* placing_ = nullptr;
   Proposals* proposals_ = nullptr;
+  MachineCard* machine_ = nullptr;
   Strip* strip_ = nullptr;
   Card* card_ = nullptr;
   Rail* rail_ = nullptr;
@@ -84,7 +87,7 @@ class MainWindow : public QMainWindow {
   QLabel *name_ = nullptr, *status_ = nullptr;
   QMenu* recent_ = nullptr;
   class QSplitter* whole_ = nullptr;
-  bool lanesAlways_ = false;
+  bool lanesAlways_ = false, stripLow_ = false;
   bool ask_ = true;
 };
 

@@ -119,7 +119,8 @@ void Session::setMechanism(MechanismPtr mechanism) {
     if (findLink(*mechanism_, id) || findJoint(*mechanism_, id) || findSeat(*mechanism_, id) ||
         findBody(*mechanism_, id) || findById(mechanism_->drives, id) || findById(mechanism_->gauges, id) ||
         findById(mechanism_->requirements, id) || findById(mechanism_->runs, id) ||
-        findById(mechanism_->parameters, id))
+        findById(mechanism_->parameters, id) || findById(mechanism_->couplings, id) ||
+        findById(mechanism_->camPairs, id) || findCurve(*mechanism_, id))
       kept.push_back(id);
   const bool fewer = kept.size() != selection_.size();
   imported_.erase(std::remove_if(imported_.begin(), imported_.end(),
@@ -145,7 +146,7 @@ void Session::workOut() {
   mobility_.reset();
   system_.reset();
   // surfaces of bodies that are still being read come later: then this is done again
-  const Status surfaces = shape::attachSurfaces(*resolved_, [this](const auto&, const auto& body) {
+  const Status surfaces = shape::attachGeometry(*resolved_, [this](const auto&, const auto& body) {
     const auto solid = solids_.find(body.id);
     return solid == solids_.end() ? nullptr : solid->second;
   });

@@ -16,8 +16,10 @@
 #include "kinematics/drag.h"
 #include "kinematics/gauges.h"
 #include "kinematics/jog.h"
+#include "kinematics/train.h"
 #include "model/edits.h"
 #include "model/grouping.h"
+#include "model/machine_edits.h"
 #include "shape/refresh.h"
 #include "shape/shape_store.h"
 
@@ -41,6 +43,13 @@ struct EnvelopeData {
   model::MechanismPtr source;
   model::Id link = 0;
   clearance::Envelope envelope;
+};
+
+/// Where a belt or chain runs now.
+struct BeltLook {
+  std::vector<Vec3> points;  ///< closed, ground axes, m
+  double length = 0, pitch = 0;
+  std::vector<double> wrap;  ///< rad, a wheel
 };
 
 /// The open document and all that is worked out from it: home pose, freedoms, run, check. Knows no widget. Every
@@ -106,6 +115,14 @@ class Session : public QObject {
   void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
   /// What was found of a broken seat's geometry, if it was looked for.
   const shape::SeatCheck* checkOf(model::Id seat) const;
+
+  // --- machine elements ---
+  std::optional<BeltLook> beltPath(model::Id coupling) const;
+  /// Speeds of all members of a train per rate of the input.
+  const Result<kinematics::TrainTable>& trainTable(const Symbol& input);
+  const Symbol& trainInput() const { return trainInput_; }
+  void setTrainInput(const Symbol& input);
+  const elements::CamReport& camReport(model::Id curve, double pressureLimit);
 
   // --- pose ---
   const kinematics::System* system() const { return system_.get(); }
@@ -234,6 +251,11 @@ class Session : public QObject {
   std::unique_ptr<kinematics::Jog> jog_;
   QTimer playJoint_;
   double playStep_ = 0;
+  Symbol trainInput_{}, trainFor_{};
+  model::MechanismPtr trainOf_, camOf_;
+  std::unique_ptr<Result<kinematics::TrainTable>> train_;
+  model::Id camFor_ = 0;
+  elements::CamReport camReport_;
   double cursor_ = 0;
   std::vector<double> cursorRow_;
   QTimer autosave_;

@@ -90,7 +90,7 @@ Result<Job> prepare(const Common& c, bool needRun) {
   shape::ShapeStore store;
   store.setFolder(std::filesystem::absolute(c.file).parent_path());
   Error unread;
-  const Status surfaces = shape::attachSurfaces(resolved, [&](const auto& link, const auto& body) {
+  const Status surfaces = shape::attachGeometry(resolved, [&](const auto& link, const auto& body) {
     auto solid = store.body(body, link.name);
     if (!solid.ok()) unread = solid.error();
     return solid.ok() ? *solid : nullptr;

@@ -75,6 +75,12 @@ void Card::rebuild() {
       showSeat(*p->link, *p->seat);
     else if (const auto j = findJoint(m, id))
       showJoint(*j);
+    else if (const auto k = findById(m.couplings, id))
+      showCoupling(*k);
+    else if (const auto cp = findById(m.camPairs, id))
+      showCamPair(*cp);
+    else if (const auto cu = findCurve(m, id))
+      showCurve(*cu->link, *cu->curve);
     else if (const auto d = findById(m.drives, id))
       showDrive(*d);
     else if (const auto g = findById(m.gauges, id))

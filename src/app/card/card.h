@@ -18,11 +18,14 @@ class Card : public QScrollArea {
   Q_OBJECT
  public:
   Card(Session& session, QWidget* parent = nullptr);
+  /// The outline of a curve as DXF, SVG, CSV or (a plate of it) STEP, by the file's ending.
+  bool saveOutlineTo(model::Id curve, const QString& path);
 
  signals:
   void editJoint(model::Id joint);
   void pickSeatAnew(model::Id seat);
   void cutBody(model::Id body);
+  void editGears(model::Id coupling);
 
  private:
   void rebuild();
@@ -45,6 +48,20 @@ class Card : public QScrollArea {
   void showBody(const model::Link& link, const model::Body& body);
   void showSeat(const model::Link& link, const model::Seat& seat);
   void showJoint(const model::Joint& joint);
+  void showCoupling(const model::Coupling& coupling);
+  void couplingFigures(QFormLayout* form, const model::Coupling& coupling);
+  void gearFigures(const model::Coupling& coupling);
+  void beltFigures(const model::Coupling& coupling);
+  void trainSpeeds(const model::Coupling& coupling);
+  void showCamPair(const model::CamPair& pair);
+  void showCurve(const model::Link& link, const model::Curve& curve);
+  void camLaw(QFormLayout* form, const model::Curve& curve);
+  void saveOutline(model::Id curve);
+  void check(QFormLayout* form, const QString& text, const QString& name, bool now,
+             std::function<model::Mechanism(bool)> change);
+  void pickOne(QFormLayout* form, const QString& label, const QString& name,
+               const std::vector<std::pair<QString, QString>>& items, const QString& now,
+               std::function<Result<model::Mechanism>(const QString&)> change);
   void showDrive(const model::Drive& drive);
   void showGauge(const model::Gauge& gauge);
   void showRequirement(const model::Requirement& requirement);

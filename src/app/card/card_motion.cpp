@@ -284,7 +284,7 @@ void Card::showDrive(const Drive& drive) {
     const auto& row = drive.programme[i];
     auto* part = section(tr("Row %1: %2").arg(i + 1).arg(q(row.law)));
     for (const auto& [key, field] : row.figures) {
-      const auto d = figureDimension(row.law, key, value);
+      const auto d = motion::figureDimension(row.law, key, value);
       if (!d || key == "formula") continue;
       const std::string name = key;
       figure(part, q(key), field, *d, [changeDrive, i, name](const Field& f) {

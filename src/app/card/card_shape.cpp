@@ -9,6 +9,7 @@
 
 #include "../theme.h"
 #include "card.h"
+#include "elements/figures.h"
 #include "model/joint_edits.h"
 
 namespace cooperage::app {
@@ -145,9 +146,13 @@ void Card::showBody(const Link& link, const Body& body) {
     note(form, tr("From %1, solid %2").arg(q(body.file)).arg(body.solid + 1));
     if (const QString problem = session_.bodyProblem(id); !problem.isEmpty()) note(form, problem);
   }
+  const auto& known = elementFigures(body.kind);
   for (const std::string& key : figureNames(body)) {
     const auto it = body.figures.find(key);
-    figure(form, q(key), it == body.figures.end() ? Field(0) : it->second, dimension::kLength,
+    const auto about = std::find_if(known.begin(), known.end(), [&](const auto& f) { return key == f.name; });
+    const Dimension d = about == known.end() ? dimension::kLength : about->dimension;
+    const double otherwise = about == known.end() ? 0 : about->otherwise / session_.mechanism()->units.factor(d);
+    figure(form, q(key), it == body.figures.end() ? Field(std::round(otherwise * 1e9) / 1e9) : it->second, d,
            [this, id, key](const Field& f) {
              return changedBody(*session_.mechanism(), id, [&](Body& b) { b.figures[key] = f; });
            });
@@ -187,6 +192,14 @@ void Card::showBody(const Link& link, const Body& body) {
     row->addWidget(increment, 1);
     form->addRow(row);
   }
+  for (const auto& r : session_.resolved().links)
+    for (const auto& b : r.bodies)
+      if (b.id == id)
+        for (const auto& w : elements::elementWarnings(elementName(body.kind), b.figures))
+          note(form, QStringLiteral("\u25b2 ") + q(w));
+  if (body.kind == BodyKind::cam && findCurve(*session_.mechanism(), body.curve))
+    button(
+        form, tr("Edit its law"), [this, curve = body.curve] { session_.select({curve}); }, true);
   note(form, tr("Part of the link %1").arg(q(link.name)));
   auto* place = section(tr("Placement in the link"));
   placement(place, body.placement, [this, id](const Placement& p) {

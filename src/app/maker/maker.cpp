@@ -165,6 +165,11 @@ void Maker::startCut(Id body) {
   beginPicking(Task::cut);
 }
 
+void Maker::startOutline() {
+  closeCard();
+  beginPicking(Task::outline);
+}
+
 void Maker::setMode(PlaceBuilder::Mode mode) {
   builder_.setMode(builder_.mode() == mode ? PlaceBuilder::Mode::single : mode);
   ask();

@@ -15,7 +15,7 @@ namespace cooperage::app {
 class Maker : public QObject {
   Q_OBJECT
  public:
-  enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut };
+  enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut, outline };
 
   Maker(Session& session, Scene& scene);
 
@@ -42,6 +42,8 @@ class Maker : public QObject {
   void startSeatAnew(model::Id seat);
   void startMeasure();
   void startCut(model::Id body);
+  /// Picks a face or an edge: the pieces around it become one curve of its link.
+  void startOutline();
   /// T: on an open card the moved link turns over, while picking the place is made of three points.
   void turnOverOrThree();
   void setMode(PlaceBuilder::Mode mode);
@@ -65,6 +67,7 @@ class Maker : public QObject {
   void edit(const QString& text, const Result<model::Mechanism>& next);
   void beginPicking(Task task);
   void takeMeasure(const PickedPlace& pick);
+  void takeOutline(const PickedPlace& pick);
   void takeReading(const PickedPlace& pick);
   QString linkName(model::Id link) const;
   QString adviceFor(model::Id a, model::Id b, std::optional<model::JointKind>& kind) const;

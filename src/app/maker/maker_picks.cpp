@@ -2,6 +2,8 @@
 // What the maker asks for, and what becomes of a pick.
 #include "../text.h"
 #include "maker.h"
+#include "model/machine_edits.h"
+#include "shape/edge_curve.h"
 #include "shape/cut.h"
 
 namespace cooperage::app {
@@ -41,6 +43,9 @@ void Maker::ask() {
     case Task::measure:
       prompt_ = !first_ ? tr("Measure: pick a face, an edge or a corner")
                         : tr("Measure: pick the second (first: %1)").arg(first_->of);
+      break;
+    case Task::outline:
+      prompt_ = tr("Curve: pick a face, or an edge of an outline; tangent pieces are gathered");
       break;
     case Task::cut:
       prompt_ = tools_.empty() ? tr("Cut in two: pick the flat or round face, or a seat, that parts the solid")
@@ -161,6 +166,7 @@ void Maker::take(const PickedPlace& pick) {
       return;
     }
     case Task::measure: takeMeasure(pick); return;
+    case Task::outline: takeOutline(pick); return;
     case Task::cut: {
       if (pick.seat) {  // the plane of a seat parts it too: behind its axis is inside
         const auto& r = session_.resolved();
@@ -187,6 +193,41 @@ void Maker::take(const PickedPlace& pick) {
       return;
     }
   }
+}
+
+void Maker::takeOutline(const PickedPlace& pick) {
+  if (!pick.hit.solid || pick.hit.part.IsNull()) {
+    session_.say(tr("Pick a face or an edge of a body: its outline becomes a curve"), true);
+    return;
+  }
+  const auto found = shape::outlineAt(pick.hit.solid, pick.hit.part);
+  if (!found.ok()) {
+    session_.say(q(found.error().text), true);
+    return;
+  }
+  const auto body = findBody(*session_.mechanism(), pick.hit.body);
+  const auto placement = body ? poseOf(*session_.mechanism(), body->body->placement)
+                              : Result<Pose>(Error{"missing", "", "the body is gone"});
+  if (!placement.ok()) return;
+  const Pose plane = *placement * found->plane;
+  std::vector<std::string> remarks;
+  const auto curve = shape::edgeCurve(pick.hit.solid, found->edges, found->plane.inverse(), "outline", &remarks);
+  if (!curve.ok()) {
+    session_.say(q(curve.error().text), true);
+    return;
+  }
+  const Id id = newId();
+  stop();
+  if (!session_.apply(tr("Make curve"),
+                      withEdgeCurve(*session_.mechanism(), pick.hit.body, found->edges, plane, id, newId())))
+    return;
+  session_.select({id});
+  session_.say(remarks.empty() ? tr("%1 pieces make one %2 curve of %3 mm")
+                                     .arg(found->edges.size())
+                                     .arg((*curve)->closed() ? tr("closed") : tr("open"))
+                                     .arg((*curve)->lengthTo((*curve)->high()) * 1e3, 0, 'f', 2)
+                               : q(remarks.front()),
+               !remarks.empty());
 }
 
 void Maker::takeReading(const PickedPlace& pick) {

@@ -13,6 +13,8 @@ namespace cooperage::app {
 using namespace model;
 
 void Marks::paint(QPainter& p) {
+  belts(p);
+  curves(p);
   ghosts(p);
   triad(p);
   seats(p);
@@ -89,6 +91,56 @@ void Marks::joints(QPainter& p) {
     p.drawRoundedRect(flag, 5, 5);
     p.setPen(driven ? theme().accent : theme().ink);
     p.drawText(flag, Qt::AlignCenter, label);
+  }
+}
+
+/// Belts and chains where they run now: a band with its edge.
+void Marks::belts(QPainter& p) {
+  for (const auto& c : session_.mechanism()->couplings) {
+    if (c->kind != model::CouplingKind::belt || !c->enabled || c->bodies.empty()) continue;
+    const auto look = session_.beltPath(c->id);
+    if (!look) continue;
+    QPolygonF line;
+    for (const Vec3& x : look->points) line << scene_.project(x);
+    const bool chosen = session_.isSelected(c->id);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme().ink, chosen ? 6.5 : 5.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.drawPolygon(line);
+    p.setPen(QPen(chosen ? theme().accent : theme().line, 3, c->teeth ? Qt::DotLine : Qt::SolidLine, Qt::FlatCap,
+                  Qt::RoundJoin));
+    p.drawPolygon(line);
+  }
+}
+
+/// Curves of contacts in stage Join, and a chosen one everywhere: with dots where its pieces join.
+void Marks::curves(QPainter& p) {
+  const auto& r = session_.resolved();
+  for (const auto& c : r.curveList) {
+    const bool chosen =
+        session_.isSelected(c.id) || std::any_of(r.camPairs.begin(), r.camPairs.end(), [&](const auto& pair) {
+          return session_.isSelected(pair.id) && (pair.camCurve == c.id || pair.followerCurve == c.id);
+        });
+    if (!c.curve || !chosen || session_.poses().size() != r.links.size()) continue;
+    const Pose frame = session_.poses()[static_cast<std::size_t>(c.link)] * c.seat;
+    const auto at = [&](double u) { return scene_.project(frame * c.curve->at(u)[0]); };
+    QPolygonF line;
+    constexpr int n = 360;
+    for (int i = 0; i <= n; ++i) line << at(c.curve->low() + (c.curve->high() - c.curve->low()) * i / n);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme().panel, 4));
+    p.drawPolyline(line);
+    p.setPen(QPen(theme().accent, 2));
+    p.drawPolyline(line);
+    p.setBrush(theme().panel);
+    for (double u : c.curve->corners()) p.drawEllipse(at(u), 3, 3);
+    if (!c.cam || c.cam->follower != elements::CamSpec::Follower::roller) continue;
+    const auto path = elements::camPath(*c.cam);
+    QPolygonF pitch;
+    for (int i = 0; i <= n; ++i)
+      pitch << scene_.project(frame * path->at(path->low() + (path->high() - path->low()) * i / n)[0]);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme().accent, 1, Qt::DashLine));
+    p.drawPolyline(pitch);
   }
 }
 

@@ -41,6 +41,8 @@ class Marks {
   void stops(QPainter& p);
   void ghosts(QPainter& p);
   void contact(QPainter& p);
+  void belts(QPainter& p);
+  void curves(QPainter& p);
 
   Session& session_;
   Scene& scene_;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QPushButton>
 #include <QToolButton>
 
@@ -15,10 +16,11 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, QWidget* parent)
+JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent)
     : StagePanel(session, tr("Join"), parent),
       maker_(maker),
       proposals_(proposals),
+      machine_(machine),
       remarks_(new ContactRemarks(session, this)) {
   kinds_ = new QButtonGroup(this);
   kinds_->setExclusive(false);
@@ -66,6 +68,43 @@ JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, QWidg
   auto* measure = tool(QStringLiteral("lucide/ruler"), {}, tr("Measure between two things (Q)"),
                        QStringLiteral("measure"), [this] { maker_.startMeasure(); });
   toolRow({propose, seat, ways, measure});
+  auto* couple = tool(QStringLiteral("joints/coupling"), tr("Couple"),
+                      tr("Couple the selected joints; their geometry stays as it is"), QStringLiteral("couple"), [] {});
+  auto* couplings = new QMenu(couple);
+  const std::pair<CouplingKind, QString> kCouplings[] = {{CouplingKind::gear, tr("By teeth (gear pair)")},
+                                                         {CouplingKind::ratio, tr("By a ratio")},
+                                                         {CouplingKind::rack, tr("Rack: a turn and a slide")},
+                                                         {CouplingKind::screw, tr("Screw: travel per turn")},
+                                                         {CouplingKind::belt, tr("Belt or chain")},
+                                                         {CouplingKind::table, tr("By a table")},
+                                                         {CouplingKind::formula, tr("By a formula")},
+                                                         {CouplingKind::linear, tr("Sum of several values")}};
+  for (const auto& [kind, text] : kCouplings)
+    connect(couplings->addAction(text), &QAction::triggered, this, [this, k = kind] { coupleSelected(k); });
+  couplings->addSeparator();
+  connect(couplings->addAction(tr("Selected curves: roll, or follow")), &QAction::triggered, this,
+          [this] { joinCurves(); });
+  auto* outline = couplings->addAction(tr("Curve from a face or edges\u2026"));
+  connect(outline, &QAction::triggered, this, [this] { maker_.startOutline(); });
+  couple->setMenu(couplings);
+  auto* elements =
+      tool(QStringLiteral("lucide/cog"), tr("Gears, cams\u2026"),
+           tr("Make gears, belts, screws and cams between joints"), QStringLiteral("machine elements"), [] {});
+  auto* menu = new QMenu(elements);
+  using What = MachineCard::What;
+  for (const What what : {What::spur, What::ring, What::bevel, What::crossed, What::worm, What::rack})
+    connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
+            [this, what] { machine_.start(what); });
+  menu->addSeparator();
+  for (const What what : {What::planetary, What::differential})
+    connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
+            [this, what] { machine_.start(what); });
+  menu->addSeparator();
+  for (const What what : {What::belt, What::chain, What::screw, What::cam})
+    connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
+            [this, what] { machine_.start(what); });
+  elements->setMenu(menu);
+  toolRow({couple, elements});
   addFilter();
   connect(&maker_, &Maker::changed, this, [this] {
     const bool making = maker_.task() == Maker::Task::joint || maker_.draft();
@@ -83,6 +122,45 @@ bool JoinPanel::isMaking() const { return maker_.isPicking() || maker_.card().is
 
 void JoinPanel::startMaking(JointKind kind) { maker_.chooseKind(kind); }
 void JoinPanel::stopMaking() { maker_.stop(); }
+
+void JoinPanel::coupleSelected(CouplingKind kind) {
+  const auto& m = *session_.mechanism();
+  std::vector<Symbol> values;
+  for (Id id : session_.selection())
+    if (const auto j = findJoint(m, id))
+      for (const char* value : {"turn", "slide"})
+        if (valueIndex(j->kind, value) >= 0) {
+          values.push_back({id, value});
+          break;
+        }
+  if (values.size() < 2) {
+    session_.say(tr("Select two joints in the list or the scene first (Ctrl adds one), then couple them"), true);
+    return;
+  }
+  // a rack and a screw want the turn first
+  if ((kind == CouplingKind::rack || kind == CouplingKind::screw) && values[0].member == "slide")
+    std::swap(values[0], values[1]);
+  const Id id = newId();
+  if (session_.apply(tr("Couple joints"), withCoupling(m, kind, values, id))) session_.select({id});
+}
+
+void JoinPanel::joinCurves() {
+  const auto& m = *session_.mechanism();
+  std::vector<Id> curves, seats;
+  for (Id id : session_.selection()) {
+    if (findCurve(m, id)) curves.push_back(id);
+    if (findSeat(m, id)) seats.push_back(id);
+  }
+  const Id id = newId();
+  if (curves.size() == 2) {
+    if (session_.apply(tr("Roll curves"), withRolling(m, curves[0], curves[1], id))) session_.select({id});
+  } else if (curves.size() == 1 && seats.size() == 1) {
+    if (session_.apply(tr("Make contact"), withContact(m, curves[0], seats[0], "point", Field(0), id)))
+      session_.select({id});
+  } else {
+    session_.say(tr("Select two curves that roll on one another, or a curve and the seat that follows it"), true);
+  }
+}
 
 std::pair<QString, Tone> JoinPanel::state() const {
   if (session_.mechanism()->joints.empty()) return {};
@@ -181,6 +259,23 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     r.faded = !c->enabled;
     out.push_back(r);
   }
+  bool curvesHeaded = false;
+  for (const auto& l : m.links)
+    for (const auto& c : l->curves) {
+      if (!curvesHeaded) {
+        LedgerRow h;
+        h.heading = true;
+        h.title = tr("Curves");
+        out.push_back(h);
+        curvesHeaded = true;
+      }
+      LedgerRow r;
+      r.id = c->id;
+      r.icon = QStringLiteral("lucide/spline");
+      r.title = q(l->name + "/" + c->name);
+      r.detail = c->kind == "cam-law" ? tr("cam law, %1 follower").arg(q(c->follower)) : tr("%1 curve").arg(q(c->kind));
+      out.push_back(r);
+    }
   if (!m.links.empty()) {
     LedgerRow h;
     h.heading = true;

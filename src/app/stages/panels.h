@@ -4,6 +4,7 @@
 #include <QRadioButton>
 
 #include "../maker/contact_remarks.h"
+#include "../maker/machine_card.h"
 #include "../maker/maker.h"
 #include "../maker/proposals.h"
 #include "../scene/scene.h"
@@ -42,13 +43,17 @@ class ShapePanel : public StagePanel {
 class JoinPanel : public StagePanel {
   Q_OBJECT
  public:
-  JoinPanel(Session& session, Maker& maker, Proposals& proposals, QWidget* parent = nullptr);
+  JoinPanel(Session& session, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
   bool isMaking() const;
   const ContactRemarks& remarks() const { return *remarks_; }
  public slots:
   void startMaking(model::JointKind kind);
   void stopMaking();
+  /// Couples the joints that are selected, without geometry.
+  void coupleSelected(model::CouplingKind kind);
+  /// Two selected curves roll on one another; a curve and a seat become a contact.
+  void joinCurves();
 
  protected:
   std::vector<LedgerRow> rows() const override;
@@ -60,6 +65,7 @@ class JoinPanel : public StagePanel {
  private:
   Maker& maker_;
   Proposals& proposals_;
+  MachineCard& machine_;
   ContactRemarks* remarks_;
   QButtonGroup* kinds_;
   QRadioButton *inPlace_, *together_;

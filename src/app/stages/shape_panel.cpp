@@ -30,7 +30,16 @@ ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, 
                                                 {BodyKind::disc, tr("Disc")},
                                                 {BodyKind::roller, tr("Roller")},
                                                 {BodyKind::shaft, tr("Shaft with a collar")},
-                                                {BodyKind::pin, tr("Pin with a head")}};
+                                                {BodyKind::pin, tr("Pin with a head")},
+                                                {BodyKind::gear, tr("Gear")},
+                                                {BodyKind::ringGear, tr("Ring gear")},
+                                                {BodyKind::rack, tr("Rack")},
+                                                {BodyKind::bevelGear, tr("Bevel gear")},
+                                                {BodyKind::worm, tr("Worm")},
+                                                {BodyKind::pulley, tr("Pulley")},
+                                                {BodyKind::sprocket, tr("Sprocket")},
+                                                {BodyKind::screw, tr("Screw")},
+                                                {BodyKind::nut, tr("Nut")}};
   for (const auto& [kind, text] : kinds) {
     auto* a = menu->addAction(text);
     connect(a, &QAction::triggered, this, [this, k = kind] { addElement(k); });
@@ -179,7 +188,16 @@ void ShapePanel::addElement(BodyKind kind) {
       body.figures[pivot + " y"] = Field(pivots[i][1] * mm);
     }
   }
-  for (const auto& figure : elementFigures(kind)) body.figures[figure.name] = Field(kStart.at(figure.name) * mm);
+  static const std::map<std::string, double> kMachine{
+      {"module", 2e-3},   {"teeth", 24},    {"cone angle", kPi / 4}, {"starts", 1}, {"lead angle", kPi / 36},
+      {"pitch", 12.7e-3}, {"roller", 8e-3}, {"diameter", 16e-3},     {"lead", 4e-3}};
+  for (const auto& figure : elementFigures(kind)) {
+    const auto own = kMachine.find(figure.name);
+    if (own != kMachine.end())
+      body.figures[figure.name] = Field(std::round(own->second / m.units.factor(figure.dimension) * 1e9) / 1e9);
+    else if (!figure.mayBeZero || kind <= BodyKind::pin)
+      body.figures[figure.name] = Field(kStart.at(figure.name) * mm);
+  }
   if (kind == BodyKind::shaft || kind == BodyKind::pin) body.figures["radius"] = Field(6 * mm);
   const Id id = body.id;
   link.bodies.push_back(std::make_shared<const Body>(body));

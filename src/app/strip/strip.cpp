@@ -102,6 +102,9 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   column->addWidget(line);
   lanes_ = new Lanes(session_);
   column->addWidget(lanes_, 1);
+  camLanes_ = new CamLanes(session_);
+  camLanes_->hide();
+  column->addWidget(camLanes_, 1);
 
   timer_.setInterval(15);
   connect(&timer_, &QTimer::timeout, this, &Strip::tick);
@@ -178,8 +181,10 @@ void Strip::refreshJob() {
 }
 
 void Strip::setCompact(bool on) {
-  lanes_->setVisible(!on);
-  setMaximumHeight(on ? 36 : QWIDGETSIZE_MAX);
+  compact_ = on;
+  lanes_->setVisible(!on && !showsCam());
+  camLanes_->setVisible(showsCam());
+  setMaximumHeight(on && !showsCam() ? 36 : QWIDGETSIZE_MAX);
 }
 
 void Strip::togglePlay() {

@@ -4,6 +4,7 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "cam_lanes.h"
 #include "lanes.h"
 
 class QComboBox;
@@ -21,9 +22,12 @@ class Strip : public QWidget {
  public:
   Strip(Session& session, QWidget* parent = nullptr);
   Lanes* lanes() { return lanes_; }
+  CamLanes* camLanes() { return camLanes_; }
+  /// The law of a chosen cam stands in place of the lanes.
+  bool showsCam() const { return camLanes_->cam() != 0; }
   /// Only the transport, without lanes: building wants the room.
   void setCompact(bool on);
-  bool isCompact() const { return lanes_->isHidden(); }
+  bool isCompact() const { return compact_; }
   bool isPlaying() const { return timer_.isActive(); }
 
  public slots:
@@ -41,6 +45,8 @@ class Strip : public QWidget {
 
   Session& session_;
   Lanes* lanes_;
+  CamLanes* camLanes_;
+  bool compact_ = false;
   QToolButton *play_, *loop_;
   QLineEdit* position_;
   QLabel *of_, *info_;

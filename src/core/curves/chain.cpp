@@ -23,8 +23,10 @@ struct Part {
   std::vector<double> t;                    // spline: parameter at the points (chord length)
   std::vector<Vec2> x, slope;               // points and their slopes
   std::vector<double> lengths;              // arc length at the points
+  std::function<CurvePoint(double)> own;    // general: by its own parameter
 
   CurvePoint spline(double p) const {  // by its own parameter
+    if (own) return own(p);
     const auto it = std::upper_bound(t.begin(), t.end(), p);
     const std::size_t i = std::clamp<std::size_t>(static_cast<std::size_t>(it - t.begin()), 1, t.size() - 1) - 1;
     const double h = t[i + 1] - t[i], r = p - t[i];
@@ -68,12 +70,12 @@ struct Part {
       if (std::abs(miss) < 1e-15 * length) break;
     }
     const CurvePoint c = spline(p);
-    const Jet x1(c[1].x(), c[2].x(), c[3].x(), 0), y1(c[1].y(), c[2].y(), c[3].y(), 0);
+    const Jet x1(c[1].x(), c[2].x(), c[3].x(), c[4].x()), y1(c[1].y(), c[2].y(), c[3].y(), c[4].y());
     const Jet b = reciprocal(sqrt(x1 * x1 + y1 * y1));  // dp/ds as a jet of p
     const double p1 = b.v, p2 = b.d1 * p1, p3 = b.d2 * p1 * p1 + b.d1 * p2;
     const double p4 = b.d3 * p1 * p1 * p1 + 3 * b.d2 * p1 * p2 + b.d1 * p3;
     return {c[0], c[1] * p1, c[2] * p1 * p1 + c[1] * p2, c[3] * p1 * p1 * p1 + 3 * c[2] * p1 * p2 + c[1] * p3,
-            6 * c[3] * p1 * p1 * p2 + c[2] * (3 * p2 * p2 + 4 * p1 * p3) + c[1] * p4};
+            c[4] * p1 * p1 * p1 * p1 + 6 * c[3] * p1 * p1 * p2 + c[2] * (3 * p2 * p2 + 4 * p1 * p3) + c[1] * p4};
   }
   Vec2 start() const { return at(0)[0].head<2>(); }
   Vec2 end() const { return at(length)[0].head<2>(); }
@@ -116,13 +118,19 @@ std::string place(const Vec2& p) { return fmt::format("({:.6g}, {:.6g}) mm", p.x
 
 }  // namespace
 
-Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std::string& name) {
+Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std::string& name, double kinks,
+                       std::vector<std::string>* remarks) {
   const auto wrong = [&](const std::string& text) { return Error{"curve", name, "curve " + name + ": " + text}; };
   if (pieces.empty()) return wrong("it has no pieces");
   std::vector<Part> parts;
   for (std::size_t i = 0; i < pieces.size(); ++i) {
     const Piece& p = pieces[i];
-    Part part{p.kind, 0, {}, {}, p.centre, 0, 0, 1, {}, {}, {}, {}};
+    Part part{p.kind, 0, {}, {}, p.centre, 0, 0, 1, {}, {}, {}, {}, p.own};
+    if (p.kind == Piece::Kind::general) {
+      part.t = p.breaks;
+      parts.push_back(std::move(part));
+      continue;
+    }
     if (p.points.size() < 2) return wrong(fmt::format("piece {} needs two points", i + 1));
     for (std::size_t k = 1; k < p.points.size(); ++k)
       if (!((p.points[k] - p.points[k - 1]).norm() > 1e-12))
@@ -156,16 +164,19 @@ Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std:
   const auto slopeAt = [&](std::size_t i, bool atEnd) -> std::optional<Vec2> {
     const Part& p = parts[i];
     if (p.kind == Piece::Kind::spline) return std::nullopt;
+    if (p.kind == Piece::Kind::general) return Vec2(p.own(atEnd ? p.t.back() : p.t.front())[1].head<2>().normalized());
     return Vec2(p.at(atEnd ? p.length : 0)[1].head<2>());
   };
   for (std::size_t i = 0; i < n; ++i) {
     Part& p = parts[i];
-    if (p.kind != Piece::Kind::spline) continue;
-    std::optional<Vec2> first, last;
-    if (i > 0 || closed) first = slopeAt((i + n - 1) % n, true);
-    if (i + 1 < n || closed) last = slopeAt((i + 1) % n, false);
-    const bool periodic = closed && n == 1 && p.x.size() > 3;
-    p.slope = cubicSlopes(p.t, p.x, first ? &*first : nullptr, last ? &*last : nullptr, periodic);
+    if (p.kind != Piece::Kind::spline && p.kind != Piece::Kind::general) continue;
+    if (p.kind == Piece::Kind::spline) {
+      std::optional<Vec2> first, last;
+      if (i > 0 || closed) first = slopeAt((i + n - 1) % n, true);
+      if (i + 1 < n || closed) last = slopeAt((i + 1) % n, false);
+      const bool periodic = closed && n == 1 && p.x.size() > 3;
+      p.slope = cubicSlopes(p.t, p.x, first ? &*first : nullptr, last ? &*last : nullptr, periodic);
+    }
     p.lengths.assign(1, 0);
     for (std::size_t k = 1; k < p.t.size(); ++k)
       p.lengths.push_back(p.lengths.back() + p.splineLength(p.t[k - 1], p.t[k]));
@@ -181,9 +192,11 @@ Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std:
       return wrong(fmt::format("a gap of {:.6g} mm after piece {} at {}", gap * 1e3, i + 1, place(a.end())));
     const Vec3 u = a.at(a.length)[1], v = b.at(0)[1];
     const double kink = std::atan2(u.cross(v).norm(), u.dot(v));
-    if (kink > 1e-4)
-      return wrong(fmt::format("a kink of {:.4g} degrees after piece {} at {}; the pieces should be tangent",
-                               kink * 180 / kPi, i + 1, place(a.end())));
+    if (kink <= 1e-4) continue;
+    const std::string text = fmt::format("a kink of {:.4g} degrees after piece {} at {}; the pieces should be tangent",
+                                         kink * 180 / kPi, i + 1, place(a.end()));
+    if (kink > kinks) return wrong(text);
+    if (remarks) remarks->push_back("curve " + name + ": " + text);
   }
   return CurvePtr(std::make_shared<const Chain>(std::move(parts), closed));
 }

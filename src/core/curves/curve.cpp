@@ -219,6 +219,8 @@ class Offset final : public Curve {
     p[4].setZero();
     return p;
   }
+  const CurvePtr& base() const { return base_; }
+  double distance() const { return d_; }
 
  private:
   CurvePtr base_;
@@ -230,7 +232,11 @@ class Offset final : public Curve {
 CurvePtr circle(const Eigen::Vector2d& centre, double radius) { return std::make_shared<const Circle>(centre, radius); }
 CurvePtr formula(FormulaParts parts) { return std::make_shared<const Formula>(std::move(parts)); }
 CurvePtr offset(CurvePtr base, double distance) {
-  if (distance == 0) return base;
+  if (const auto* twice = dynamic_cast<const Offset*>(base.get())) {
+    distance += twice->distance();
+    base = twice->base();
+  }
+  if (std::abs(distance) < 1e-15) return base;
   return std::make_shared<const Offset>(std::move(base), distance);
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <array>
+#include <functional>
 #include <memory>
 #include <vector>
 
@@ -24,6 +25,8 @@ class Curve {
   double low() const { return low_; }
   double high() const { return high_; }
   bool closed() const { return closed_; }
+  /// Lies in the plane of its seat, or at least counts as if: a contact with it may shift along the seat's axis.
+  bool planar() const { return planar_; }
   /// Parameters at which the curvature may jump (joints of pieces), within low..high.
   const std::vector<double>& corners() const { return corners_; }
 
@@ -46,7 +49,7 @@ class Curve {
   /// Call at the end of a constructor: tables for the length and the winding.
   void measure();
   double low_ = 0, high_ = 1;
-  bool closed_ = false;
+  bool closed_ = false, planar_ = true;
   std::vector<double> corners_;
 
  private:
@@ -70,17 +73,23 @@ CurvePtr formula(FormulaParts parts);
 
 /// A piece of a chain.
 struct Piece {
-  enum class Kind { line, arc, spline } kind = Kind::line;
+  enum class Kind { line, arc, spline, general } kind = Kind::line;
   std::vector<Eigen::Vector2d> points;  ///< ends of a line or an arc; all points of a spline
   Eigen::Vector2d centre = Eigen::Vector2d::Zero();
   bool ccw = true;
+  std::function<CurvePoint(double)> own = {};  ///< of a general piece, by its own parameter, with four derivatives
+  std::vector<double> breaks = {};             ///< its own parameter from start to end, smooth between
 };
 /// Pieces put end to end make one curve; its parameter is the arc length in m. A spline is a cubic through its points,
 /// tangent to its neighbours; alone and closed it is periodic.
+/// @param kinks   angle up to which a kink is only remarked, rad
+/// @param remarks kinks that were let pass, with place and angle, if not null
 /// @return an error that names the place and size of a gap, or the angle of a kink
-Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std::string& name);
+Result<CurvePtr> chain(const std::vector<Piece>& pieces, bool closed, const std::string& name, double kinks = 1e-4,
+                       std::vector<std::string>* remarks = nullptr);
 
 /// The curve at a distance to the left (positive) or right of another, in its plane. Orders 0 to 3; order 4 is zero.
+/// An offset of an offset is one of the sum: a roller on the profile made for it runs exactly on its own path.
 CurvePtr offset(CurvePtr base, double distance);
 
 /// Two planar curves that roll on one another without slip: the placement of the second curve's axes in the first's as

@@ -104,7 +104,8 @@ class Reader : public PartReader {
     c.enabled = o.flag("enabled", true);
     const auto two = [&](const char* key) {
       const Json& list = o.array(key);
-      if (list.size() != 2) fail(o.name(), fmt::format("'{}' should be a list of two", key));
+      if (list.size() != c.values.size())
+        fail(o.name(), fmt::format("'{}' should be a list of {}", key, c.values.size()));
       for (const Json& f : list) c.figures.push_back(field(f, o, key));
     };
     if (c.kind == CouplingKind::linear) {
@@ -119,7 +120,10 @@ class Reader : public PartReader {
       c.formula = field(o.need("formula"), o, "formula");
     } else {
       const Json& values = o.array("values");
-      if (values.size() != 2) fail(o.name(), "'values' should name two joint values");
+      const bool many = c.kind == CouplingKind::belt;
+      if (values.size() < 2 || (values.size() > 2 && !many))
+        fail(o.name(),
+             many ? "'values' should name two joint values or more" : "'values' should name two joint values");
       for (const Json& v : values) c.values.push_back(jointValue(v, o, true));
     }
     switch (c.kind) {
@@ -128,6 +132,7 @@ class Reader : public PartReader {
         c.internal = o.flag("internal", false);
         c.flip = o.flag("flip", false);
         if (o.find("carrier")) c.carrier = linkNamed(o.text("carrier"), o)->id;
+        c.type = o.text("type", "");
         c.module = optionalField(o, "module");
         break;
       case CouplingKind::ratio: c.figures = {field(o.need("ratio"), o, "ratio")}; break;
@@ -140,6 +145,13 @@ class Reader : public PartReader {
         c.teeth = o.find("teeth") != nullptr;
         two(c.teeth ? "teeth" : "radii");
         c.flip = o.flag("crossed", false);
+        for (const Json& side : o.array("sides")) {
+          if (!side.is_number() || std::abs(side.get<double>()) != 1)
+            fail(o.name(), "'sides' should be a list of 1 and -1");
+          c.sides.push_back(side.get<double>() > 0 ? 1 : -1);
+        }
+        if (!c.sides.empty() && c.sides.size() != c.values.size())
+          fail(o.name(), fmt::format("'sides' should be a list of {}", c.values.size()));
         break;
       case CouplingKind::table:
         for (const Json& p : o.array("points")) c.points.push_back(pair(p, o, "a point"));
@@ -148,23 +160,9 @@ class Reader : public PartReader {
       case CouplingKind::formula:
       case CouplingKind::linear: break;
     }
+    for (const Json& body : o.array("bodies")) c.bodies.push_back(bodyNamed(body, o));
     c.extra = o.extra();
     m_.couplings.push_back(std::make_shared<const Coupling>(std::move(c)));
-  }
-
-  ProgrammeRow row(const Json& json, const Object& owner, std::size_t i) {
-    Object o(json, fmt::format("{}, row {}", owner.name(), i + 1));
-    ProgrammeRow r;
-    r.law = o.text("law");
-    for (const char* key : {"to", "by", "time", "speed", "acceleration", "mean", "amplitude", "frequency", "phase",
-                            "up", "down", "formula", "end_speed", "end_acceleration"})
-      if (auto f = optionalField(o, key)) r.figures[key] = *f;
-    if (const Json* list = o.find("coefficients")) {
-      if (!list->is_array()) fail(o.name(), "'coefficients' should be a list");
-      for (const Json& f : *list) r.list.push_back(field(f, o, "coefficients"));
-    }
-    r.extra = o.extra();
-    return r;
   }
 
   void drive(Object& o) {

@@ -168,12 +168,15 @@ class PartReader {
         b.figures[pivot + " y"] = field(p[1], o, pivot + " y");
       }
     }
-    for (const auto& [key, mayBeZero] : elementFigures(b.kind)) {
-      if (mayBeZero)
-        b.figures[key] = optionalField(o, key).value_or(Field(0));
-      else
-        b.figures[key] = field(o.need(key), o, key);
+    for (const ElementFigure& f : elementFigures(b.kind)) {
+      if (!f.mayBeZero)
+        b.figures[f.name] = field(o.need(f.name), o, f.name);
+      else if (const auto given = optionalField(o, f.name))
+        b.figures[f.name] = *given;
+      else if (f.otherwise == 0)
+        b.figures[f.name] = Field(0);
     }
+    if (b.kind == BodyKind::cam) camCurves_[b.id] = o.text("curve");
   }
 
   /// A length of geometry as it was found: a number in document units or a text with a unit.
@@ -289,6 +292,14 @@ class PartReader {
       Object c(json, fmt::format("curve {} of link {}", ++i, l.name));
       l.curves.push_back(std::make_shared<const Curve>(curve(c, l)));
     }
+    for (auto& b : l.bodies)
+      if (const auto named = camCurves_.find(b->id); named != camCurves_.end()) {
+        const auto c = findByName(l.curves, named->second);
+        if (!c) fail(o.name(), fmt::format("body {}: the link has no curve '{}'", b->name, named->second));
+        auto copy = std::make_shared<Body>(*b);
+        copy->curve = c->id;
+        b = std::move(copy);
+      }
     l.extra = o.extra();
     m_.links.push_back(std::make_shared<const Link>(std::move(l)));
   }
@@ -327,10 +338,61 @@ class PartReader {
       c.closed = o.flag("closed", false);
       for (const Json& json : o.array("pieces")) c.pieces.push_back(piece(json, o));
       if (c.pieces.empty()) fail(o.name(), "'pieces' is empty");
+    } else if (c.kind == "edges") {
+      const std::string body = o.text("body");
+      const auto b = findByName(l.bodies, body);
+      if (!b) fail(o.name(), fmt::format("the link {} has no body '{}'", l.name, body));
+      c.body = b->id;
+      for (const Json& edge : o.array("edges")) {
+        if (!edge.is_number_integer()) fail(o.name(), "'edges' should be a list of whole numbers");
+        c.edges.push_back(edge.get<int>());
+      }
+      if (c.edges.empty()) fail(o.name(), "'edges' is empty");
+    } else if (c.kind == "cam-law") {
+      camLaw(o, c);
     }
     c.extra = o.extra();
     return c;
   }
+  void camLaw(Object& o, Curve& c) {
+    c.figures["base"] = field(o.need("base"), o, "base");
+    c.form = o.text("form", "disc");
+    if (c.form != "disc" && c.form != "linear" && c.form != "barrel")
+      fail(o.name(), fmt::format("'{}' is none of disc, linear, barrel", c.form));
+    std::size_t i = 0;
+    for (const Json& json : o.array("rows")) c.rows.push_back(row(json, o, i++));
+    Object f(o.need("follower"), o.name());
+    c.follower = f.text("kind");
+    if (c.follower != "point" && c.follower != "roller" && c.follower != "flat")
+      fail(o.name(), fmt::format("'{}' is none of point, roller, flat", c.follower));
+    if (c.follower == "roller") c.figures["roller"] = field(f.need("radius"), f, "radius");
+    const std::string motion = f.text("motion", "slide");
+    if (motion != "slide" && motion != "swing") fail(o.name(), fmt::format("'{}' is none of slide, swing", motion));
+    c.swing = motion == "swing";
+    if (auto offset = optionalField(f, "offset")) c.figures["offset"] = *offset;
+    if (c.swing) {
+      const Pair p = pair(f.need("pivot"), f, "'pivot'");
+      c.figures["pivot x"] = p[0];
+      c.figures["pivot y"] = p[1];
+      if (auto arm = optionalField(f, "arm")) c.figures["arm"] = *arm;
+      c.hand = f.whole("hand", 1);
+    }
+  }
+
+  ProgrammeRow row(const Json& json, const Object& owner, std::size_t i) {
+    Object o(json, fmt::format("{}, row {}", owner.name(), i + 1));
+    ProgrammeRow r;
+    r.law = o.text("law");
+    for (const char* key : {"to", "by", "time", "speed", "acceleration", "mean", "amplitude", "frequency", "phase",
+                            "up", "down", "formula", "end_speed", "end_acceleration", "over", "lift"})
+      if (auto f = optionalField(o, key)) r.figures[key] = *f;
+    for (const Json& f : o.array("coefficients")) r.list.push_back(field(f, o, "coefficients"));
+    for (const Json& p : o.array("points")) r.points.push_back(pair(p, o, "a point"));
+    r.interpolation = o.text("interpolation", "");
+    r.extra = o.extra();
+    return r;
+  }
+
   CurvePiece piece(const Json& json, const Object& owner) {
     Object o(json, owner.name());
     CurvePiece p;
@@ -376,6 +438,15 @@ class PartReader {
     m_.camPairs.push_back(std::make_shared<const CamPair>(std::move(c)));
   }
 
+  Id bodyNamed(const Json& json, const Object& o) {
+    const std::string text = json.is_string() ? json.get<std::string>() : std::string();
+    const std::size_t slash = text.find('/');
+    if (slash == std::string::npos) fail(o.name(), "a body is named LINK/BODY");
+    const auto l = linkNamed(text.substr(0, slash), o);
+    const auto b = findByName(l->bodies, text.substr(slash + 1));
+    if (!b) fail(o.name(), fmt::format("the link {} has no body '{}'", l->name, text.substr(slash + 1)));
+    return b->id;
+  }
   std::shared_ptr<const Link> linkNamed(const std::string& text, const Object& o) {
     auto l = findByName(m_.links, text);
     if (!l) fail(o.name(), fmt::format("there is no link '{}'", text));
@@ -406,7 +477,8 @@ class PartReader {
   }
 
   Mechanism m_;
-  bool curveParameter_ = false;  ///< `u` is a name just now
+  std::map<Id, std::string> camCurves_;  ///< profiles of cams, by body
+  bool curveParameter_ = false;          ///< `u` is a name just now
 };
 
 }  // namespace cooperage::io

@@ -90,7 +90,12 @@ class Writer {
       if (b.kind == BodyKind::box)
         o["size"] = Json::array({figure("size x"), figure("size y"), figure("size z")});
       else
-        for (const auto& f : elementFigures(b.kind)) o[f.name] = figure(f.name);
+        for (const auto& f : elementFigures(b.kind))
+          if (f.otherwise == 0 || b.figures.count(f.name)) o[f.name] = figure(f.name);
+      if (b.kind == BodyKind::cam) {
+        const auto c = findCurve(m_, b.curve);
+        o["curve"] = c ? c->curve->name : "";
+      }
       if (b.kind == BodyKind::plate) {
         o["pivots"] = Json::array();
         for (int i = 1; i <= pivotCount(b); ++i)
@@ -159,6 +164,44 @@ class Writer {
     return with(std::move(o), l.extra);
   }
 
+  Json row(const ProgrammeRow& r) const {
+    Json row{{"law", r.law}};
+    for (const char* key : {"to", "by", "speed", "acceleration", "mean", "amplitude", "frequency", "phase", "up",
+                            "down", "formula", "end_speed", "end_acceleration", "time", "over", "lift"}) {
+      const auto it = r.figures.find(key);
+      if (it != r.figures.end()) row[key] = field(it->second);
+    }
+    if (!r.list.empty()) {
+      row["coefficients"] = Json::array();
+      for (const Field& f : r.list) row["coefficients"].push_back(field(f));
+    }
+    if (!r.points.empty()) {
+      row["points"] = Json::array();
+      for (const Pair& p : r.points) row["points"].push_back(fields(p));
+    }
+    if (!r.interpolation.empty()) row["interpolation"] = r.interpolation;
+    return with(std::move(row), r.extra);
+  }
+  void camLaw(const Curve& c, Json& o) const {
+    const auto figure = [&](const char* key) {
+      const auto it = c.figures.find(key);
+      return it == c.figures.end() ? Json(0) : field(it->second);
+    };
+    if (c.form != "disc") o["form"] = c.form;
+    o["base"] = figure("base");
+    o["rows"] = Json::array();
+    for (const ProgrammeRow& r : c.rows) o["rows"].push_back(row(r));
+    Json f{{"kind", c.follower}};
+    if (c.follower == "roller") f["radius"] = figure("roller");
+    f["motion"] = c.swing ? "swing" : "slide";
+    if (c.figures.count("offset")) f["offset"] = figure("offset");
+    if (c.swing) {
+      f["pivot"] = Json::array({figure("pivot x"), figure("pivot y")});
+      if (c.figures.count("arm")) f["arm"] = figure("arm");
+      f["hand"] = c.hand;
+    }
+    o["follower"] = std::move(f);
+  }
   Json curve(const Curve& c) const {
     const auto s = findSeat(m_, c.seat);
     Json o{{"name", c.name}, {"seat", s ? s->seat->name : ""}, {"kind", c.kind}};
@@ -173,6 +216,12 @@ class Writer {
       o["u"] = Json::array({figure("u from"), figure("u to")});
       for (const char* key : {"x", "y", "z"})
         if (c.figures.count(key)) o[key] = figure(key);
+    } else if (c.kind == "cam-law") {
+      camLaw(c, o);
+    } else if (c.kind == "edges") {
+      const auto b = findBody(m_, c.body);
+      o["body"] = b ? b->body->name : "";
+      o["edges"] = c.edges;
     } else if (c.kind == "chain") {
       o["closed"] = c.closed;
       o["pieces"] = Json::array();
@@ -243,6 +292,7 @@ class Writer {
         if (c.internal) o["internal"] = true;
         if (c.flip) o["flip"] = true;
         if (c.carrier != 0) o["carrier"] = name(c.carrier);
+        if (!c.type.empty()) o["type"] = c.type;
         if (c.module) o["module"] = field(*c.module);
         break;
       case CouplingKind::table:
@@ -259,10 +309,13 @@ class Writer {
       case CouplingKind::belt:
         o[c.teeth ? "teeth" : "radii"] = figures;
         if (c.flip) o["crossed"] = true;
+        if (!c.sides.empty()) o["sides"] = c.sides;
         break;
       case CouplingKind::formula:
       case CouplingKind::linear: break;
     }
+    for (Id id : c.bodies)
+      if (const auto b = findBody(m_, id)) o["bodies"].push_back(b->link->name + "/" + b->body->name);
     if (!c.enabled) o["enabled"] = false;
     return with(std::move(o), c.extra);
   }
@@ -270,19 +323,7 @@ class Writer {
   Json drive(const Drive& d) const {
     Json o{{"name", d.name}, {"value", name(d.value)}};
     Json rows = Json::array();
-    for (const ProgrammeRow& r : d.programme) {
-      Json row{{"law", r.law}};
-      for (const char* key : {"to", "by", "speed", "acceleration", "mean", "amplitude", "frequency", "phase", "up",
-                              "down", "formula", "end_speed", "end_acceleration", "time"}) {
-        const auto it = r.figures.find(key);
-        if (it != r.figures.end()) row[key] = field(it->second);
-      }
-      if (!r.list.empty()) {
-        row["coefficients"] = Json::array();
-        for (const Field& f : r.list) row["coefficients"].push_back(field(f));
-      }
-      rows.push_back(with(std::move(row), r.extra));
-    }
+    for (const ProgrammeRow& r : d.programme) rows.push_back(row(r));
     o["programme"] = std::move(rows);
     if (d.reverse) o["reverse"] = true;
     if (!d.enabled) o["enabled"] = false;

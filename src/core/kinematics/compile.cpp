@@ -151,6 +151,11 @@ class Compiler {
           for (Motion turn : {Motion::turnX, Motion::turnY, Motion::turnZ}) c.elements.push_back({turn, {}, {}, {}});
           continue;
         }
+        if (m == Motion::curve && !j.curve) {
+          error_ = {"curve", j.name,
+                    fmt::format("joint {}: its curve isn't known; check the body and its edges", j.name)};
+          return false;
+        }
         if (m == Motion::surface && !j.surface) {
           error_ = {"surface", j.name,
                     fmt::format("joint {}: the face of its surface isn't known; check its body and face", j.name)};
@@ -169,6 +174,11 @@ class Compiler {
     for (std::size_t i = 0; i < r_.camPairs.size(); ++i) {
       const auto& p = r_.camPairs[i];
       if (!p.enabled) continue;
+      if (!p.cam || (p.kind == "rolling" && !p.follower)) {
+        error_ = {"curve", p.name,
+                  fmt::format("cam pair {}: its curve isn't known; check the body and its edges", p.name)};
+        return false;
+      }
       System::Joint c;
       c.source = -1;
       c.pair = static_cast<int>(i);
@@ -198,8 +208,9 @@ class Compiler {
         for (Motion m : {Motion::slideX, Motion::slideZ, Motion::turnX, Motion::turnY}) element(m);
       } else {
         const double left = -p.cam->windingSign() * (p.inside ? -1 : 1) * p.radius;
-        c.elements.push_back({Motion::curve, p.radius > 0 ? curves::offset(p.cam, left) : p.cam, nullptr, nullptr});
-        element(Motion::slideZ);
+        c.elements.push_back(
+            {Motion::curve, p.radius > 0 && p.cam->planar() ? curves::offset(p.cam, left) : p.cam, nullptr, nullptr});
+        if (p.cam->planar()) element(Motion::slideZ);
         element(Motion::ball);
       }
       s_.joints.push_back(std::move(c));

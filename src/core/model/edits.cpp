@@ -8,6 +8,17 @@
 
 namespace cooperage::model {
 
+std::optional<Dimension> camRowDimension(const Curve& cam, const std::string& law, const std::string& key) {
+  const Dimension over = cam.form == "linear" ? dimension::kLength : dimension::kAngle;
+  const Dimension lift = cam.swing ? dimension::kAngle : dimension::kLength;
+  if (key == "over") return over;
+  if (key == "lift") return lift;
+  if (law == "trapezoid-speed" && (key == "up" || key == "down")) return dimension::kPlain;
+  if (law == "quintic" && key == "end_speed") return lift + (-1.0 * over);
+  if (law == "quintic" && key == "end_acceleration") return lift + (-2.0 * over);
+  return std::nullopt;
+}
+
 Mechanism changedLink(const Mechanism& m, Id id, const std::function<void(Link&)>& edit) {
   return changed<Link>(m, &Mechanism::links, id, edit);
 }
@@ -123,6 +134,8 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
           for (const Field& f : p) visit(f, "curve " + l->name + "/" + c->name);
         for (const Field& f : piece.centre) visit(f, "curve " + l->name + "/" + c->name);
       }
+      for (const auto& row : c->rows)
+        for (const auto& [key, f] : row.figures) visit(f, "curve " + l->name + "/" + c->name);
     }
   }
   for (const auto& j : m.joints) {
@@ -145,6 +158,8 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
     for (const auto& row : d->programme) {
       for (const auto& [key, f] : row.figures) visit(f, "drive " + d->name);
       for (const Field& f : row.list) visit(f, "drive " + d->name);
+      for (const Pair& p : row.points)
+        for (const Field& f : p) visit(f, "drive " + d->name);
     }
   for (const auto& g : m.gauges) visit(g->formula, "gauge " + g->name);
   for (const auto& q : m.requirements)
@@ -169,7 +184,9 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     if (is(l->id))
       for (const auto& s : l->seats) gone.insert(s->id);
     for (const auto& c : l->curves)
-      if (is(l->id) || is(c->seat)) gone.insert(c->id);
+      if (is(l->id) || is(c->seat) || is(c->body)) gone.insert(c->id);
+    for (const auto& b : l->bodies)
+      if (is(l->id) || is(b->curve)) gone.insert(b->id);
     change<Link>(out.links, l->id, [&](Link& x) {
       dropIf(x.bodies, [&](const Body& b) { return is(b.id); });
       dropIf(x.seats, [&](const Seat& s) { return is(s.id); });
@@ -348,12 +365,19 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
     rewrite.triple(l.placement.at, dimension::kLength);
     changeAll(l.bodies, [&](Body& b) {
       rewrite.triple(b.placement.at, dimension::kLength);
-      for (auto& [key, f] : b.figures) rewrite(f, dimension::kLength);
+      const auto& known = elementFigures(b.kind);
+      for (auto& [key, f] : b.figures) {
+        const auto it = std::find_if(known.begin(), known.end(), [&, k = key](const auto& e) { return k == e.name; });
+        rewrite(f, it == known.end() ? dimension::kLength : it->dimension);
+      }
     });
     changeAll(l.seats, [&](Seat& s) { rewrite.triple(s.at, dimension::kLength); });
     changeAll(l.curves, [&](Curve& c) {
       for (auto& [key, f] : c.figures)
         if (key[0] != 'u' || c.kind != "formula") rewrite(f, dimension::kLength);
+      for (auto& row : c.rows)
+        for (auto& [key, f] : row.figures)
+          if (const auto d = camRowDimension(c, row.law, key)) rewrite(f, *d);
       for (auto& piece : c.pieces) {
         for (Pair& p : piece.points)
           for (Field& f : p) rewrite(f, dimension::kLength);
@@ -388,8 +412,12 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
   changeAll(out.drives, [&](Drive& d) {
     for (auto& row : d.programme) {
       for (auto& [key, f] : row.figures)
-        if (const auto dim = figureDimension(row.law, key, valueDimension(d.value))) rewrite(f, *dim);
+        if (const auto dim = motion::figureDimension(row.law, key, valueDimension(d.value))) rewrite(f, *dim);
       for (Field& f : row.list) rewrite(f, valueDimension(d.value));
+      for (Pair& p : row.points) {
+        rewrite(p[0], dimension::kTime);
+        rewrite(p[1], valueDimension(d.value));
+      }
     }
   });
   changeAll(out.requirements, [&](Requirement& q) {

@@ -45,7 +45,29 @@ struct Colour {
   double r = 0, g = 0, b = 0;  ///< sRGB, 0 to 1
 };
 
-enum class BodyKind { file, box, cylinder, sphere, bar, plate, slottedBar, disc, roller, shaft, pin };
+enum class BodyKind {
+  file,
+  box,
+  cylinder,
+  sphere,
+  bar,
+  plate,
+  slottedBar,
+  disc,
+  roller,
+  shaft,
+  pin,
+  gear,
+  ringGear,
+  rack,
+  bevelGear,
+  worm,
+  pulley,
+  sprocket,
+  screw,
+  nut,
+  cam
+};
 
 /// A plane or a cylinder that parts a solid. Inside is behind the plane (against its axis) or within the radius.
 /// Figures in m, body axes.
@@ -69,7 +91,8 @@ struct Body {
   int solid = 0;                         ///< index in the file
   std::vector<Cut> cuts;                 ///< what was cut off, in order
   std::map<std::string, Field> figures;  ///< of an element: "size x", "radius", "length" ...
-  Placement placement;                   ///< in link axes
+  Id curve = 0;                          ///< of a cam: the curve of its link that it has as its profile
+  Placement placement;                   ///< in link axes; of a cam, in the axes of its curve's seat
   std::optional<Colour> colour;
   bool hidden = false;
   Extra extra;
@@ -115,15 +138,34 @@ struct CurvePiece {
   bool ccw = true;
 };
 
+/// One row of a programme or of a cam's law. The figures are those that the law needs, by their names in the file; a
+/// cam's rows have "over" and "lift" in place of "time" and "by".
+struct ProgrammeRow {
+  std::string law;
+  std::map<std::string, Field> figures;
+  std::vector<Field> list;    ///< coefficients of "polynomial"
+  std::vector<Pair> points;   ///< time and value, of "spline" and "table"
+  std::string interpolation;  ///< of "table"
+  Extra extra;
+};
+
 /// A curve in the plane of a seat of its link.
 struct Curve {
   Id id = 0;
   std::string name;
   Id seat = 0;
-  std::string kind;                      ///< circle, formula, chain; others are kept, not computed
-  std::map<std::string, Field> figures;  ///< "centre x", "centre y", "radius"; "u from", "u to", "x", "y", "z"
+  std::string kind;  ///< circle, formula, chain, edges, cam-law; others are kept, not computed
+  /// "centre x", "centre y", "radius"; "u from", "u to", "x", "y", "z"; of a cam-law "base", "roller", "offset",
+  /// "pivot x", "pivot y", "arm"
+  std::map<std::string, Field> figures;
   std::vector<CurvePiece> pieces;
   bool closed = false;
+  Id body = 0;                                     ///< of edges: a body of the same link
+  std::vector<int> edges;                          ///< indices among the edges of its solid
+  std::vector<ProgrammeRow> rows;                  ///< of a cam-law
+  std::string form = "disc", follower = "roller";  ///< disc, linear, barrel; point, roller, flat
+  bool swing = false;
+  int hand = 1;
   Extra extra;
 };
 
@@ -171,10 +213,13 @@ struct Coupling {
   std::vector<Field> figures;  ///< coefficients, teeth, radii, ratio or lead
   bool flip = false;           ///< flip, or crossed of a belt
   bool internal = false;
-  bool teeth = false;                    ///< a belt given by teeth (a chain)
-  Id carrier = 0;                        ///< of a gear: the link that carries one or both axes, 0 if they stand still
-  std::optional<Field> module;           ///< of a gear, to check the centre distance
-  std::vector<Pair> points;              ///< of a table: first value, second value
+  std::string type;             ///< of a gear: spur, bevel, worm, crossed; empty counts as spur
+  std::vector<int> sides;       ///< of a belt over more than two: +1 or -1 a wheel, the side on which the belt lies
+  std::vector<Id> bodies;       ///< the elements that mesh, where they were made together with the coupling
+  bool teeth = false;           ///< a belt given by teeth (a chain)
+  Id carrier = 0;               ///< of a gear: the link that carries one or both axes, 0 if they stand still
+  std::optional<Field> module;  ///< of a gear, to check the centre distance
+  std::vector<Pair> points;     ///< of a table: first value, second value
   std::string interpolation = "spline";  ///< of a table: spline, linear, periodic
   Field formula;                         ///< of a formula coupling, of other joint values
   bool enabled = true;
@@ -190,14 +235,6 @@ struct CamPair {
   Id follower = 0;              ///< seat; a curve if rolling
   Field radius;                 ///< of the roller
   bool inside = false, enabled = true;
-  Extra extra;
-};
-
-/// One row of a programme. The figures are those that the law needs, by their names in the file.
-struct ProgrammeRow {
-  std::string law;
-  std::map<std::string, Field> figures;
-  std::vector<Field> list;  ///< coefficients of "polynomial"
   Extra extra;
 };
 
@@ -332,7 +369,10 @@ std::optional<BodyKind> elementNamed(std::string_view name);
 /// A figure of an element and which values it may have.
 struct ElementFigure {
   const char* name;
-  bool mayBeZero = false;
+  bool mayBeZero = false;  ///< it may be left out then
+  Dimension dimension = dimension::kLength;
+  bool mayBeNegative = false;
+  double otherwise = 0;  ///< SI figure where it is left out, if it may be
 };
 /// The figures that an element needs, in order, with what they are called in its card. Of a plate without its pivots.
 const std::vector<ElementFigure>& elementFigures(BodyKind kind);

@@ -9,7 +9,10 @@
 #include "base/geometry.h"
 #include "curves/curve.h"
 #include "curves/table.h"
+#include "elements/cam.h"
 #include "model/mechanism.h"
+#include "motion/programme.h"
+#include "motion/rows.h"
 
 namespace cooperage::model {
 
@@ -37,9 +40,22 @@ struct Resolved {
     BodyKind kind;
     std::string file;
     int solid;
-    std::vector<double> figures;  ///< as figureNames() orders them, m
+    std::vector<double> figures;  ///< as figureNames() orders them, SI
     Pose placement;               ///< X_LB: body axes to link axes
     std::vector<Cut> cuts;
+    curves::CurvePtr profile;                      ///< of a cam
+    std::shared_ptr<const elements::CamSpec> cam;  ///< of a cam made from a law
+  };
+  /// A curve of a link. `curve` is null until the geometry is known (edges), or if its kind can't be computed.
+  struct CurveR {
+    Id id;
+    std::string name;
+    int link;
+    Pose seat;  ///< plane of the curve in its link
+    curves::CurvePtr curve;
+    std::shared_ptr<const elements::CamSpec> cam;  ///< of a cam-law
+    Id body = 0;                                   ///< of edges
+    std::vector<int> edges;
   };
   struct LinkR {
     Id id;
@@ -60,7 +76,8 @@ struct Resolved {
     std::vector<std::optional<double>> home, low, high;  ///< one a value; rad or m
     double lead;                                         ///< m a turn, of a screw
     curves::CurvePtr curve;                              ///< of point-curve, in the axes of seatA
-    Id surfaceBody = 0;                                  ///< of point-surface
+    Id curveId = 0;
+    Id surfaceBody = 0;  ///< of point-surface
     int surfaceFace = 0;
     std::shared_ptr<const Surface> surface;  ///< in the axes of linkA; null until the geometry is known
   };
@@ -98,13 +115,9 @@ struct Resolved {
     curves::CurvePtr cam, follower;
     double radius = 0;
     bool inside, enabled;
+    Id camCurve = 0, followerCurve = 0;
   };
-  struct RowR {
-    std::string law;
-    std::map<std::string, double> figures;  ///< SI
-    std::vector<double> list;
-    std::shared_ptr<const FormulaR> formula;
-  };
+  using RowR = motion::RowFigures;
   struct DriveR {
     Id id;
     std::string name;
@@ -152,6 +165,7 @@ struct Resolved {
   DocumentUnits units;
   std::vector<std::pair<Id, Quantity>> parameters;
   std::vector<LinkR> links;
+  std::vector<CurveR> curveList;
   std::vector<JointR> joints;
   std::vector<CouplingR> couplings;
   std::vector<CamPairR> camPairs;
@@ -169,11 +183,8 @@ Result<Resolved> resolve(const Mechanism& mechanism);
 /// A single number field, for read-outs beside the field.
 Result<double> evaluateField(const Mechanism& mechanism, const Field& field, const Dimension& wanted);
 
-/// Dimension of a figure of a programme row, by the law's key ("to", "time", "speed"), or none if the law has no such.
-std::optional<Dimension> figureDimension(const std::string& law, const std::string& key, const Dimension& value);
-/// The keys that a law must have; empty if there is no such law.
-const std::vector<std::string>& figuresOf(const std::string& law);
-bool isLaw(const std::string& law);
+/// Dimension of a figure of a row of a cam's law, or none if the law has no such.
+std::optional<Dimension> camRowDimension(const Curve& cam, const std::string& law, const std::string& key);
 
 /// Dimension of what a gauge measures.
 Result<Dimension> gaugeDimension(const Mechanism& mechanism, const Gauge& gauge);

@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-// Part of resolve.cpp, in its own file by length: links, bodies, seats, curves, joints.
-#include "model/resolver_base.h"
+// Part of resolve.cpp, in its own file by length: links, bodies, seats, joints.
+#include "elements/figures.h"
+#include "model/resolver_curves.h"
 
 namespace cooperage::model {
 
-class GeometryResolver : public ResolverBase {
+class GeometryResolver : public CurveResolver {
  public:
-  using ResolverBase::ResolverBase;
+  using CurveResolver::CurveResolver;
 
  protected:
   bool seat(const Link& link, const Seat& s) {
@@ -27,7 +28,7 @@ class GeometryResolver : public ResolverBase {
 
   bool body(const Link& link, const Body& b) {
     const std::string object = "body " + link.name + "/" + b.name;
-    Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}, b.cuts};
+    Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}, b.cuts, nullptr, nullptr};
     if (!read(b.placement, object, r.placement)) return false;
     if (b.kind == BodyKind::plate) {
       if (pivotCount(b) < 3) return fail("missing", object, "a plate needs three pivots or more; use a bar for two");
@@ -40,17 +41,28 @@ class GeometryResolver : public ResolverBase {
         r.figures.push_back(value);
       }
     }
-    for (const auto& [name, mayBeZero] : elementFigures(b.kind)) {
-      const std::string key = name;
+    for (const ElementFigure& f : elementFigures(b.kind)) {
+      const std::string key = f.name;
       const auto it = b.figures.find(key);
-      double value = 0;
-      if (it == b.figures.end() && !mayBeZero) return fail("missing", object, key + " is missing");
-      if (it != b.figures.end() && !read(it->second, dimension::kLength, object, key, value)) return false;
-      if (mayBeZero ? value < 0 : !(value > 0))
+      double value = f.otherwise;
+      if (it == b.figures.end() && !f.mayBeZero) return fail("missing", object, key + " is missing");
+      if (it != b.figures.end() && !read(it->second, f.dimension, object, key, value)) return false;
+      if (f.mayBeZero ? !f.mayBeNegative && value < 0 : f.mayBeNegative ? value == 0 : !(value > 0))
         return fail("figure", object,
-                    fmt::format("{} must be {}, not {} m", key, mayBeZero ? "zero or more" : "greater than zero",
+                    fmt::format("{} must be {}, not {}", key,
+                                f.mayBeZero       ? "zero or more"
+                                : f.mayBeNegative ? "other than zero"
+                                                  : "greater than zero",
                                 formatNumber(value)));
       r.figures.push_back(value);
+    }
+    if (b.kind == BodyKind::cam) {
+      const auto c =
+          std::find_if(out_.curveList.begin(), out_.curveList.end(), [&](const auto& x) { return x.id == b.curve; });
+      if (c == out_.curveList.end()) return fail("missing-curve", object, "its curve is gone; choose another");
+      r.profile = c->curve;
+      r.cam = c->cam;
+      r.placement = c->seat * r.placement;
     }
     if (!fits(b.kind, r.figures, object)) return false;
     out_.links.back().bodies.push_back(std::move(r));
@@ -74,8 +86,10 @@ class GeometryResolver : public ResolverBase {
       case BodyKind::shaft:
         return f[4] + f[3] <= f[1] ||
                refuse("the collar reaches past the end of the shaft; move it or make it narrower");
-      default: return true;
+      default: break;
     }
+    const auto why = elements::elementFault(elementName(kind), f);
+    return why.empty() || refuse(why.c_str());
   }
 
   bool links() {
@@ -87,95 +101,10 @@ class GeometryResolver : public ResolverBase {
         seatIndex_[s->id] = {linkIndex_[link->id], static_cast<int>(out_.links.back().seats.size())};
         if (!seat(*link, *s)) return false;
       }
-      for (const auto& b : link->bodies)
-        if (!body(*link, *b)) return false;
       for (const auto& c : link->curves)
         if (!curve(*link, *c)) return false;
-    }
-    return true;
-  }
-
-  bool curve(const Link& link, const Curve& c) {
-    const std::string object = "curve " + link.name + "/" + c.name;
-    auto& known = curves_[c.id];
-    known = {linkIndex_[link.id], nullptr};
-    const auto seat = seatIndex_.find(c.seat);
-    if (seat == seatIndex_.end()) return fail("missing-seat", object, "its seat is gone; choose another");
-    curveSeat_[c.id] = out_.links.back().seats[static_cast<std::size_t>(seat->second.second)].frame;
-    const auto figure = [&](const char* key, const Dimension& d, double& v) {
-      const auto it = c.figures.find(key);
-      return it == c.figures.end() || read(it->second, d, object, key, v);
-    };
-    if (c.kind == "circle") {
-      double x = 0, y = 0, r = 0;
-      if (!figure("centre x", dimension::kLength, x) || !figure("centre y", dimension::kLength, y) ||
-          !figure("radius", dimension::kLength, r))
-        return false;
-      if (!(r > 0)) return fail("figure", object, "the radius must be greater than zero");
-      known.second = curves::circle({x, y}, r);
-      return true;
-    }
-    if (c.kind == "formula") return formulaCurve(c, object, known.second);
-    if (c.kind != "chain") {
-      warn("curve", object, fmt::format("this version does not compute the kind '{}'", c.kind));
-      return true;
-    }
-    std::vector<curves::Piece> pieces;
-    for (const CurvePiece& p : c.pieces) {
-      curves::Piece piece;
-      using Kind = curves::Piece::Kind;
-      piece.kind = p.kind == "arc" ? Kind::arc : p.kind == "spline" ? Kind::spline : Kind::line;
-      piece.ccw = p.ccw;
-      const auto point = [&](const Pair& at, Eigen::Vector2d& v) {
-        return read(at[0], dimension::kLength, object, "x", v[0]) && read(at[1], dimension::kLength, object, "y", v[1]);
-      };
-      for (const Pair& at : p.points) {
-        piece.points.emplace_back();
-        if (!point(at, piece.points.back())) return false;
-      }
-      if (!point(p.centre, piece.centre)) return false;
-      pieces.push_back(std::move(piece));
-    }
-    auto made = curves::chain(pieces, c.closed, link.name + "/" + c.name);
-    if (!made.ok()) return error_ = made.error(), false;
-    known.second = *made;
-    return true;
-  }
-  bool formulaCurve(const Curve& c, const std::string& object, curves::CurvePtr& into) {
-    curves::FormulaParts parts;
-    if (!read(c.figures.at("u from"), dimension::kPlain, object, "u", parts.low) ||
-        !read(c.figures.at("u to"), dimension::kPlain, object, "u", parts.high))
-      return false;
-    if (!(parts.high > parts.low)) return fail("figure", object, "the range of u is empty");
-    const char* keys[] = {"x", "y", "z"};
-    for (std::size_t k = 0; k < 3; ++k) {
-      const auto it = c.figures.find(keys[k]);
-      if (it == c.figures.end()) continue;
-      if (!it->second.formula) {
-        if (!read(it->second, dimension::kLength, object, keys[k], parts.constants[k])) return false;
-        continue;
-      }
-      std::shared_ptr<const Resolved::FormulaR> f;
-      const Quantity trial{0.5 * (parts.low + parts.high) + 0.123 * (parts.high - parts.low), {}, false};
-      if (!readFormula(
-              it->second, dimension::kLength, object, keys[k],
-              [&](const Symbol& s) { return s.id == 0 ? std::optional<Quantity>(trial) : std::nullopt; }, f))
-        return false;
-      parts.parts[k] = f->expression;
-      parts.constants[k] = f->scale;
-      const auto known = f->parameters;
-      const auto before = parts.lookup;
-      parts.lookup = [known, before](const Symbol& s) {
-        const auto p = known.find(s.id);
-        return p != known.end() ? Jet(p->second) : before ? before(s) : Jet(0);
-      };
-    }
-    into = curves::formula(std::move(parts));
-    for (int i = 0; i <= 32; ++i) {
-      const auto p = into->at(into->low() + (into->high() - into->low()) * i / 32);
-      if (!p[0].allFinite() || !p[1].allFinite())
-        return fail("curve", object, "its formulas have no finite value everywhere between both ends of u");
-      if (!(p[1].norm() > 0)) return fail("curve", object, "it stands still at some u; its formulas must move with u");
+      for (const auto& b : link->bodies)
+        if (!body(*link, *b)) return false;
     }
     return true;
   }
@@ -208,14 +137,17 @@ class GeometryResolver : public ResolverBase {
                        {},
                        0,
                        nullptr,
+                       0,
                        j.surfaceBody,
                        j.surfaceFace,
                        nullptr};
+    r.curveId = j.kind == JointKind::pointCurve ? j.curve : 0;
     if (j.kind == JointKind::pointCurve) {
       const auto c = curves_.find(j.curve);
       if (c == curves_.end() || c->second.first != r.linkA)
         return fail("missing-curve", object, "its curve is gone or not on the first link; choose another");
-      if (!c->second.second && j.enabled) return fail("curve", object, "this version can't compute its curve");
+      if (!c->second.second && j.enabled && findCurve(m_, j.curve)->curve->kind != "edges")
+        return fail("curve", object, "this version can't compute its curve");
       r.curve = c->second.second;
       r.seatA = curveSeat_[j.curve];
     }

@@ -31,6 +31,15 @@ class MotionResolver : public GeometryResolver {
           if (k == 0 || !std::isfinite(k)) return fail("figure", object, "a ratio of zero couples nothing");
         if (c->kind == CouplingKind::gear && !gear(*c, object, r)) return false;
       }
+      if (c->kind == CouplingKind::belt && r.values.size() > 2) {
+        for (std::size_t i = 1; i < r.values.size(); ++i) {
+          auto one = r;
+          one.values = {r.values[0], r.values[i]};
+          one.coefficients = {r.coefficients[0], r.coefficients[i]};
+          out_.couplings.push_back(std::move(one));
+        }
+        continue;
+      }
       out_.couplings.push_back(std::move(r));
     }
     return true;
@@ -175,9 +184,13 @@ class MotionResolver : public GeometryResolver {
       pairIndex_[c->id] = static_cast<int>(out_.camPairs.size());
       const auto cam = curves_.find(c->cam);
       if (cam == curves_.end()) return fail("missing-curve", object, "its cam's curve is gone; choose another");
-      Resolved::CamPairR r{
-          c->id,   c->name, c->kind,   cam->second.first, -1, curveSeat_[c->cam], {}, cam->second.second,
-          nullptr, 0,       c->inside, c->enabled};
+      Resolved::CamPairR r{c->id,     c->name,
+                           c->kind,   cam->second.first,
+                           -1,        curveSeat_[c->cam],
+                           {},        cam->second.second,
+                           nullptr,   0,
+                           c->inside, c->enabled,
+                           c->cam,    c->kind == "rolling" ? c->follower : 0};
       if (c->kind == "rolling") {
         const auto f = curves_.find(c->follower);
         if (f == curves_.end()) return fail("missing-curve", object, "its follower's curve is gone; choose another");
@@ -197,7 +210,11 @@ class MotionResolver : public GeometryResolver {
         if (!read(c->radius, dimension::kLength, object, "radius", r.radius)) return false;
         if (!(r.radius > 0)) return fail("figure", object, "the roller's radius must be greater than zero");
       }
-      if (r.enabled && (!r.cam || (c->kind == "rolling" && !r.follower)))
+      const auto lacks = [&](Id id, const curves::CurvePtr& curve) {
+        const auto place = findCurve(m_, id);
+        return !curve && place && place->curve->kind != "edges";
+      };
+      if (r.enabled && (lacks(c->cam, r.cam) || (c->kind == "rolling" && lacks(c->follower, r.follower))))
         return fail("curve", object, "this version can't compute its curve");
       out_.camPairs.push_back(std::move(r));
     }
@@ -247,7 +264,8 @@ class MotionResolver : public GeometryResolver {
         return true;
       case CouplingKind::belt:
         if (!readAll(c.teeth ? dimension::kPlain : dimension::kLength, c.teeth ? "teeth" : "radii")) return false;
-        r.coefficients = {f[0], -sign * f[1]};
+        for (std::size_t i = 0; i < f.size(); ++i)  // one row a pair; sides tell on which side of the belt a wheel lies
+          r.coefficients.push_back((i == 0 ? 1 : -sign) * f[i] * (c.sides.empty() ? 1 : c.sides[i] * c.sides[0]));
         return true;
       case CouplingKind::table:
       case CouplingKind::formula: break;
@@ -255,47 +273,6 @@ class MotionResolver : public GeometryResolver {
     return true;
   }
 
-  bool row(const ProgrammeRow& row, const Dimension& value, const std::string& object, Resolved::RowR& r) {
-    r.law = row.law;
-    if (!isLaw(row.law))
-      return fail("law", object, fmt::format("there is no motion law '{}' in this version", row.law));
-    for (const std::string& key : figuresOf(row.law)) {
-      const bool either = key == "to" || key == "by";
-      if (!either && key != "formula" && row.figures.count(key) == 0)
-        return fail("missing", object, fmt::format("the row '{}' lacks '{}'", row.law, key));
-      if (key == "to" && row.figures.count("to") + row.figures.count("by") != 1)
-        return fail("missing", object, fmt::format("the row '{}' needs either 'to' or 'by'", row.law));
-    }
-    for (const auto& [key, f] : row.figures) {
-      const auto d = figureDimension(row.law, key, value);
-      if (!d) continue;
-      if (key == "formula") {
-        if (!f.formula) return fail("formula", object, "the formula is a plain number; use a dwell instead");
-        for (const Symbol& s : f.formula->references())
-          if (s.id != 0 && !findById(m_.parameters, s.id))
-            return fail("formula", object,
-                        fmt::format("{} can't be used here: a drive's formula knows the time and parameters",
-                                    nameOf(m_, s, false)));
-        const auto time = [](const Symbol& s) {
-          return s.id == 0 ? std::optional<Quantity>(Quantity{0.37, {}, false}) : std::nullopt;
-        };
-        if (!readFormula(f, *d, object, "formula", time, r.formula)) return false;
-        continue;
-      }
-      double v = 0;
-      if (!read(f, *d, object, key, v)) return false;
-      if (key == "time" && !(v > 0)) return fail("figure", object, "the time of a row must be greater than zero");
-      if (key == "acceleration" && !(v > 0))
-        return fail("figure", object, "the acceleration of a row must be greater than zero");
-      r.figures[key] = v;
-    }
-    for (const Field& f : row.list) {
-      double v = 0;
-      if (!read(f, value, object, "coefficients", v)) return false;
-      r.list.push_back(v);
-    }
-    return true;
-  }
   bool drives() {
     for (const auto& d : m_.drives) {
       const std::string object = "drive " + d->name;

@@ -15,7 +15,7 @@ namespace {
 constexpr double kForever = std::numeric_limits<double>::infinity();
 
 /// Integral of a smooth speed formula by Gauss-Legendre with 5 points on n panels.
-double integrate(const model::Resolved::FormulaR& rate, double t) {
+double integrate(const std::function<Jet(const Jet&)>& rate, double t) {
   constexpr std::array<double, 5> x{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
                                     0.9061798459386640};
   constexpr std::array<double, 5> w{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
@@ -26,56 +26,71 @@ double integrate(const model::Resolved::FormulaR& rate, double t) {
   for (int i = 0; i < panels; ++i)
     for (std::size_t k = 0; k < 5; ++k) {
       const double at = h * (i + 0.5 + 0.5 * x[k]);
-      sum += 0.5 * h * w[k] * rate.at([&](const Symbol&) { return Jet(at); }).v;
+      sum += 0.5 * h * w[k] * rate(Jet(at)).v;
     }
   return sum;
 }
 
 }  // namespace
 
-Normalised normalisedMove(const std::string& law, double x, double up, double down) {
-  if (law == "linear") return {x, 1, 0, 0};
-  if (law == "parabolic") {
-    if (x < 0.5) return {2 * x * x, 4 * x, 4, 0};
-    return {1 - 2 * (1 - x) * (1 - x), 4 * (1 - x), -4, 0};
-  }
-  if (law == "harmonic")
-    return {0.5 * (1 - std::cos(kPi * x)), 0.5 * kPi * std::sin(kPi * x), 0.5 * kPi * kPi * std::cos(kPi * x),
-            -0.5 * kPi * kPi * kPi * std::sin(kPi * x)};
-  if (law == "cycloidal") {
-    const double p = 2 * kPi * x;
-    return {x - std::sin(p) / (2 * kPi), 1 - std::cos(p), 2 * kPi * std::sin(p), 4 * kPi * kPi * std::cos(p)};
-  }
-  if (law == "poly-345")
-    return {x * x * x * (10 + x * (-15 + 6 * x)), 30 * x * x * (1 - x) * (1 - x), 60 * x * (1 + x * (-3 + 2 * x)),
-            60 * (1 + x * (-6 + 6 * x))};
-  if (law == "poly-4567")
-    return {x * x * x * x * (35 + x * (-84 + x * (70 - 20 * x))), 140 * std::pow(x * (1 - x), 3),
-            420 * x * x * (1 - x) * (1 - x) * (1 - 2 * x), 840 * x * (1 + x * (-6 + x * (10 - 5 * x)))};
-  if (law == "smooth-step") return {x * x * (3 - 2 * x), 6 * x * (1 - x), 6 - 12 * x, -12};
-  // trapezoid of speed: area 1 with plateau v
-  const double v = 1 / (1 - 0.5 * (up + down));
-  if (x < up) return {0.5 * v / up * x * x, v / up * x, v / up, 0};
-  if (x > 1 - down) {
-    const double y = 1 - x;
-    return {1 - 0.5 * v / down * y * y, v / down * y, -v / down, 0};
-  }
-  return {0.5 * v * up + v * (x - up), v, 0, 0};
+namespace {
+
+/// A move with its law: linear, parabolic ... quintic, spline.
+double figureOf(const RowFigures& r, const char* key, double otherwise) {
+  const auto it = r.figures.find(key);
+  return it == r.figures.end() ? otherwise : it->second;
 }
 
-Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& rows, double start, bool reverse,
+}  // namespace
+
+Status Programme::move(const RowFigures& r, const MotionState& before, const std::string& drive, Row& row) {
+  row.rise = r.figures.count("to") ? figureOf(r, "to", 0) - before.position : figureOf(r, "by", 0);
+  const double T = row.duration;
+  if (r.law == "quintic") {
+    // over the time T the rise R turns a normalised speed v into v R / T; without a rise the move is taken as it is
+    if (std::abs(row.rise) < 1e-300)
+      return Error{"law", drive, fmt::format("drive {}: a quintic move needs a rise; use a dwell", drive)};
+    const double speed = T / row.rise, acceleration = T * speed;
+    row.law = std::make_shared<const Law>(Law::quintic(before.velocity * speed, before.acceleration * acceleration,
+                                                       figureOf(r, "end_speed", 0) * speed,
+                                                       figureOf(r, "end_acceleration", 0) * acceleration));
+    return Done{};
+  }
+  if (r.law == "spline") {
+    std::vector<std::pair<double, double>> points;
+    double last = 0;
+    for (const auto& [t, value] : r.points) {
+      if (t == 0 || t == T) continue;  // both ends are known
+      if (!(t > last) || !(t < T) || std::abs(row.rise) < 1e-300)
+        return Error{"law", drive,
+                     fmt::format("drive {}: the points of a spline must rise in time, lie within the row, and the row "
+                                 "must lead to another value",
+                                 drive)};
+      last = t;
+      points.emplace_back(t / T, (value - before.position) / row.rise);
+    }
+    row.law = std::make_shared<const Law>(Law::spline(points));
+    return Done{};
+  }
+  const double up = figureOf(r, "up", 1.0 / 3), down = figureOf(r, "down", 1.0 / 3);
+  if (!(up > 0) || !(down > 0) || up + down > 1 + 1e-12)
+    return Error{"law", drive,
+                 fmt::format("drive {}: up and down must be greater than zero and add to 1 at most", drive)};
+  const auto law = Law::named(r.law, up, down);
+  if (!law) return Error{"law", drive, fmt::format("drive {}: there is no motion law '{}'", drive, r.law)};
+  row.law = std::make_shared<const Law>(*law);
+  return Done{};
+}
+
+Result<Programme> Programme::compile(const std::vector<RowFigures>& rows, double start, bool reverse,
                                      const std::string& drive) {
   Programme p;
   p.start_ = start;
   p.sign_ = reverse ? -1 : 1;
-  double value = start, speed = 0, t = 0;
-  const auto figure = [](const model::Resolved::RowR& r, const char* key, double otherwise) {
-    const auto it = r.figures.find(key);
-    return it == r.figures.end() ? otherwise : it->second;
-  };
+  MotionState before{start, 0, 0, 0};
+  double t = 0;
   for (const auto& r : rows) {
     Row row;
-    row.law = r.law;
     row.kind = r.law == "dwell"                           ? Kind::dwell
                : r.law == "constant-speed"                ? Kind::constantSpeed
                : r.law == "run-up" || r.law == "run-down" ? Kind::ramp
@@ -83,13 +98,15 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
                : r.law == "formula"                       ? Kind::formula
                : r.law == "speed-formula"                 ? Kind::speedFormula
                : r.law == "polynomial"                    ? Kind::polynomial
+               : r.law == "table"                         ? Kind::table
                                                           : Kind::move;
-    row.from = value;
+    row.from = before.position;
     row.formula = r.formula;
     row.list = r.list;
-    row.duration = figure(r, "time", kForever);
-    row.speed = figure(r, "speed", speed);
-    row.acceleration = figure(r, "acceleration", 0);
+    const double speed = before.velocity;
+    row.duration = figureOf(r, "time", kForever);
+    row.speed = figureOf(r, "speed", speed);
+    row.acceleration = figureOf(r, "acceleration", 0);
     if (r.law == "run-up") {
       row.acceleration = std::copysign(row.acceleration, row.speed - speed);
       row.duration = std::abs(row.speed - speed) / std::abs(row.acceleration);
@@ -98,76 +115,95 @@ Result<Programme> Programme::compile(const std::vector<model::Resolved::RowR>& r
       row.acceleration = -std::copysign(row.acceleration, speed);
       row.duration = std::abs(speed / row.acceleration);
       row.speed = speed;
-    } else if (r.figures.count("to") + r.figures.count("by") > 0) {
-      row.rise = r.figures.count("to") ? figure(r, "to", value) - value : figure(r, "by", 0);
-      row.up = figure(r, "up", 1.0 / 3);
-      row.down = figure(r, "down", 1.0 / 3);
-      if (!(row.up > 0) || !(row.down > 0) || row.up + row.down > 1 + 1e-12)
-        return Error{"law", drive,
-                     fmt::format("drive {}: up and down must be greater than zero and add to 1 at most", drive)};
+    } else if (row.kind == Kind::move) {
+      if (auto s = move(r, before, drive, row); !s.ok()) return s.error();
+    } else if (row.kind == Kind::table) {
+      auto table =
+          curves::Table::make(r.points, r.interpolation.empty() ? "spline" : r.interpolation, "drive " + drive);
+      if (!table.ok()) return table.error();
+      row.table = std::make_shared<const curves::Table>(std::move(table).value());
+      if (r.figures.count("time") == 0) row.duration = r.points.back().first;
     } else if (r.law == "sine") {
-      row.mean = figure(r, "mean", value);
-      row.amplitude = figure(r, "amplitude", 0);
-      row.frequency = figure(r, "frequency", 0);
-      row.phase = figure(r, "phase", 0);
+      row.mean = figureOf(r, "mean", before.position);
+      row.amplitude = figureOf(r, "amplitude", 0);
+      row.frequency = figureOf(r, "frequency", 0);
+      row.phase = figureOf(r, "phase", 0);
     }
     p.rows_.push_back(row);
     t += row.duration;
     p.knots_.push_back(t);
     if (!std::isfinite(t)) break;
-    const MotionState end = p.rowAt(p.rows_.back(), row.duration);
-    value = end.position;
-    speed = row.law == "run-down" ? 0 : end.velocity;
-    if (!std::isfinite(value))
+    const Derivatives end = p.rowAt(p.rows_.back(), row.duration);
+    before = {end[0], r.law == "run-down" ? 0 : end[1], r.law == "run-down" ? 0 : end[2], end[3]};
+    if (!std::isfinite(before.position))
       return Error{"law", drive, fmt::format("drive {}: the programme has no finite value", drive)};
   }
-  p.last_ = value;
+  p.last_ = before.position;
   return p;
 }
 
-MotionState Programme::rowAt(const Row& row, double t) const {
+Derivatives Programme::rowAt(const Row& row, double t) const {
   const Kind kind = row.kind;
-  if (kind == Kind::dwell) return {row.from, 0, 0, 0};
-  if (kind == Kind::constantSpeed) return {row.from + row.speed * t, row.speed, 0, 0};
+  if (kind == Kind::dwell) return {row.from};
+  if (kind == Kind::constantSpeed) return {row.from + row.speed * t, row.speed};
   if (kind == Kind::ramp)
     return {row.from + row.speed * t + 0.5 * row.acceleration * t * t, row.speed + row.acceleration * t,
-            row.acceleration, 0};
+            row.acceleration};
   if (kind == Kind::sine) {
-    const double w = 2 * kPi * row.frequency, p = w * t + row.phase;
-    return {row.mean + row.amplitude * std::sin(p), row.amplitude * w * std::cos(p),
-            -row.amplitude * w * w * std::sin(p), -row.amplitude * w * w * w * std::cos(p)};
+    const double w = 2 * kPi * row.frequency, p = w * t + row.phase, s = std::sin(p), c = std::cos(p);
+    const double cycle[4] = {s, c, -s, -c};
+    Derivatives d;
+    double factor = row.amplitude;
+    for (std::size_t n = 0; n < d.size(); ++n, factor *= w) d[n] = factor * cycle[n % 4];
+    d[0] += row.mean;
+    return d;
   }
   if (kind == Kind::formula || kind == Kind::speedFormula) {
-    const Jet j = row.formula->at([&](const Symbol&) { return Jet(t, 1, 0, 0); });
+    const Jet j = row.formula(Jet(t, 1, 0, 0));
     if (kind == Kind::formula) return {j.v, j.d1, j.d2, j.d3};
-    return {row.from + integrate(*row.formula, t), j.v, j.d1, j.d2};
+    return {row.from + integrate(row.formula, t), j.v, j.d1, j.d2};
   }
-  if (kind == Kind::polynomial) {
-    const double T = row.duration, x = t / T;
-    MotionState s;
-    for (std::size_t i = row.list.size(); i-- > 0;) {
-      s.jerk = s.jerk * x + 3 * s.acceleration;
-      s.acceleration = s.acceleration * x + 2 * s.velocity;
-      s.velocity = s.velocity * x + s.position;
-      s.position = s.position * x + row.list[i];
-    }
-    return {s.position, s.velocity / T, s.acceleration / (T * T), s.jerk / (T * T * T)};
+  if (kind == Kind::table) {
+    const ScalarJet j = row.table->at(t);
+    return {j[0], j[1], j[2], j[3]};
   }
-  const Normalised n = normalisedMove(row.law, t / row.duration, row.up, row.down);
   const double T = row.duration;
-  return {row.from + row.rise * n.s, row.rise * n.v / T, row.rise * n.a / (T * T), row.rise * n.j / (T * T * T)};
+  Derivatives d{};
+  if (kind == Kind::polynomial) {
+    const double x = t / T;
+    for (std::size_t i = row.list.size(); i-- > 0;) {
+      for (std::size_t n = d.size(); n-- > 1;) d[n] = d[n] * x + static_cast<double>(n) * d[n - 1];
+      d[0] = d[0] * x + row.list[i];
+    }
+  } else {
+    d = row.law->at(t / T);
+    for (double& v : d) v *= row.rise;
+    d[0] += row.from;
+  }
+  double scale = 1;
+  for (std::size_t n = 1; n < d.size(); ++n) d[n] *= (scale /= T);
+  return d;
 }
 
-MotionState Programme::at(double t) const {
-  MotionState s{last_, 0, 0, 0};
+Derivatives Programme::derivatives(double t) const {
+  Derivatives d{last_};
   if (rows_.empty()) {
-    s = {start_, 0, 0, 0};
+    d[0] = start_;
   } else if (t <= end()) {
     std::size_t i = 0;
     while (i + 1 < rows_.size() && t >= knots_[i + 1]) ++i;
-    s = rowAt(rows_[i], std::max(0.0, t - knots_[i]));
+    d = rowAt(rows_[i], std::max(0.0, t - knots_[i]));
   }
-  return {start_ + sign_ * (s.position - start_), sign_ * s.velocity, sign_ * s.acceleration, sign_ * s.jerk};
+  if (sign_ < 0) {
+    for (double& v : d) v = -v;
+    d[0] += 2 * start_;
+  }
+  return d;
+}
+
+MotionState Programme::at(double t) const {
+  const Derivatives d = derivatives(t);
+  return {d[0], d[1], d[2], d[3]};
 }
 
 }  // namespace cooperage::motion

@@ -21,6 +21,7 @@
 #include <gp_Ax2.hxx>
 
 #include "shape/cut.h"
+#include "shape/machine_elements.h"
 #include "shape/solid.h"
 
 namespace cooperage::shape {
@@ -134,9 +135,8 @@ TopoDS_Shape made(model::BodyKind kind, const std::vector<double>& mm) {
       if (f[2] > f[0] && f[3] > 0) s = unified(fuse(s, cylinderAt(0, 0, f[2], f[1] / 2, f[3])));
       return s;
     }
-    case BodyKind::file: break;
+    default: return {};
   }
-  return {};
 }
 
 gp_Pnt pointOf(const Vec3& v) { return {v.x() * kMm, v.y() * kMm, v.z() * kMm}; }
@@ -163,8 +163,11 @@ TopoDS_Shape insideOf(const model::CutTool& t, const gp_Pnt& middle, double reac
 
 }  // namespace
 
-Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double>& figures) {
+Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double>& figures,
+                                  const curves::CurvePtr& profile, const elements::CamSpec* cam) {
   try {
+    if (kind == model::BodyKind::cam) return camShape(profile, cam, figures);
+    if (const TopoDS_Shape s = machineElement(kind, figures); !s.IsNull()) return s;
     std::vector<double> mm;
     for (double f : figures) mm.push_back(f * kMm);
     const TopoDS_Shape s = made(kind, mm);

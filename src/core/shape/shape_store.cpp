@@ -64,13 +64,21 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
           fmt::format("body {}: {} holds {} solids and no number {}", object, body.file, solids->size(), body.solid)};
     return cut((*solids)[static_cast<std::size_t>(body.solid)], body.cuts, object);
   }
-  const auto key = std::make_pair(static_cast<int>(body.kind), body.figures);
+  auto key = std::make_pair(static_cast<int>(body.kind), body.figures);
+  if (body.profile) {  // a curve is known by its points
+    constexpr int kPoints = 128;
+    for (int i = 0; i <= kPoints; ++i) {
+      const auto p = body.profile->at(body.profile->low() + (body.profile->high() - body.profile->low()) * i / kPoints);
+      key.second.insert(key.second.end(), {p[0].x(), p[0].y(), p[0].z()});
+    }
+    for (double c : body.profile->corners()) key.second.push_back(c);
+  }
   {
     const std::lock_guard lock(mutex_);
     const auto it = elements_.find(key);
     if (it != elements_.end()) return it->second;
   }
-  auto made = elementShape(body.kind, body.figures);
+  auto made = elementShape(body.kind, body.figures, body.profile, body.cam.get());
   if (!made.ok()) {
     Error e = made.error();
     e.text = fmt::format("body {}: {}", object, e.text);

@@ -12,6 +12,7 @@
 #include "base/geometry.h"
 #include "base/progress.h"
 #include "base/result.h"
+#include "elements/cam.h"
 #include "model/mechanism.h"
 
 namespace cooperage::shape {
@@ -63,9 +64,12 @@ struct StepPart {
 /// Writes an assembly of named, coloured, placed parts (one part alone is written without an assembly).
 Status writeStep(const std::vector<StepPart>& parts, const std::string& name, const std::filesystem::path& path);
 
-/// Shape of a drawn element; figures in m as model::elementFigures() orders them. Box, cylinder and sphere are centred;
+/// Shape of a drawn element; figures in SI as model::elementFigures() orders them. Box, cylinder and sphere are centred;
 /// a bar has its first pivot at the origin, the second at (length, 0, 0), its thickness centred in z, bore = diameter.
-Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double>& figures);
+/// Gears and the like have their middle at the origin and their axis on z.
+/// @param profile, cam of a cam: its profile, and its law if it has one
+Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double>& figures,
+                                  const curves::CurvePtr& profile = nullptr, const elements::CamSpec* cam = nullptr);
 
 /// Tessellates a copy of the shape; deflection in m is the greatest distance of mesh and surface.
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection);

@@ -13,6 +13,8 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Face.hxx>
 
+#include "shape/edge_curve.h"
+
 namespace cooperage::shape {
 
 namespace {
@@ -71,9 +73,41 @@ Result<std::shared_ptr<const model::Surface>> surfaceOf(const SolidPtr& solid, i
   }
 }
 
-Status attachSurfaces(
-    model::Resolved& resolved,
-    const std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>& solidOf) {
+namespace {
+
+using SolidOf = std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>;
+
+Status attachCurves(model::Resolved& resolved, const SolidOf& solidOf) {
+  for (auto& c : resolved.curveList) {
+    if (c.curve || c.edges.empty()) continue;
+    const auto& link = resolved.links[static_cast<std::size_t>(c.link)];
+    for (const auto& b : link.bodies) {
+      if (b.id != c.body) continue;
+      const SolidPtr solid = solidOf(link, b);
+      if (!solid) break;
+      std::vector<std::string> remarks;
+      const std::string name = link.name + "/" + c.name;
+      auto curve = edgeCurve(solid, c.edges, c.seat.inverse() * b.placement, name, &remarks);
+      if (!curve.ok()) return curve.error();
+      c.curve = *curve;
+      for (const std::string& text : remarks)
+        resolved.messages.push_back({Severity::warning, "kink", {"curve " + name}, text});
+    }
+    if (!c.curve) continue;
+    for (auto& j : resolved.joints)
+      if (j.curveId == c.id) j.curve = c.curve;
+    for (auto& p : resolved.camPairs) {
+      if (p.camCurve == c.id) p.cam = c.curve;
+      if (p.followerCurve == c.id) p.follower = c.curve;
+    }
+  }
+  return Done{};
+}
+
+}  // namespace
+
+Status attachGeometry(model::Resolved& resolved, const SolidOf& solidOf) {
+  if (auto s = attachCurves(resolved, solidOf); !s.ok()) return s;
   for (auto& j : resolved.joints) {
     if (j.kind != model::JointKind::pointSurface || !j.enabled || j.surface) continue;
     const auto& link = resolved.links[static_cast<std::size_t>(j.linkA)];

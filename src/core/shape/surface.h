@@ -12,10 +12,10 @@ namespace cooperage::shape {
 /// @return an error that tells how many faces there are
 Result<std::shared_ptr<const model::Surface>> surfaceOf(const SolidPtr& solid, int face, const Pose& placement);
 
-/// Gives every enabled joint of a point on a surface its surface. Bodies that are not known (null) are left out: the
-/// kinematics names the joint then.
+/// Gives every enabled joint of a point on a surface its surface, and every curve of edges its form. Bodies that are
+/// not known (null) are left out: the kinematics names the joint then.
 /// @param solidOf the solid of a body of a link
-Status attachSurfaces(
+Status attachGeometry(
     model::Resolved& resolved,
     const std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>& solidOf);
 

@@ -8,40 +8,13 @@
 namespace cooperage::motion {
 namespace {
 
-using model::Resolved;
 constexpr double kRounding = 1e-12;
-const char* kMoves[] = {"linear",   "parabolic", "harmonic",    "cycloidal",
-                        "poly-345", "poly-4567", "smooth-step", "trapezoid-speed"};
 
-Resolved::RowR row(const std::string& law, std::map<std::string, double> figures) {
-  return {law, std::move(figures), {}, nullptr};
+RowFigures row(const std::string& law, std::map<std::string, double> figures) {
+  return {law, std::move(figures), {}, {}, {}, nullptr};
 }
-Programme make(const std::vector<Resolved::RowR>& rows, double start = 0) {
+Programme make(const std::vector<RowFigures>& rows, double start = 0) {
   return Programme::compile(rows, start, false, "d").value();
-}
-
-// Greatest velocity factors Cv of the normalised laws: VDI 2143 Part 1 and textbooks print 1, 2, pi/2, 2, 15/8, 35/16,
-// 3/2, 3/2.
-TEST(MotionLaws, PeakVelocityFactorsAreThoseOfTheTextbooks) {
-  const double expected[] = {1, 2, kPi / 2, 2, 1.875, 2.1875, 1.5, 1.5};
-  for (std::size_t i = 0; i < 8; ++i)
-    EXPECT_NEAR(normalisedMove(kMoves[i], 0.5).v, expected[i], kRounding) << kMoves[i];
-}
-
-TEST(MotionLaws, BeginAtZeroEndAtOneAndRatesAreDerivatives) {
-  for (const char* law : kMoves) {
-    EXPECT_NEAR(normalisedMove(law, 0).s, 0, kRounding) << law;
-    EXPECT_NEAR(normalisedMove(law, 1).s, 1, kRounding) << law;
-    const double h = 1e-5;
-    for (double x = 0.05; x < 1; x += 0.093) {
-      EXPECT_NEAR(normalisedMove(law, x).v, (normalisedMove(law, x + h).s - normalisedMove(law, x - h).s) / (2 * h),
-                  1e-8)
-          << law << x;
-      EXPECT_NEAR(normalisedMove(law, x).a, (normalisedMove(law, x + h).v - normalisedMove(law, x - h).v) / (2 * h),
-                  1e-6)
-          << law << x;
-    }
-  }
 }
 
 TEST(Programme, RowsFollowOneAnotherFromTheStartValue) {

@@ -32,7 +32,7 @@ Maker rider(int face) {
 
 Status attach(model::Resolved& r) {
   static ShapeStore store;
-  return attachSurfaces(r, [](const auto& link, const auto& body) { return store.body(body, link.name).value(); });
+  return attachGeometry(r, [](const auto& link, const auto& body) { return store.body(body, link.name).value(); });
 }
 
 TEST(PointOnSurface, RidesOnASphereByLongitudeAndLatitude) {

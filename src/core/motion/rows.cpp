@@ -2,9 +2,9 @@
 // What the rows of a programme need: the figures of each motion law and their dimensions.
 #include <algorithm>
 
-#include "model/resolve.h"
+#include "motion/rows.h"
 
-namespace cooperage::model {
+namespace cooperage::motion {
 namespace {
 
 const Dimension kPerSecond{0, 0, 0, -1};
@@ -22,7 +22,12 @@ const std::vector<LawKeys>& laws() {
       {"poly-345", {"to", "time"}},
       {"poly-4567", {"to", "time"}},
       {"smooth-step", {"to", "time"}},
+      {"modified-sine", {"to", "time"}},
+      {"modified-trapezoid", {"to", "time"}},
       {"trapezoid-speed", {"to", "time"}},
+      {"quintic", {"to", "time"}},
+      {"spline", {"to", "time"}},
+      {"table", {}},
       {"polynomial", {"time"}},
       {"dwell", {"time"}},
       {"constant-speed", {"speed", "time"}},
@@ -65,4 +70,4 @@ std::optional<Dimension> figureDimension(const std::string& law, const std::stri
   return std::nullopt;
 }
 
-}  // namespace cooperage::model
+}  // namespace cooperage::motion

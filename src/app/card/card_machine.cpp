@@ -1,0 +1,620 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Cards of what couples: couplings, contacts, curves and cam laws.
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QSaveFile>
+
+#include "../theme.h"
+#include "card.h"
+#include "elements/belt.h"
+#include "elements/outline.h"
+#include "kinematics/train.h"
+#include "model/machine_edits.h"
+#include "number_field.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+QString fixed(double v, int digits) { return QString::number(v, 'f', digits); }
+constexpr double kDegree = kPi / 180;
+
+const std::pair<CouplingKind, const char*> kKinds[] = {
+    {CouplingKind::gear, "gear"},       {CouplingKind::ratio, "ratio"},  {CouplingKind::rack, "rack"},
+    {CouplingKind::screw, "screw"},     {CouplingKind::belt, "belt"},    {CouplingKind::table, "table"},
+    {CouplingKind::formula, "formula"}, {CouplingKind::linear, "linear"}};
+
+Mechanism changedCoupling(const Mechanism& m, Id id, const std::function<void(Coupling&)>& edit) {
+  return changed<Coupling>(m, &Mechanism::couplings, id, edit);
+}
+Mechanism changedPair(const Mechanism& m, Id id, const std::function<void(CamPair&)>& edit) {
+  return changed<CamPair>(m, &Mechanism::camPairs, id, edit);
+}
+Mechanism changedCurve(const Mechanism& m, Id id, const std::function<void(Curve&)>& edit) {
+  const auto place = findCurve(m, id);
+  if (!place) return m;
+  return changedLink(m, place->link->id, [&](Link& l) { change<Curve>(l.curves, id, edit); });
+}
+}  // namespace
+
+void Card::check(QFormLayout* form, const QString& text, const QString& name, bool now,
+                 std::function<Mechanism(bool)> change) {
+  auto* b = new QCheckBox(text);
+  b->setObjectName(name);
+  b->setChecked(now);
+  connect(b, &QCheckBox::toggled, this,
+          [this, text, change](bool on) { session_.apply(tr("Change %1").arg(text), change(on)); });
+  form->addRow(formLabel(QString()), b);
+}
+
+void Card::pickOne(QFormLayout* form, const QString& label, const QString& name,
+                   const std::vector<std::pair<QString, QString>>& items, const QString& now,
+                   std::function<Result<Mechanism>(const QString&)> change) {
+  auto* c = new QComboBox;
+  c->setObjectName(name);
+  c->setAccessibleName(label);
+  for (const auto& [key, text] : items) c->addItem(text, key);
+  c->setCurrentIndex(c->findData(now));
+  c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  c->setMinimumContentsLength(9);
+  connect(c, &QComboBox::activated, this, [this, c, label, change](int) {
+    session_.apply(tr("Change %1").arg(label.toLower()), change(c->currentData().toString()));
+  });
+  form->addRow(formLabel(label), c);
+}
+
+void Card::showCoupling(const Coupling& coupling) {
+  const auto& m = *session_.mechanism();
+  heading(q(coupling.name), tr("coupling"));
+  auto* form = section();
+  nameField(form, coupling.id, coupling.name);
+  const Id id = coupling.id;
+  std::vector<std::pair<QString, QString>> kinds;
+  QString kindNow;
+  for (const auto& [kind, name] : kKinds) {
+    kinds.emplace_back(QLatin1String(name), QLatin1String(name));
+    if (kind == coupling.kind) kindNow = QLatin1String(name);
+  }
+  pickOne(form, tr("Kind"), QStringLiteral("coupling kind"), kinds, kindNow,
+          [this, id](const QString& name) -> Result<Mechanism> {
+            for (const auto& [kind, text] : kKinds)
+              if (name == QLatin1String(text)) return withCouplingKind(*session_.mechanism(), id, kind);
+            return *session_.mechanism();
+          });
+  // which values
+  std::vector<std::pair<QString, QString>> values;
+  for (const auto& j : m.joints)
+    for (const auto& v : infoOf(j->kind).values)
+      if (v.drivable) values.emplace_back(q(j->name + "." + v.name), q(j->name + "." + v.name));
+  for (const auto& l : m.links)
+    if (l->ground) values.emplace_back(q(l->name), q(l->name));
+  for (std::size_t i = 0; i < coupling.values.size(); ++i) {
+    const QString label = coupling.kind == CouplingKind::formula ? tr("Gives")
+                          : coupling.values.size() == 2          ? (i == 0 ? tr("First") : tr("Second"))
+                                                                 : tr("Value %1").arg(i + 1);
+    pickOne(form, label, QStringLiteral("coupled %1").arg(i + 1), values, q(nameOf(m, coupling.values[i], false)),
+            [this, id, i](const QString& text) -> Result<Mechanism> {
+              const auto& now = *session_.mechanism();
+              Symbol s{0, ""};
+              if (const auto v = findJointValue(now, text.toStdString()))
+                s = *v;
+              else if (const auto l = findByName(now.links, text.toStdString()))
+                s = {l->id, ""};
+              return changedCoupling(now, id, [&](Coupling& c) {
+                c.values[i] = s;
+                c.bodies.clear();
+                if (c.kind == CouplingKind::gear) c.carrier = carrierOf(now, c.values[0].id, c.values[1].id);
+              });
+            });
+  }
+  couplingFigures(form, coupling);
+  check(form, tr("enabled"), QStringLiteral("coupling enabled"), coupling.enabled, [this, id](bool on) {
+    return changedCoupling(*session_.mechanism(), id, [on](Coupling& c) { c.enabled = on; });
+  });
+  if (coupling.bodies.size() == 2 && gearDraftOf(m, id))
+    button(
+        form, tr("Edit the gears\u2026"), [this, id] { emit editGears(id); }, true);
+  gearFigures(coupling);
+  beltFigures(coupling);
+  trainSpeeds(coupling);
+}
+
+void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
+  const Id id = coupling.id;
+  const auto& m = *session_.mechanism();
+  const auto one = [&](const QString& label, std::size_t i, const Dimension& d) {
+    figure(form, label, coupling.figures[i], d, [this, id, i](const Field& f) {
+      return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.figures[i] = f; });
+    });
+  };
+  const auto dimensionOfValue = [&](const Symbol& s) {
+    const auto j = findJoint(m, s.id);
+    const int v = j ? valueIndex(j->kind, s.member) : -1;
+    return v < 0 ? dimension::kAngle : dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]);
+  };
+  const auto flip = [&](const QString& text) {
+    check(form, text, QStringLiteral("coupling flip"), coupling.flip, [this, id](bool on) {
+      return changedCoupling(*session_.mechanism(), id, [on](Coupling& c) { c.flip = on; });
+    });
+  };
+  switch (coupling.kind) {
+    case CouplingKind::gear: {
+      one(tr("Teeth, first"), 0, dimension::kPlain);
+      one(tr("Teeth, second"), 1, dimension::kPlain);
+      pickOne(form, tr("Type"), QStringLiteral("gear type"),
+              {{QStringLiteral("spur"), tr("spur")},
+               {QStringLiteral("bevel"), tr("bevel")},
+               {QStringLiteral("worm"), tr("worm")},
+               {QStringLiteral("crossed"), tr("crossed")}},
+              coupling.type.empty() ? QStringLiteral("spur") : q(coupling.type),
+              [this, id](const QString& t) -> Result<Mechanism> {
+                return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.type = t.toStdString(); });
+              });
+      check(form, tr("internal"), QStringLiteral("coupling internal"), coupling.internal, [this, id](bool on) {
+        return changedCoupling(*session_.mechanism(), id, [on](Coupling& c) { c.internal = on; });
+      });
+      std::vector<std::pair<QString, QString>> links{{QString(), tr("none: both axes stand still")}};
+      for (const auto& l : m.links)
+        if (!l->ground) links.emplace_back(q(l->name), q(l->name));
+      const auto carrier = findLink(m, coupling.carrier);
+      pickOne(form, tr("Carrier"), QStringLiteral("carrier"), links, carrier ? q(carrier->name) : QString(),
+              [this, id](const QString& name) -> Result<Mechanism> {
+                const auto l = findByName(session_.mechanism()->links, name.toStdString());
+                return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.carrier = l ? l->id : 0; });
+              });
+      optionalFigure(form, tr("Module"), QStringLiteral("coupling module"), coupling.module,
+                     [this, id](const std::optional<Field>& f) {
+                       return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.module = f; });
+                     });
+      flip(tr("reversed"));
+      return;
+    }
+    case CouplingKind::ratio:
+      one(tr("Ratio"), 0, dimensionOfValue(coupling.values[1]) + (-1.0 * dimensionOfValue(coupling.values[0])));
+      return;
+    case CouplingKind::rack:
+      one(tr("Radius"), 0, dimension::kLength);
+      flip(tr("reversed"));
+      return;
+    case CouplingKind::screw: one(tr("Travel per turn"), 0, dimension::kLength); return;
+    case CouplingKind::belt:
+      for (std::size_t i = 0; i < coupling.figures.size(); ++i)
+        one(coupling.teeth ? tr("Teeth %1").arg(i + 1) : tr("Radius %1").arg(i + 1), i,
+            coupling.teeth ? dimension::kPlain : dimension::kLength);
+      if (coupling.values.size() == 2) flip(tr("crossed"));
+      return;
+    case CouplingKind::linear:
+      for (std::size_t i = 0; i < coupling.figures.size(); ++i) one(tr("Factor %1").arg(i + 1), i, dimension::kPlain);
+      note(form, tr("The sum of factor times value (less its home value) is zero."));
+      return;
+    case CouplingKind::formula: {
+      auto* edit = new QLineEdit(q(fieldText(m, coupling.formula)));
+      edit->setObjectName(QStringLiteral("coupling formula"));
+      edit->setAccessibleName(tr("Formula"));
+      connect(edit, &QLineEdit::editingFinished, this, [this, edit, id] {
+        const auto& now = *session_.mechanism();
+        const auto c = findById(now.couplings, id);
+        if (!c || edit->text() == q(fieldText(now, c->formula))) return;
+        const auto f = parseField(now, edit->text().toStdString());
+        if (!f.ok()) {
+          session_.say(q(f.error().text), true);
+          return;
+        }
+        if (!session_.apply(tr("Change formula"), changedCoupling(now, id, [&](Coupling& x) { x.formula = *f; })))
+          edit->setText(q(fieldText(now, c->formula)));
+      });
+      form->addRow(formLabel(tr("Formula")), edit);
+      note(form, tr("Of other joint values, as in 20 mm*(1-cos(in.turn))."));
+      return;
+    }
+    case CouplingKind::table: {
+      auto* text = new QPlainTextEdit;
+      text->setObjectName(QStringLiteral("coupling table"));
+      text->setAccessibleName(tr("Points"));
+      text->setFixedHeight(110);
+      QStringList lines;
+      for (const Pair& p : coupling.points)
+        lines << q(fieldText(m, p[0])) + QStringLiteral("; ") + q(fieldText(m, p[1]));
+      text->setPlainText(lines.join(QLatin1Char('\n')));
+      form->addRow(text);
+      button(form, tr("Take the points"), [this, text, id] {
+        const auto& now = *session_.mechanism();
+        std::vector<Pair> points;
+        int n = 0;
+        for (const QString& line : text->toPlainText().split(QLatin1Char('\n'), Qt::SkipEmptyParts)) {
+          ++n;
+          const QStringList two = line.split(QLatin1Char(';'));
+          if (two.size() != 2) {
+            session_.say(tr("Line %1 should be two figures with a semicolon between: 0 deg; 0 mm").arg(n), true);
+            return;
+          }
+          Pair p;
+          for (std::size_t i = 0; i < 2; ++i) {
+            const auto f = parseField(now, two[static_cast<int>(i)].trimmed().toStdString());
+            if (!f.ok()) {
+              session_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
+              return;
+            }
+            p[i] = *f;
+          }
+          points.push_back(p);
+        }
+        session_.apply(tr("Change table"), changedCoupling(now, id, [&](Coupling& c) { c.points = points; }));
+      });
+      pickOne(form, tr("Between"), QStringLiteral("interpolation"),
+              {{QStringLiteral("spline"), tr("spline")},
+               {QStringLiteral("linear"), tr("straight")},
+               {QStringLiteral("periodic"), tr("periodic")}},
+              q(coupling.interpolation), [this, id](const QString& t) -> Result<Mechanism> {
+                return changedCoupling(*session_.mechanism(), id,
+                                       [&](Coupling& c) { c.interpolation = t.toStdString(); });
+              });
+      return;
+    }
+  }
+}
+
+/// Contact ratio, base pitch, sliding, pins, and what is to be said against the pair.
+void Card::gearFigures(const Coupling& coupling) {
+  const auto look = pairLook(*session_.mechanism(), coupling.id, session_.poses());
+  if (!look.ok()) return;
+  const auto draft = gearDraftOf(*session_.mechanism(), coupling.id);
+  if (!draft) return;
+  auto* form = section(tr("Figures of the pair"));
+  const auto line = [&](const QString& label, const QString& value, const QString& name) {
+    auto* l = new QLabel(value);
+    l->setObjectName(name);
+    l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    l->setFixedHeight(24);
+    form->addRow(formLabel(label), l);
+  };
+  const double mm = 1e-3;
+  const auto& a = look->first;
+  const auto& b = look->second;
+  std::vector<std::string> warnings;
+  const bool rack = draft->kind == GearDraft::Kind::rack;
+  if (rack || draft->kind == GearDraft::Kind::spur || draft->kind == GearDraft::Kind::ring) {
+    const auto p = rack ? elements::rackPair(a, b) : elements::pairSize(a, b, look->distance);
+    line(rack ? tr("Pitch line") : tr("Axes apart"), tr("%1 mm").arg(fixed(p.centre / mm, 4)),
+         QStringLiteral("pair centre"));
+    line(tr("Contact ratio"),
+         p.overlapRatio > 0 ? tr("%1 + overlap %2").arg(fixed(p.contactRatio, 3), fixed(p.overlapRatio, 3))
+                            : fixed(p.contactRatio, 3),
+         QStringLiteral("pair ratio"));
+    line(tr("Working angle"), tr("%1\u00b0").arg(fixed(p.pressureAngle / kDegree, 3)), QStringLiteral("pair angle"));
+    line(tr("Base pitch"), tr("%1 mm").arg(fixed(p.basePitch / mm, 4)), QStringLiteral("base pitch"));
+    line(tr("Sliding, most"), tr("%1 mm/s at 1 rad/s").arg(fixed(p.sliding / mm, 2)), QStringLiteral("pair sliding"));
+    if (!rack) {
+      line(tr("Backlash"), tr("%1 mm").arg(fixed(elements::backlashAt(a, b, look->distance) / mm, 4)),
+           QStringLiteral("pair backlash"));
+      warnings = elements::pairWarnings(a, b, look->distance);
+    }
+  } else {
+    line(tr("Axes apart"), tr("%1 mm").arg(fixed(look->distance / mm, 4)), QStringLiteral("pair centre"));
+  }
+  for (const auto* g : {&a, &b}) {
+    if (g == &b && rack) continue;
+    if (std::abs(g->helix) > 50 * kDegree) continue;
+    const auto s = elements::gearSize(*g);
+    line(g->internal ? tr("Between pins, %1").arg(g->teeth) : tr("Over pins, %1").arg(g->teeth),
+         tr("%1 mm (%2 mm)").arg(fixed(s.overPins / mm, 3), fixed(s.pin / mm, 3)),
+         QStringLiteral("pins %1").arg(g->teeth));
+    for (const auto& w : elements::gearWarnings(*g)) warnings.push_back(std::to_string(g->teeth) + " teeth: " + w);
+  }
+  for (const auto& w : warnings) {
+    auto* l = new QLabel(QStringLiteral("\u25b2 ") + q(w));
+    l->setWordWrap(true);
+    l->setObjectName(QStringLiteral("pair warning"));
+    l->setStyleSheet(QStringLiteral("color: %1").arg(theme().warn.name()));
+    form->addRow(l);
+  }
+}
+
+void Card::beltFigures(const Coupling& coupling) {
+  if (coupling.kind != CouplingKind::belt) return;
+  const auto path = session_.beltPath(coupling.id);
+  if (!path) return;
+  auto* form = section(coupling.teeth ? tr("Chain") : tr("Belt"));
+  note(form, coupling.teeth
+                 ? tr("Length %1 mm: %2 pitches")
+                       .arg(fixed(path->length * 1e3, 2), fixed(path->length / std::max(1e-9, path->pitch), 2))
+                 : tr("Length %1 mm").arg(fixed(path->length * 1e3, 2)));
+  QStringList wraps;
+  for (double w : path->wrap) wraps << tr("%1\u00b0").arg(fixed(w / kDegree, 1));
+  note(form, tr("Wrap: %1").arg(wraps.join(QStringLiteral(", "))));
+}
+
+/// Speeds of the whole train per turn of the coupling's first value: as solved, and by Willis' rule.
+void Card::trainSpeeds(const Coupling& coupling) {
+  if (coupling.kind == CouplingKind::table || coupling.kind == CouplingKind::formula || coupling.values.empty()) return;
+  auto* form = section(tr("Speeds of the train"));
+  const Symbol input = session_.trainInput().id != 0 && findJoint(*session_.mechanism(), session_.trainInput().id)
+                           ? session_.trainInput()
+                           : coupling.values[0];
+  std::vector<std::pair<QString, QString>> inputs;
+  for (const auto& c : session_.mechanism()->couplings)
+    for (const Symbol& s : c->values) {
+      if (!findJoint(*session_.mechanism(), s.id)) continue;
+      const QString name = q(nameOf(*session_.mechanism(), s, false));
+      if (std::find(inputs.begin(), inputs.end(), std::pair{name, name}) == inputs.end())
+        inputs.emplace_back(name, name);
+    }
+  auto* pick = new QComboBox;
+  pick->setObjectName(QStringLiteral("train input"));
+  for (const auto& [key, text] : inputs) pick->addItem(text, key);
+  pick->setCurrentIndex(pick->findData(q(nameOf(*session_.mechanism(), input, false))));
+  pick->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  pick->setMinimumContentsLength(9);
+  connect(pick, &QComboBox::activated, this, [this, pick](int) {
+    if (const auto s = findJointValue(*session_.mechanism(), pick->currentData().toString().toStdString()))
+      session_.setTrainInput(*s);
+  });
+  form->addRow(formLabel(tr("Per turn of")), pick);
+  const auto& table = session_.trainTable(input);
+  if (!table.ok()) {
+    note(form, q(table.error().text));
+    return;
+  }
+  auto* box = new QWidget;
+  box->setObjectName(QStringLiteral("train table"));
+  auto* grid = new QGridLayout(box);
+  grid->setContentsMargins(0, 0, 0, 0);
+  grid->setVerticalSpacing(3);
+  grid->setHorizontalSpacing(10);
+  const auto cell = [&](int row, int column, const QString& text, bool head) {
+    auto* l = new QLabel(text);
+    l->setProperty("mute", head || column == 0);
+    if (head) l->setFont(uiFont(8.2));
+    grid->addWidget(l, row, column, column == 0 ? Qt::AlignLeft : Qt::AlignRight);
+    return l;
+  };
+  cell(0, 1, tr("solved"), true);
+  cell(0, 2, tr("Willis"), true);
+  int row = 1;
+  for (const auto& r : table->rows) {
+    auto* name = cell(row, 0, QString(), false);
+    name->setText(name->fontMetrics().elidedText(q(r.value), Qt::ElideMiddle, 96));
+    name->setToolTip(q(r.value));
+    cell(row, 1, fixed(r.solved, 6), false)->setObjectName(QStringLiteral("solved ") + q(r.value));
+    cell(row, 2, fixed(r.willis, 6), false)->setObjectName(QStringLiteral("willis ") + q(r.value));
+    ++row;
+  }
+  grid->setColumnStretch(0, 1);
+  form->addRow(box);
+  if (table->free) note(form, tr("Not all follow from this one value: hold or drive another member too."));
+}
+
+void Card::showCamPair(const CamPair& pair) {
+  const auto& m = *session_.mechanism();
+  heading(q(pair.name), tr("%1 contact").arg(q(pair.kind)));
+  auto* form = section();
+  nameField(form, pair.id, pair.name);
+  const Id id = pair.id;
+  if (pair.kind != "rolling") {
+    pickOne(form, tr("Follower"), QStringLiteral("pair kind"),
+            {{QStringLiteral("roller"), tr("roller")},
+             {QStringLiteral("point"), tr("point")},
+             {QStringLiteral("flat"), tr("flat")}},
+            q(pair.kind), [this, id](const QString& t) -> Result<Mechanism> {
+              const auto& now = *session_.mechanism();
+              return changedPair(now, id, [&](CamPair& c) {
+                c.kind = t.toStdString();
+                if (c.kind == "roller" && !c.radius.formula && c.radius.number == 0)
+                  c.radius = Field(8e-3 / now.units.factor(dimension::kLength));
+              });
+            });
+    if (pair.kind == "roller")
+      figure(form, tr("Roller radius"), pair.radius, dimension::kLength, [this, id](const Field& f) {
+        return changedPair(*session_.mechanism(), id, [&](CamPair& c) { c.radius = f; });
+      });
+    check(form, tr("on the inside"), QStringLiteral("pair inside"), pair.inside,
+          [this, id](bool on) { return changedPair(*session_.mechanism(), id, [on](CamPair& c) { c.inside = on; }); });
+  }
+  check(form, tr("enabled"), QStringLiteral("pair enabled"), pair.enabled,
+        [this, id](bool on) { return changedPair(*session_.mechanism(), id, [on](CamPair& c) { c.enabled = on; }); });
+  for (const auto& [label, curve] :
+       {std::pair{tr("Curve"), pair.cam}, {tr("Rolls on"), pair.kind == "rolling" ? pair.follower : Id(0)}})
+    if (const auto c = findCurve(m, curve)) {
+      auto* b = new QPushButton(q(c->link->name + "/" + c->curve->name));
+      b->setStyleSheet(QStringLiteral("text-align: left"));
+      connect(b, &QPushButton::clicked, this, [this, to = curve] { session_.select({to}); });
+      form->addRow(formLabel(label), b);
+    }
+}
+
+void Card::showCurve(const Link& link, const Curve& curve) {
+  heading(
+      q(curve.name),
+      tr("%1 on %2").arg(curve.kind == "cam-law" ? tr("cam law") : tr("%1 curve").arg(q(curve.kind)), q(link.name)));
+  auto* form = section();
+  nameField(form, curve.id, curve.name);
+  const Id id = curve.id;
+  const auto one = [&](const QString& label, const char* key) {
+    const auto it = curve.figures.find(key);
+    figure(form, label, it == curve.figures.end() ? Field(0) : it->second, dimension::kLength,
+           [this, id, key](const Field& f) {
+             return changedCurve(*session_.mechanism(), id, [&](Curve& c) { c.figures[key] = f; });
+           });
+  };
+  if (curve.kind == "circle") {
+    one(tr("Radius"), "radius");
+    one(tr("Centre x"), "centre x");
+    one(tr("Centre y"), "centre y");
+  } else if (curve.kind == "edges") {
+    const auto b = findBody(*session_.mechanism(), curve.body);
+    note(form, tr("%1 edges of %2, put end to end")
+                   .arg(curve.edges.size())
+                   .arg(b ? q(b->body->name) : tr("a body that is gone")));
+    for (const auto& x : session_.resolved().messages)
+      if (!x.objects.empty() && x.objects[0] == "curve " + link.name + "/" + curve.name)
+        note(form, QStringLiteral("\u25b2 ") + q(x.text));
+  } else if (curve.kind == "chain") {
+    note(form, tr("%1 pieces, put end to end").arg(curve.pieces.size()));
+  } else if (curve.kind == "formula") {
+    for (const char* key : {"x", "y", "z"})
+      if (const auto it = curve.figures.find(key); it != curve.figures.end())
+        note(form, QStringLiteral("%1 = %2").arg(QLatin1String(key), q(fieldText(*session_.mechanism(), it->second))));
+  }
+  if (curve.kind == "cam-law") camLaw(form, curve);
+  std::shared_ptr<const curves::Curve> made;
+  for (const auto& c : session_.resolved().curveList)
+    if (c.id == id) made = c.curve;
+  if (made) {
+    if (curve.kind != "cam-law")
+      note(form, tr("Length %1 mm%2")
+                     .arg(fixed(made->lengthTo(made->high()) * 1e3, 3), made->closed() ? tr(", closed") : QString()));
+    button(form, tr("Save the outline\u2026"), [this, id] { saveOutline(id); });
+  }
+}
+
+void Card::camLaw(QFormLayout* form, const Curve& curve) {
+  const auto& m = *session_.mechanism();
+  const Id id = curve.id;
+  const auto one = [&](const QString& label, const char* key) {
+    const auto it = curve.figures.find(key);
+    figure(form, label, it == curve.figures.end() ? Field(0) : it->second, dimension::kLength,
+           [this, id, key](const Field& f) {
+             return changedCurve(*session_.mechanism(), id, [&](Curve& c) { c.figures[key] = f; });
+           });
+  };
+  one(tr("Base radius"), "base");
+  if (curve.follower == "roller") one(tr("Roller radius"), "roller");
+  if (!curve.swing) one(tr("Offset"), "offset");
+  if (curve.swing && curve.follower != "flat") one(tr("Arm"), "arm");
+  auto* rows = section(tr("Rise, dwell, return"));
+  std::vector<std::pair<QString, QString>> laws;
+  for (const std::string& name : motion::Law::names())
+    if (name != "linear") laws.emplace_back(q(name), q(name));
+  laws.emplace_back(QStringLiteral("linear"), QStringLiteral("linear"));
+  laws.emplace_back(QStringLiteral("quintic"), QStringLiteral("quintic"));
+  laws.emplace_back(QStringLiteral("dwell"), QStringLiteral("dwell"));
+  for (std::size_t i = 0; i < curve.rows.size(); ++i) {
+    const ProgrammeRow& row = curve.rows[i];
+    pickOne(rows, tr("Law %1").arg(i + 1), QStringLiteral("law %1").arg(i + 1), laws, q(row.law),
+            [this, id, i](const QString& t) -> Result<Mechanism> {
+              return changedCurve(*session_.mechanism(), id, [&](Curve& c) {
+                auto& r = c.rows[i];
+                r.law = t.toStdString();
+                if (r.law == "dwell")
+                  r.figures.erase("lift");
+                else if (r.figures.count("lift") == 0)
+                  r.figures["lift"] = Field(0);
+              });
+            });
+    for (const char* key : {"over", "lift"}) {
+      const auto it = row.figures.find(key);
+      if (it == row.figures.end()) continue;
+      const auto d = camRowDimension(curve, row.law, key);
+      figure(rows, QStringLiteral("%1 %2").arg(key[0] == 'o' ? tr("Over") : tr("Lift")).arg(i + 1), it->second, *d,
+             [this, id, i, key](const Field& f) {
+               return changedCurve(*session_.mechanism(), id, [&](Curve& c) { c.rows[i].figures[key] = f; });
+             });
+    }
+  }
+  for (const auto& c : session_.resolved().curveList) {
+    if (c.id != id || !c.cam) continue;
+    auto* report = section(tr("Figures of the cam"));
+    const double limit = (c.cam->swing ? 45 : 30) * kDegree;
+    const auto& r = session_.camReport(id, limit);
+    const auto line = [&](const QString& label, const QString& value, const QString& name) {
+      auto* l = new QLabel(value);
+      l->setObjectName(name);
+      l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+      l->setFixedHeight(24);
+      report->addRow(formLabel(label), l);
+    };
+    const bool linear = c.cam->form == elements::CamSpec::Form::linear;
+    const auto where = [&](double at) {
+      return linear ? tr("%1 mm").arg(fixed(at * 1e3, 1)) : tr("%1\u00b0").arg(fixed(at / kDegree, 1));
+    };
+    line(tr("Pressure angle"), tr("%1\u00b0 at %2").arg(fixed(r.steepest.pressure / kDegree, 2), where(r.steepest.at)),
+         QStringLiteral("cam pressure"));
+    const double radius = r.sharpest.profileCurvature > 0 ? 1e3 / r.sharpest.profileCurvature : 0;
+    if (r.undercut.empty() && radius > 0)
+      line(tr("Least radius"), tr("%1 mm at %2").arg(fixed(radius, 2), where(r.sharpest.at)),
+           QStringLiteral("cam radius"));
+    line(tr("Smallest base"),
+         r.smallestBase > 0 ? tr("%1 mm for %2\u00b0").arg(fixed(r.smallestBase * 1e3, 2), fixed(limit / kDegree, 0))
+                            : tr("none"),
+         QStringLiteral("cam base"));
+    QStringList bad;
+    for (const auto& [from, to] : r.undercut)
+      bad << tr("undercut from %1 to %2: a larger base or a smaller roller").arg(where(from), where(to));
+    if (r.steepest.pressure > limit) bad << tr("the pressure angle exceeds %1\u00b0").arg(fixed(limit / kDegree, 0));
+    for (const auto& row : curve.rows) {
+      const auto law = motion::Law::named(row.law);
+      if (!law) continue;
+      const auto f = law->figures();
+      if (f.speedJumps)
+        bad << tr("%1: the speed jumps").arg(q(row.law));
+      else if (f.accelerationJumps)
+        bad << tr("%1: the acceleration jumps").arg(q(row.law));
+    }
+    bad.removeDuplicates();
+    for (const QString& text : bad) {
+      auto* l = new QLabel(QStringLiteral("\u25b2 ") + text);
+      l->setWordWrap(true);
+      l->setObjectName(QStringLiteral("cam warning"));
+      l->setStyleSheet(QStringLiteral("color: %1").arg(theme().warn.name()));
+      report->addRow(l);
+    }
+    QStringList figures;
+    for (const auto& row : curve.rows) {
+      const auto law = motion::Law::named(row.law);
+      if (!law) continue;
+      const auto f = law->figures();
+      const QString text =
+          tr("%1: Cv %2, Ca %3, Cj %4")
+              .arg(q(row.law), fixed(f.cv, 3), f.speedJumps ? QStringLiteral("\u221e") : fixed(f.ca, 3),
+                   f.accelerationJumps || f.speedJumps ? QStringLiteral("\u221e") : fixed(f.cj, 2));
+      if (!figures.contains(text)) figures << text;
+    }
+    for (const QString& text : figures) note(report, text);
+  }
+  Q_UNUSED(m);
+}
+
+bool Card::saveOutlineTo(Id id, const QString& path) {
+  for (const auto& c : session_.resolved().curveList) {
+    if (c.id != id || !c.curve) continue;
+    const QString ending = path.section(QLatin1Char('.'), -1).toLower();
+    if (ending == QStringLiteral("step") || ending == QStringLiteral("stp")) {
+      const auto solid = shape::elementShape(BodyKind::cam, {0.01, 0, 0, 0, 0}, c.curve, c.cam.get());
+      const auto done =
+          solid.ok() ? shape::writeStep({{*solid, c.name, {}, {}}}, c.name, path.toStdString()) : Status(solid.error());
+      if (!done.ok()) session_.say(q(done.error().text), true);
+      return done.ok();
+    }
+    const auto points = elements::sampled(*c.curve, 1e-6);
+    const bool closed = c.curve->closed();
+    const std::string text = ending == QStringLiteral("svg")   ? elements::outlineSvg(points, closed)
+                             : ending == QStringLiteral("csv") ? elements::outlineCsv(points)
+                                                               : elements::outlineDxf(points, closed);
+    QSaveFile file(path);
+    if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
+        !file.commit()) {
+      session_.say(tr("%1 can't be written: %2").arg(path, file.errorString()), true);
+      return false;
+    }
+    session_.say(tr("Saved %1").arg(path));
+    return true;
+  }
+  return false;
+}
+
+void Card::saveOutline(Id id) {
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save the outline"), QStringLiteral("outline.dxf"),
+                                                    tr("Outline (*.dxf *.svg *.csv);;Solid of 10 mm (*.step)"));
+  if (!path.isEmpty()) saveOutlineTo(id, path);
+}
+
+}  // namespace cooperage::app

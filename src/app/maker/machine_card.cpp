@@ -1,0 +1,622 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "machine_card.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFormLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTimer>
+#include <algorithm>
+
+#include "../card/number_field.h"
+#include "../merges.h"
+#include "../theme.h"
+#include "elements/belt.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+QLabel* muted(const QString& text) {
+  auto* l = new QLabel(text);
+  l->setProperty("mute", true);
+  l->setFixedHeight(26);
+  return l;
+}
+}  // namespace
+
+QString MachineCard::titleOf(What what) {
+  switch (what) {
+    case What::spur: return tr("Gear pair");
+    case What::ring: return tr("Pinion and ring");
+    case What::bevel: return tr("Bevel pair");
+    case What::crossed: return tr("Crossed helical pair");
+    case What::worm: return tr("Worm and wheel");
+    case What::rack: return tr("Rack and pinion");
+    case What::belt: return tr("Belt");
+    case What::chain: return tr("Chain");
+    case What::screw: return tr("Screw and nut");
+    case What::cam: return tr("Cam and follower");
+    case What::planetary: return tr("Planetary stage");
+    case What::differential: return tr("Differential");
+  }
+  return {};
+}
+
+MachineCard::MachineCard(Session& session, Scene& scene)
+    : FloatCard(&scene, QStringLiteral("machine card")), session_(session), scene_(scene) {
+  setFixedWidth(292);
+  connect(this, &FloatCard::confirmed, this, &MachineCard::keep);
+  connect(this, &FloatCard::cancelled, this, &MachineCard::giveUp);
+  connect(&session_, &Session::stageChanged, this, [this] {
+    if (open_ && session_.stage() != Stage::join && session_.stage() != Stage::shape) keep();
+  });
+}
+
+bool MachineCard::hasValue(const Joint& j, const char* value) const {
+  return *value ? valueIndex(j.kind, value) >= 0 : valueIndex(j.kind, "turn") >= 0 || valueIndex(j.kind, "slide") >= 0;
+}
+
+void MachineCard::begin(What what) {
+  if (open_) keep();
+  session_.goHome();
+  what_ = what;
+  before_ = session_.undoStack()->index();
+  session_.endGesture();
+  problem_.clear();
+  base_ = session_.mechanism();
+  poses_ = session_.poses();
+  open_ = true;
+}
+
+void MachineCard::start(What what) {
+  begin(what);
+  const auto& m = *base_;
+  const double mm = 1e-3 / m.units.factor(dimension::kLength);
+  std::vector<Id> turns, slides, seats;
+  for (Id id : session_.selection()) {
+    if (const auto j = findJoint(m, id)) {
+      if (hasValue(*j, "turn")) turns.push_back(id);
+      if (hasValue(*j, "slide")) slides.push_back(id);
+    }
+    if (findSeat(m, id)) seats.push_back(id);
+  }
+  // seats alone: shafts are put about them
+  if (turns.empty() && slides.empty() && seats.size() > 1 && what <= What::chain && what != What::rack) {
+    Mechanism with = m;
+    std::vector<Pose> poses = poses_;
+    for (Id seat : seats) {
+      Id joint = newId();
+      auto next = withShaft(with, seat, joint, poses);
+      if (!next.ok()) {
+        session_.say(q(next.error().text), true);
+        break;
+      }
+      with = std::move(next).value();
+      turns.push_back(joint);
+    }
+    base_ = std::make_shared<const Mechanism>(with);
+    poses_ = poses;
+  }
+  // what is not chosen is proposed: the first joints that could serve
+  const auto fillUp = [&](std::vector<Id>& list, std::size_t n, const char* value) {
+    for (const auto& j : base_->joints)
+      if (list.size() < n && j->enabled && hasValue(*j, value) &&
+          std::find(list.begin(), list.end(), j->id) == list.end())
+        list.push_back(j->id);
+  };
+  const auto length = [&](double v) { return Field(v * mm); };
+  const std::size_t chosenTurns = turns.size();
+  switch (what) {
+    case What::rack:
+      fillUp(turns, 1, "turn");
+      fillUp(slides, 1, "slide");
+      break;
+    case What::screw:
+      fillUp(turns, 1, "turn");
+      fillUp(slides, 1, "slide");
+      break;
+    case What::cam:
+      fillUp(turns, 1, "turn");
+      if (chosenTurns < 2) fillUp(slides, 1, "slide");
+      break;
+    case What::planetary:
+    case What::differential: break;
+    default: fillUp(turns, 2, "turn");
+  }
+  const auto at = [](const std::vector<Id>& list, std::size_t i) { return i < list.size() ? list[i] : Id(0); };
+  gear_ = GearDraft{};
+  gear_.kind = static_cast<GearDraft::Kind>(static_cast<int>(what));
+  gear_.module = length(2);
+  gear_.width = length(12);
+  gear_.joints = {at(turns, 0), what == What::rack ? at(slides, 0) : at(turns, 1)};
+  const double degree = kPi / 180 / m.units.factor(dimension::kAngle);
+  if (what == What::worm) {
+    gear_.teeth = {Field(1), Field(40)};
+    gear_.helix = Field(5 * degree);
+  }
+  if (what == What::crossed) gear_.helix = Field(45 * degree);
+  if (what == What::ring) gear_.teeth = {Field(20), Field(60)};
+  if (what == What::rack) gear_.teeth = {Field(20), Field(20)};
+  if (what == What::bevel) gear_.width = length(8);
+  belt_ = BeltDraft{};
+  belt_.chain = what == What::chain;
+  belt_.joints = turns;
+  belt_.sizes.assign(turns.size(), belt_.chain ? Field(19) : length(40));
+  belt_.sides.assign(turns.size(), 1);
+  belt_.width = length(15);
+  belt_.pitch = length(12.7);
+  screw_ = ScrewDraft{};
+  screw_.turn = at(turns, 0);
+  screw_.slides = slides;
+  if (screw_.slides.size() > 2) screw_.slides.resize(2);
+  screw_.lead = length(4);
+  screw_.diameter = length(16);
+  screw_.length = length(160);
+  cam_ = CamDraft{};
+  cam_.cam = at(turns, 0);
+  cam_.follower = chosenTurns >= 2 ? turns[1] : at(slides, 0);
+  cam_.base = length(40);
+  cam_.roller = length(8);
+  cam_.thickness = length(12);
+  cam_.arm = length(60);
+  stage_ = PlanetaryDraft{};
+  differential_ = DifferentialDraft{};
+  stage_.seat = differential_.seat = at(seats, 0);
+  if (stage_.seat == 0)
+    for (const auto& l : base_->links)
+      if (l->ground && !l->seats.empty() && stage_.seat == 0) stage_.seat = differential_.seat = l->seats.front()->id;
+  stage_.module = differential_.module = length(2);
+  stage_.width = length(12);
+  differential_.width = length(6);
+  stage_.name = freeName(base_->links, "stage sun") == "stage sun" ? "stage" : freeName(base_->links, "stage");
+  make();
+  openBeside(QPointF(scene_.width() - 20.0, 60));
+  setFocus();
+  session_.say(tr("Give the figures; Enter keeps what was made, Esc takes it back"));
+}
+
+void MachineCard::editGears(Id coupling) {
+  const auto d = gearDraftOf(*session_.mechanism(), coupling);
+  if (!d) {
+    session_.say(tr("This coupling has no gears of its own: change it in its card"), true);
+    return;
+  }
+  begin(static_cast<What>(static_cast<int>(d->kind)));
+  gear_ = *d;
+  // wrong way round before stays so
+  const auto was = findById(base_->couplings, coupling);
+  if (const auto plain = withGears(*base_, gear_, poses_); plain.ok())
+    gear_.flip = findById(plain->couplings, coupling)->flip != was->flip;
+  make();
+  openBeside(QPointF(scene_.width() - 20.0, 60));
+  setFocus();
+}
+
+Result<Mechanism> MachineCard::made() {
+  switch (what_) {
+    case What::belt:
+    case What::chain: return withBelt(*base_, belt_, poses_);
+    case What::screw: return withScrew(*base_, screw_, poses_);
+    case What::cam: return withCam(*base_, cam_, poses_);
+    case What::planetary: return withPlanetary(*base_, stage_, poses_);
+    case What::differential: return withDifferential(*base_, differential_, poses_);
+    default: return withGears(*base_, gear_, poses_);
+  }
+}
+
+void MachineCard::make() {
+  if (filling_) return;
+  auto next = made();
+  problem_ = next.ok() ? QString() : q(next.error().text);
+  if (next.ok()) {
+    const auto resolved = resolve(*next);
+    if (!resolved.ok())
+      problem_ = q(resolved.error().text);
+    else if (session_.apply(tr("Make %1").arg(titleOf(what_).toLower()), next, kMergeMaker)) {
+      Id id = 0;
+      if (gears()) id = gear_.coupling;
+      if (what_ == What::belt || what_ == What::chain) id = belt_.coupling;
+      if (what_ == What::screw && !screw_.couplings.empty()) id = screw_.couplings.front();
+      if (what_ == What::cam) id = cam_.curve;
+      if (id != 0) session_.select({id});
+    }
+  }
+  // after the field that caused it has left the stack
+  QTimer::singleShot(0, this, [this] {
+    if (open_) fill();
+  });
+}
+
+void MachineCard::number(QFormLayout* form, const QString& label, const QString& name, Field& field,
+                         const Dimension& wanted) {
+  auto* f = new NumberField(session_, field, wanted, [this, &field](const Field& typed) {
+    field = typed;
+    make();
+    return true;
+  });
+  f->edit()->setObjectName(name);
+  f->edit()->setAccessibleName(label);
+  form->addRow(muted(label), f);
+}
+
+void MachineCard::whole(QFormLayout* form, const QString& label, const QString& name, int& value) {
+  auto* s = new QSpinBox;
+  s->setObjectName(name);
+  s->setAccessibleName(label);
+  s->setRange(0, 2000);
+  s->setValue(value);
+  s->setKeyboardTracking(false);
+  connect(s, &QSpinBox::valueChanged, this, [this, &value](int v) {
+    value = v;
+    if (what_ == What::planetary && &value != &stage_.ring) stage_.ring = ringTeeth(stage_);
+    make();
+  });
+  form->addRow(muted(label), s);
+}
+
+void MachineCard::joint(QFormLayout* form, const QString& label, const QString& name, Id& id, const char* values) {
+  auto* c = new QComboBox;
+  c->setObjectName(name);
+  c->setAccessibleName(label);
+  for (const auto& j : base_->joints)
+    if (hasValue(*j, values))
+      c->addItem(icon(QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name)), q(j->name),
+                 QVariant::fromValue<qulonglong>(j->id));
+  c->setCurrentIndex(c->findData(QVariant::fromValue<qulonglong>(id)));
+  c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  c->setMinimumContentsLength(12);
+  connect(c, &QComboBox::activated, this, [this, c, &id](int) {
+    id = c->currentData().toULongLong();
+    make();
+  });
+  form->addRow(muted(label), c);
+}
+
+void MachineCard::choice(QFormLayout* form, const QString& label, const QString& name,
+                         const std::vector<std::pair<QString, QString>>& items, const QString& now,
+                         std::function<void(const QString&)> chosen) {
+  auto* c = new QComboBox;
+  c->setObjectName(name);
+  c->setAccessibleName(label);
+  for (const auto& [key, text] : items) c->addItem(text, key);
+  c->setCurrentIndex(std::max(0, c->findData(now)));
+  connect(c, &QComboBox::activated, this, [this, c, chosen](int) {
+    chosen(c->currentData().toString());
+    make();
+  });
+  form->addRow(muted(label), c);
+}
+
+void MachineCard::box(QFormLayout* form, const QString& label, const QString& name, bool now,
+                      std::function<void(bool)> chosen) {
+  auto* b = new QCheckBox(label);
+  b->setObjectName(name);
+  b->setChecked(now);
+  connect(b, &QCheckBox::toggled, this, [this, chosen](bool on) {
+    chosen(on);
+    make();
+  });
+  form->addRow(b);
+}
+
+void MachineCard::fill() {
+  const QString focused = focusedName();
+  filling_ = true;
+  clear();
+  setTitle(titleOf(what_));
+  switch (what_) {
+    case What::belt:
+    case What::chain: fillBelt(); break;
+    case What::screw: fillScrew(); break;
+    case What::cam: fillCam(); break;
+    case What::planetary: fillStage(); break;
+    case What::differential: fillDifferential(); break;
+    default: fillGears();
+  }
+  if (!problem_.isEmpty()) {
+    auto* wrong = addText(QStringLiteral("machine problem"));
+    wrong->setText(problem_);
+    wrong->setStyleSheet(QStringLiteral("color: %1").arg(theme().bad.name()));
+  }
+  addEnd(tr("Keep"));
+  filling_ = false;
+  adjustSize();
+  // within the scene, whatever it has grown to
+  if (parentWidget() && geometry().bottom() > parentWidget()->height() - 8)
+    move(x(), std::max(8, parentWidget()->height() - 8 - height()));
+  focusAgain(focused);
+}
+
+void MachineCard::fillGears() {
+  using Kind = GearDraft::Kind;
+  auto* form = addForm();
+  const bool worm = gear_.kind == Kind::worm, rack = gear_.kind == Kind::rack;
+  joint(form,
+        rack                       ? tr("Pinion on")
+        : worm                     ? tr("Worm on")
+        : gear_.kind == Kind::ring ? tr("Pinion on")
+                                   : tr("First on"),
+        QStringLiteral("first shaft"), gear_.joints[0], "turn");
+  joint(form,
+        rack                       ? tr("Rack on")
+        : worm                     ? tr("Wheel on")
+        : gear_.kind == Kind::ring ? tr("Ring on")
+                                   : tr("Second on"),
+        QStringLiteral("second shaft"), gear_.joints[1], rack ? "slide" : "turn");
+  number(form, tr("Module"), QStringLiteral("module"), gear_.module, dimension::kLength);
+  number(form, worm ? tr("Starts") : tr("Teeth, first"), QStringLiteral("teeth first"), gear_.teeth[0],
+         dimension::kPlain);
+  number(form,
+         rack   ? tr("Teeth, rack")
+         : worm ? tr("Teeth, wheel")
+                : tr("Teeth, second"),
+         QStringLiteral("teeth second"), gear_.teeth[1], dimension::kPlain);
+  if (!rack) {
+    const auto a = evaluateField(*base_, gear_.teeth[0], dimension::kPlain),
+               b = evaluateField(*base_, gear_.teeth[1], dimension::kPlain);
+    auto* ratio = new NumberField(session_, Field(a.ok() && b.ok() && *a > 0 ? std::round(*b / *a * 1e6) / 1e6 : 0),
+                                  dimension::kPlain, [this](const Field& typed) {
+                                    const auto v = evaluateField(*base_, typed, dimension::kPlain);
+                                    const auto first = evaluateField(*base_, gear_.teeth[0], dimension::kPlain);
+                                    if (!v.ok() || !first.ok() || !(*v > 0)) return false;
+                                    gear_.teeth[1] = Field(std::round(*first * *v));
+                                    make();
+                                    return true;
+                                  });
+    ratio->edit()->setObjectName(QStringLiteral("ratio"));
+    ratio->edit()->setAccessibleName(tr("Ratio"));
+    ratio->setToolTip(tr("Teeth of the second follow, to the next whole number"));
+    form->addRow(muted(tr("Ratio")), ratio);
+  }
+  number(form, tr("Width"), QStringLiteral("width"), gear_.width, dimension::kLength);
+  if (gear_.kind != Kind::bevel)
+    number(form, worm ? tr("Lead angle") : tr("Helix angle"), QStringLiteral("helix"), gear_.helix, dimension::kAngle);
+  if (gear_.kind == Kind::spur || gear_.kind == Kind::ring) {
+    number(form, tr("Shift, first"), QStringLiteral("shift first"), gear_.shift[0], dimension::kPlain);
+    if (gear_.moveAxis)
+      number(form, tr("Shift, second"), QStringLiteral("shift second"), gear_.shift[1], dimension::kPlain);
+  }
+  number(form, tr("Backlash"), QStringLiteral("backlash"), gear_.backlash, dimension::kLength);
+  if (!rack) {
+    const bool shifts = gear_.kind == Kind::spur || gear_.kind == Kind::ring;
+    box(form, shifts ? tr("move the second shaft (else shift its teeth)") : tr("move the second shaft into place"),
+        QStringLiteral("move axis"), gear_.moveAxis, [this](bool on) { gear_.moveAxis = on; });
+  }
+  auto* row = addRow();
+  addButton(row, tr("Flip"), tr("It turns the wrong way round: change the sense (R)"), QStringLiteral("flip"),
+            [this] { flip(); });
+  row->addStretch(1);
+  if (const QString words = problem_.isEmpty() ? gearWords() : QString(); !words.isEmpty()) {
+    auto* text = addText(QStringLiteral("gear figures"));
+    text->setText(words);
+  }
+}
+
+QString MachineCard::gearWords() const {
+  const auto look = pairLook(*session_.mechanism(), gear_.coupling, poses_);
+  if (!look.ok()) return {};
+  const double mm = 1e-3;
+  QStringList lines, warnings;
+  const auto n = [](double v, int digits) { return QString::number(v, 'f', digits); };
+  for (const auto* g : {&look->first, &look->second})
+    if (gear_.kind != GearDraft::Kind::worm)
+      for (const auto& w : gearWarnings(*g)) warnings << tr("%1 teeth: %2").arg(g->teeth).arg(q(w));
+  if (gear_.kind == GearDraft::Kind::rack) {
+    const auto p = elements::rackPair(look->first, look->second);
+    lines << tr("contact ratio %1").arg(n(p.contactRatio, 2))
+          << tr("pitch line %1 mm from the axis").arg(n(p.centre / mm, 3));
+  } else if (gear_.kind == GearDraft::Kind::spur || gear_.kind == GearDraft::Kind::ring) {
+    const auto p = elements::pairSize(look->first, look->second, look->distance);
+    lines << tr("axes %1 mm apart").arg(n(p.centre / mm, 3))
+          << tr("contact ratio %1%2")
+                 .arg(n(p.contactRatio, 2),
+                      p.overlapRatio > 0 ? tr(" + overlap %1").arg(n(p.overlapRatio, 2)) : QString());
+    for (const auto& w : elements::pairWarnings(look->first, look->second, look->distance)) warnings << q(w);
+  } else {
+    lines << tr("axes %1 mm apart").arg(n(look->distance / mm, 3));
+  }
+  if (const auto c = findById(session_.mechanism()->couplings, gear_.coupling); c && c->carrier != 0)
+    if (const auto l = findLink(*session_.mechanism(), c->carrier)) lines << tr("carried by %1").arg(q(l->name));
+  QString text = lines.join(QStringLiteral(" \u00b7 "));
+  for (const QString& w : warnings)
+    text += QStringLiteral("<br><span style='color:%1'>\u25b2 %2</span>").arg(theme().warn.name(), w.toHtmlEscaped());
+  return text;
+}
+
+void MachineCard::fillBelt() {
+  auto* form = addForm();
+  for (std::size_t i = 0; i < belt_.joints.size(); ++i) {
+    joint(form, tr("Wheel %1 on").arg(i + 1), QStringLiteral("wheel %1").arg(i + 1), belt_.joints[i], "turn");
+    number(form, belt_.chain ? tr("Teeth") : tr("Pitch radius"), QStringLiteral("size %1").arg(i + 1), belt_.sizes[i],
+           belt_.chain ? dimension::kPlain : dimension::kLength);
+    if (belt_.joints.size() > 2)
+      box(form, tr("its back lies on the belt"), QStringLiteral("outside %1").arg(i + 1), belt_.sides[i] < 0,
+          [this, i](bool on) { belt_.sides[i] = on ? -1 : 1; });
+  }
+  if (belt_.chain)
+    number(form, tr("Pitch"), QStringLiteral("pitch"), belt_.pitch, dimension::kLength);
+  else
+    number(form, tr("Width"), QStringLiteral("width"), belt_.width, dimension::kLength);
+  if (belt_.joints.size() == 2 && !belt_.chain)
+    box(form, tr("crossed"), QStringLiteral("crossed"), belt_.crossed, [this](bool on) { belt_.crossed = on; });
+  auto* row = addRow();
+  addButton(row, tr("One more wheel"), tr("Lead the belt over one more shaft"), QStringLiteral("more wheels"), [this] {
+    for (const auto& j : base_->joints)
+      if (hasValue(*j, "turn") && std::find(belt_.joints.begin(), belt_.joints.end(), j->id) == belt_.joints.end()) {
+        belt_.joints.push_back(j->id);
+        belt_.sizes.push_back(belt_.sizes.empty() ? Field(40) : belt_.sizes.back());
+        belt_.sides.push_back(1);
+        make();
+        return;
+      }
+    session_.say(tr("There is no other joint that turns"), true);
+  });
+  row->addStretch(1);
+}
+
+void MachineCard::fillScrew() {
+  auto* form = addForm();
+  joint(form, tr("Screw on"), QStringLiteral("screw shaft"), screw_.turn, "turn");
+  for (std::size_t i = 0; i < screw_.slides.size(); ++i)
+    joint(form, screw_.slides.size() > 1 ? (i == 0 ? tr("Right-hand nut") : tr("Left-hand nut")) : tr("Nut on"),
+          QStringLiteral("nut %1").arg(i + 1), screw_.slides[i], "slide");
+  number(form, tr("Lead"), QStringLiteral("lead"), screw_.lead, dimension::kLength);
+  number(form, tr("Starts"), QStringLiteral("starts"), screw_.starts, dimension::kPlain);
+  number(form, tr("Diameter"), QStringLiteral("diameter"), screw_.diameter, dimension::kLength);
+  number(form, tr("Length"), QStringLiteral("screw length"), screw_.length, dimension::kLength);
+  auto* row = addRow();
+  if (screw_.slides.size() < 2)
+    addButton(row, tr("Second nut"), tr("Right and left hand: a second nut that moves the other way"),
+              QStringLiteral("second nut"), [this] {
+                for (const auto& j : base_->joints)
+                  if (hasValue(*j, "slide") &&
+                      std::find(screw_.slides.begin(), screw_.slides.end(), j->id) == screw_.slides.end()) {
+                    screw_.slides.push_back(j->id);
+                    make();
+                    return;
+                  }
+                session_.say(tr("There is no other joint that slides"), true);
+              });
+  addButton(row, tr("Other hand"), tr("Left hand in place of right, or the other way round (R)"),
+            QStringLiteral("flip"), [this] { flip(); });
+  row->addStretch(1);
+}
+
+void MachineCard::fillCam() {
+  auto* form = addForm();
+  choice(form, tr("Form"), QStringLiteral("cam form"),
+         {{QStringLiteral("disc"), tr("disc")},
+          {QStringLiteral("linear"), tr("linear")},
+          {QStringLiteral("barrel"), tr("barrel (drum)")}},
+         q(cam_.form), [this](const QString& v) {
+           cam_.form = v.toStdString();
+           cam_.rows.clear();
+         });
+  joint(form, tr("Cam on"), QStringLiteral("cam shaft"), cam_.cam, cam_.form == "linear" ? "slide" : "turn");
+  joint(form, tr("Follower on"), QStringLiteral("follower joint"), cam_.follower, "");
+  choice(form, tr("Follower"), QStringLiteral("follower kind"),
+         {{QStringLiteral("roller"), tr("roller")},
+          {QStringLiteral("point"), tr("point")},
+          {QStringLiteral("flat"), tr("flat")}},
+         q(cam_.kind), [this](const QString& v) { cam_.kind = v.toStdString(); });
+  number(form, tr("Base radius"), QStringLiteral("base"), cam_.base, dimension::kLength);
+  if (cam_.kind == "roller")
+    number(form, tr("Roller radius"), QStringLiteral("roller"), cam_.roller, dimension::kLength);
+  const auto j = findJoint(*base_, cam_.follower);
+  const bool swing = j && valueIndex(j->kind, "turn") >= 0;
+  if (swing && cam_.kind != "flat") number(form, tr("Arm"), QStringLiteral("arm"), cam_.arm, dimension::kLength);
+  number(form, cam_.form == "barrel" ? tr("Length") : tr("Thickness"), QStringLiteral("thickness"), cam_.thickness,
+         dimension::kLength);
+  if (swing) {
+    auto* row = addRow();
+    addButton(row, tr("Other way"), tr("The follower lifts by turning the other way (R)"), QStringLiteral("flip"),
+              [this] { flip(); });
+    row->addStretch(1);
+  }
+  auto* text = addText(QStringLiteral("cam words"));
+  text->setText(tr("Rise, dwell and return are edited in the strip below and in the curve's card."));
+}
+
+void MachineCard::fillStage() {
+  auto* form = addForm();
+  const auto seats = [&](Id& id) {
+    auto* c = new QComboBox;
+    c->setObjectName(QStringLiteral("stage seat"));
+    for (const auto& l : base_->links)
+      for (const auto& s : l->seats) c->addItem(q(l->name + "/" + s->name), QVariant::fromValue<qulonglong>(s->id));
+    c->setCurrentIndex(c->findData(QVariant::fromValue<qulonglong>(id)));
+    c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    c->setMinimumContentsLength(12);
+    connect(c, &QComboBox::activated, this, [this, c, &id](int) {
+      id = c->currentData().toULongLong();
+      make();
+    });
+    form->addRow(muted(tr("About the seat")), c);
+  };
+  seats(stage_.seat);
+  whole(form, tr("Teeth, sun"), QStringLiteral("sun"), stage_.sun);
+  whole(form, tr("Teeth, planet"), QStringLiteral("planet"), stage_.planet);
+  whole(form, tr("Second planet rim"), QStringLiteral("second rim"), stage_.second);
+  whole(form, tr("Teeth, ring"), QStringLiteral("ring"), stage_.ring);
+  whole(form, tr("Planets"), QStringLiteral("planets"), stage_.planets);
+  number(form, tr("Module"), QStringLiteral("module"), stage_.module, dimension::kLength);
+  number(form, tr("Width"), QStringLiteral("width"), stage_.width, dimension::kLength);
+  choice(form, tr("Held"), QStringLiteral("held"),
+         {{QStringLiteral("ring"), tr("ring")},
+          {QStringLiteral("sun"), tr("sun")},
+          {QStringLiteral("carrier"), tr("carrier")}},
+         q(stage_.held), [this](const QString& v) { stage_.held = v.toStdString(); });
+  auto* sun = new QComboBox;
+  sun->setObjectName(QStringLiteral("sun link"));
+  sun->addItem(tr("a link of its own"), QVariant::fromValue<qulonglong>(0));
+  for (const auto& l : base_->links)
+    if (!l->ground) sun->addItem(q(l->name), QVariant::fromValue<qulonglong>(l->id));
+  sun->setCurrentIndex(std::max(0, sun->findData(QVariant::fromValue<qulonglong>(stage_.inputLink))));
+  sun->setToolTip(tr("Stages in a row: the carrier of the stage before carries this sun"));
+  connect(sun, &QComboBox::activated, this, [this, sun](int) {
+    stage_.inputLink = sun->currentData().toULongLong();
+    make();
+  });
+  form->addRow(muted(tr("Sun on")), sun);
+}
+
+void MachineCard::fillDifferential() {
+  auto* form = addForm();
+  whole(form, tr("Teeth, sides"), QStringLiteral("side"), differential_.side);
+  whole(form, tr("Teeth, planets"), QStringLiteral("planet"), differential_.planet);
+  number(form, tr("Module"), QStringLiteral("module"), differential_.module, dimension::kLength);
+  number(form, tr("Width"), QStringLiteral("width"), differential_.width, dimension::kLength);
+}
+
+void MachineCard::flip() {
+  if (what_ == What::screw) {
+    if (screw_.lead.formula) {
+      const auto f = parseField(*base_, "-(" + fieldText(*base_, screw_.lead) + ")");
+      if (f.ok()) screw_.lead = *f;
+    } else {
+      screw_.lead.number = -screw_.lead.number;
+    }
+  } else if (what_ == What::cam) {
+    cam_.hand = -cam_.hand;
+  } else if (gears()) {
+    gear_.flip = !gear_.flip;
+  } else {
+    return;
+  }
+  make();
+}
+
+void MachineCard::keep() {
+  if (!open_) return;
+  open_ = false;
+  hide();
+  base_.reset();
+  session_.endGesture();
+  if (problem_.isEmpty())
+    session_.say(tr("Kept"));
+  else
+    session_.say(problem_, true);
+}
+
+void MachineCard::giveUp() {
+  if (!open_) return;
+  open_ = false;
+  hide();
+  base_.reset();
+  while (session_.undoStack()->index() > before_) session_.undoStack()->undo();
+  session_.endGesture();
+}
+
+void MachineCard::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_R && e->modifiers() == Qt::NoModifier) return flip();
+  FloatCard::keyPressEvent(e);
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,281 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Planetary stages and differentials, put together from gear pairs.
+#include <algorithm>
+#include <numeric>
+
+#include "model/machine_parts.h"
+
+namespace cooperage::model {
+namespace {
+
+/// Builds links and joints about one axis of a base link.
+class Stage {
+ public:
+  Stage(const Mechanism& before, const std::vector<Pose>& home) : m(before), poses(home) {}
+  Mechanism m;
+  std::vector<Pose> poses;
+
+  std::size_t indexOf(Id link) const {
+    for (std::size_t i = 0; i < m.links.size(); ++i)
+      if (m.links[i]->id == link) return i;
+    return 0;
+  }
+  Id newLink(const std::string& name, const Pose& at) {
+    Link l;
+    l.id = newId();
+    l.name = name;
+    l.placement = placementOf(at, m.units);
+    const Id id = l.id;
+    m = addLink(m, std::move(l));
+    poses.push_back(at);
+    return id;
+  }
+  /// A revolute joint of two links at a place in ground axes.
+  Id join(const std::string& name, Id base, Id link, const Pose& at, Id id = newId()) {
+    Joint j;
+    j.id = id;
+    j.name = freeName(m.joints, name);
+    j.kind = JointKind::revolute;
+    const Id links[] = {base, link};
+    for (std::size_t k = 0; k < 2; ++k) {
+      Seat s = seatAt(newId(), j.name, poses[indexOf(links[k])].inverse() * at, m.units);
+      j.seats[k] = s.id;
+      m = withSeatAt(m, links[k], std::move(s));
+    }
+    m.joints.push_back(std::make_shared<const Joint>(std::move(j)));
+    return id;
+  }
+  Status gears(GearDraft d) {
+    auto made = withGears(m, d, poses);
+    if (!made.ok()) return made.error();
+    m = std::move(made).value();
+    return Done{};
+  }
+};
+
+Result<Pose> seatPose(const Mechanism& m, Id seat, const std::vector<Pose>& poses, Id& base) {
+  const auto place = findSeat(m, seat);
+  if (!place) return Error{"missing-seat", "", "choose the seat about whose axis it turns"};
+  const auto r = resolve(m);
+  if (!r.ok()) return r.error();
+  for (std::size_t l = 0; l < r->links.size(); ++l)
+    for (const auto& s : r->links[l].seats)
+      if (s.id == seat) {
+        base = r->links[l].id;
+        return poses[l] * s.frame;
+      }
+  return Error{"missing-seat", "", "choose the seat about whose axis it turns"};
+}
+
+}  // namespace
+
+Result<Mechanism> withShaft(const Mechanism& m, Id seat, Id joint, std::vector<Pose>& poses) {
+  Id base = 0;
+  const auto at = seatPose(m, seat, poses, base);
+  if (!at.ok()) return at.error();
+  Stage s(m, poses);
+  const std::string name = freeName(m.links, findSeat(m, seat)->seat->name + " shaft");
+  const Id link = s.newLink(name, *at);
+  s.join(name, base, link, *at, joint);
+  poses = s.poses;
+  return s.m;
+}
+
+int ringTeeth(const PlanetaryDraft& d) { return d.sun + d.planet + (d.second > 0 ? d.second : d.planet); }
+
+Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, const std::vector<Pose>& poses) {
+  Id base = 0;
+  const auto at = seatPose(m, d.seat, poses, base);
+  if (!at.ok()) return at.error();
+  const auto module = valueOf(m, d.module, dimension::kLength, "module"),
+             width = valueOf(m, d.width, dimension::kLength, "width");
+  if (!module.ok()) return module.error();
+  if (!width.ok()) return width.error();
+  if (!(*module > 0) || !(*width > 0)) return Error{"figure", "", "module and width must be greater than zero"};
+  if (d.sun < 6 || d.planet < 6 || d.planets < 1 || d.planets > 12)
+    return Error{"figure", "", "a stage needs 6 teeth or more on sun and planets, and 1 to 12 planets"};
+  const int outer = d.second > 0 ? d.second : d.planet;
+  if (d.ring != ringTeeth(d))
+    return Error{
+        "figure", "ring",
+        fmt::format("the teeth don't close: a ring of {} teeth goes with these, not {}", ringTeeth(d), d.ring)};
+  // equal planets go in evenly where this is whole (of plain ones: (sun + ring) / planets)
+  const long together = static_cast<long>(d.sun) * outer + static_cast<long>(d.ring) * d.planet;
+  const bool fits = together % (static_cast<long>(d.planets) * std::gcd(d.planet, outer)) == 0;
+  if (!fits)
+    return Error{
+        "figure", "planets",
+        d.second > 0
+            ? fmt::format(
+                  "{} equal stepped planets can't be put in evenly: ({} x {} + {} x {}) / ({} x {}) is not whole",
+                  d.planets, d.sun, outer, d.ring, d.planet, d.planets, std::gcd(d.planet, outer))
+            : fmt::format("{} planets can't be spread evenly: ({} + {}) / {} is not whole", d.planets, d.sun, d.ring,
+                          d.planets)};
+  elements::GearSpec sun, planet;
+  sun.module = planet.module = *module;
+  sun.pressureAngle = planet.pressureAngle = 20 * kPi / 180;
+  sun.teeth = d.sun;
+  planet.teeth = std::max(d.planet, outer);
+  if (const int most = elements::mostPlanets(sun, planet); d.second == 0 && d.planets > most)
+    return Error{"figure", "planets",
+                 fmt::format("{} planets of {} teeth meet one another; {} have room", d.planets, d.planet, most)};
+
+  Stage s(m, poses);
+  const Vec3 z = at->R.col(2);
+  const double centre = 0.5 * *module * (d.sun + d.planet);
+  Id sunLink = d.inputLink;
+  Id sunJoint = 0;
+  if (sunLink == 0) {
+    sunLink = s.newLink(d.name + " sun", *at);
+    sunJoint = s.join(d.name + " sun", base, sunLink, *at);
+  } else {
+    // the link that the stage before gives: its joint with the base
+    for (const auto& j : s.m.joints) {
+      const auto a = findSeat(s.m, j->seats[0]), b = findSeat(s.m, j->seats[1]);
+      if (!a || !b || valueIndex(j->kind, "turn") < 0) continue;
+      if ((a->link->id == base && b->link->id == sunLink) || (b->link->id == base && a->link->id == sunLink))
+        sunJoint = j->id;
+    }
+    if (sunJoint == 0)
+      return Error{"missing-joint", "", "the link that carries the sun has no joint with the stage's base"};
+  }
+  const Id carrier = s.newLink(d.name + " carrier", *at);
+  const Id carrierJoint = s.join(d.name + " carrier", base, carrier, *at);
+  const Id ring = s.newLink(d.name + " ring", *at);
+  const Id ringJoint = s.join(d.name + " ring", base, ring, *at);
+  // the held member keeps its joint, at its home value: another can be held later
+  const Id heldJoint = d.held == "sun" ? sunJoint : d.held == "carrier" ? carrierJoint : ringJoint;
+  s.m = changedJoint(s.m, heldJoint, [](Joint& j) { j.held = true; });
+  const double step = *width * 1.25;  // the second rim of stepped planets, and the ring, beside the first
+  Id sunBody = newId(), ringBody = newId();
+  for (int i = 0; i < d.planets; ++i) {
+    const double angle = 2 * kPi * i / d.planets;
+    const Mat3 turn = at->R * rotationAbout(2, angle);
+    const Pose place{at->R, at->p + centre * turn.col(0)};
+    const std::string name = fmt::format("{} planet {}", d.name, i + 1);
+    const Id link = s.newLink(name, place);
+    const Id joint = s.join(name, carrier, link, place);
+    GearDraft a;
+    a.joints = {sunJoint, joint};
+    a.module = d.module;
+    a.width = d.width;
+    a.teeth = {Field(d.sun), Field(d.planet)};
+    a.bodies = {sunBody, newId()};
+    a.moveAxis = false;
+    if (auto done = s.gears(a); !done.ok()) return done.error();
+    GearDraft b;
+    b.kind = GearDraft::Kind::ring;
+    b.joints = {joint, ringJoint};
+    b.module = d.module;
+    b.width = d.width;
+    b.teeth = {Field(outer), Field(d.ring)};
+    b.bodies = {d.second > 0 ? newId() : a.bodies[1], ringBody};
+    b.moveAxis = false;
+    // a planet stands as the sun has it, and the first planet settles the ring; the others must meet that same ring
+    const auto before = findBody(s.m, ringBody);
+    const auto planetBefore = findBody(s.m, a.bodies[1]);
+    if (auto done = s.gears(b); !done.ok()) return done.error();
+    if (d.second == 0 && planetBefore)
+      s.m = changedBody(s.m, a.bodies[1], [&](Body& x) { x.placement = planetBefore->body->placement; });
+    if (d.second == 0) {
+      // the ring was laid to a planet whose tooth stands along its own x: turn it by what the planet really stands
+      const auto real = poseOf(s.m, planetBefore->body->placement);
+      if (real.ok() && !before) {
+        const double off = std::atan2(real->R(1, 0), real->R(0, 0));
+        s.m = changedBody(s.m, ringBody, [&](Body& x) {
+          const auto p = poseOf(s.m, x.placement);
+          if (p.ok()) x.placement = placementOf({p->R * rotationAbout(2, off * outer / d.ring), p->p}, s.m.units);
+        });
+      }
+    } else if (before) {
+      // stepped: the second rim is cut to suit the ring where the first planet has put it
+      const auto now = poseOf(s.m, findBody(s.m, ringBody)->body->placement),
+                 was = poseOf(s.m, before->body->placement);
+      if (now.ok() && was.ok()) {
+        const Mat3 rel = now->R.transpose() * was->R;
+        const double off = std::atan2(rel(1, 0), rel(0, 0)) * d.ring / outer;
+        s.m = changedBody(s.m, b.bodies[0], [&](Body& x) {
+          const auto p = poseOf(s.m, x.placement);
+          if (p.ok()) x.placement = placementOf({p->R * rotationAbout(2, off), p->p}, s.m.units);
+        });
+      }
+    }
+    if (before) s.m = changedBody(s.m, ringBody, [&](Body& x) { x.placement = before->body->placement; });
+    if (d.second > 0)
+      s.m = changedBody(s.m, b.bodies[0], [&](Body& x) {
+        const auto p = poseOf(s.m, x.placement);
+        if (p.ok()) x.placement = placementOf({p->R, p->p + Vec3(0, 0, step)}, s.m.units);
+      });
+    Body pin = element(newId(), BodyKind::pin, fmt::format("pin {}", i + 1),
+                       s.poses[s.indexOf(carrier)].inverse() * Pose{place.R, place.p - z * (0.9 * *width)}, m.units);
+    pin.figures = {{"radius", figureOf(0.12 * *module * std::min(d.planet, outer), dimension::kLength, m.units)},
+                   {"length", figureOf(0.8 * *width, dimension::kLength, m.units)}};
+    s.m = withBody(s.m, carrier, std::move(pin));
+  }
+  if (d.second > 0)
+    s.m = changedBody(s.m, ringBody, [&](Body& x) {
+      const auto p = poseOf(s.m, x.placement);
+      if (p.ok()) x.placement = placementOf({p->R, p->p + Vec3(0, 0, step)}, s.m.units);
+    });
+  Body plate =
+      element(newId(), BodyKind::disc, "carrier plate", Pose{Mat3::Identity(), Vec3(0, 0, -1.4 * *width)}, m.units);
+  plate.figures = {{"radius", figureOf(centre + 0.2 * *module * d.planet, dimension::kLength, m.units)},
+                   {"thickness", figureOf(0.4 * *width, dimension::kLength, m.units)}};
+  s.m = withBody(s.m, carrier, std::move(plate));
+  return s.m;
+}
+
+Result<Mechanism> withDifferential(const Mechanism& m, const DifferentialDraft& d, const std::vector<Pose>& poses) {
+  Id base = 0;
+  const auto at = seatPose(m, d.seat, poses, base);
+  if (!at.ok()) return at.error();
+  if (d.side < 10 || d.planet < 8)
+    return Error{"figure", "", "a differential needs 10 teeth or more on its side gears, 8 on its planets"};
+  // two planets opposite one another go in where the side gears' teeth are even in number
+  if (d.side % 2 != 0)
+    return Error{"figure", "side", "two planets go in evenly only with an even number of teeth on the side gears"};
+  const auto module = valueOf(m, d.module, dimension::kLength, "module");
+  if (!module.ok()) return module.error();
+  Stage s(m, poses);
+  const double reach = 0.5 * *module * d.planet;  // apex to the side gears' outer plane, and of the planets
+  const Mat3& R = at->R;
+  const Pose right{R, at->p + reach * R.col(2)}, left{R * rotationAbout(0, kPi), at->p - reach * R.col(2)};
+  const Id links[2] = {s.newLink(d.name + " right", right), s.newLink(d.name + " left", left)};
+  const Id joints[2] = {s.join(d.name + " right", base, links[0], {R, right.p}),
+                        s.join(d.name + " left", base, links[1], {R, left.p})};
+  const Id cage = s.newLink(d.name + " cage", *at);
+  s.join(d.name + " cage", base, cage, *at);
+  const Id sides[2] = {newId(), newId()};
+  Placement kept[2];
+  for (int i = 0; i < 2; ++i) {
+    const double angle = kPi * i;
+    const Mat3 turn = R * rotationAbout(2, angle);
+    Mat3 frame;
+    frame.col(2) = turn.col(0);
+    frame.col(0) = turn.col(2);
+    frame.col(1) = frame.col(2).cross(frame.col(0));
+    const Pose place{frame, at->p + 0.5 * *module * d.side * turn.col(0)};
+    const std::string name = fmt::format("{} planet {}", d.name, i + 1);
+    const Id planet = s.newLink(name, place), joint = s.join(name, cage, planet, place);
+    const Id body = newId();
+    for (int k = 0; k < 2; ++k) {
+      GearDraft g;
+      g.kind = GearDraft::Kind::bevel;
+      g.joints = {joint, joints[k]};
+      g.module = d.module;
+      g.width = d.width;
+      g.teeth = {Field(d.planet), Field(d.side)};
+      g.bodies = {body, sides[k]};
+      g.moveAxis = false;
+      if (auto done = s.gears(g); !done.ok()) return done.error();
+      const Placement now = findBody(s.m, sides[k])->body->placement;
+      if (i == 0)
+        kept[k] = now;
+      else
+        s.m = changedBody(s.m, sides[k], [&](Body& x) { x.placement = kept[k]; });
+    }
+  }
+  return s.m;
+}
+
+}  // namespace cooperage::model

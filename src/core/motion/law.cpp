@@ -1,0 +1,205 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "motion/law.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/geometry.h"
+#include "curves/table.h"
+
+namespace cooperage::motion {
+namespace {
+
+using Piece = Law::Piece;
+
+Piece polynomial(const std::array<double, 8>& c) { return {0, c}; }
+
+/// Puts a move together from pieces of its acceleration, by integrating them one after another.
+class FromAcceleration {
+ public:
+  /// a = constant + amplitude * sin(rate * r + phase) over the next `length`
+  void add(double length, double constant, double amplitude = 0, double rate = 1, double phase = 0) {
+    Piece p{x_, {}};
+    const double w = rate, b = amplitude / w;
+    p.poly[0] = s_ + b / w * std::sin(phase);
+    p.poly[1] = v_ + b * std::cos(phase);
+    p.poly[2] = 0.5 * constant;
+    p.amplitude = -b / w;
+    p.rate = w;
+    p.phase = phase;
+    pieces.push_back(p);
+    s_ = p.poly[0] + length * (p.poly[1] + length * p.poly[2]) + p.amplitude * std::sin(w * length + phase);
+    v_ = p.poly[1] + 2 * length * p.poly[2] + p.amplitude * w * std::cos(w * length + phase);
+    x_ += length;
+  }
+  std::vector<Piece> pieces;
+
+ private:
+  double x_ = 0, s_ = 0, v_ = 0;
+};
+
+}  // namespace
+
+const std::vector<std::string>& Law::names() {
+  static const std::vector<std::string> kNames{"linear",          "parabolic",  "harmonic",      "cycloidal",
+                                               "poly-345",        "poly-4567",  "modified-sine", "modified-trapezoid",
+                                               "trapezoid-speed", "smooth-step"};
+  return kNames;
+}
+
+std::optional<Law> Law::named(const std::string& name, double up, double down) {
+  Law law;
+  law.mirrored_ = true;
+  if (name == "linear") {
+    law.pieces_ = {polynomial({0, 1})};
+  } else if (name == "parabolic") {
+    law.pieces_ = {polynomial({0, 0, 2})};
+  } else if (name == "smooth-step") {
+    law.pieces_ = {polynomial({0, 0, 3, -2})};
+  } else if (name == "poly-345") {
+    law.pieces_ = {polynomial({0, 0, 0, 10, -15, 6})};
+  } else if (name == "poly-4567") {
+    law.pieces_ = {polynomial({0, 0, 0, 0, 35, -84, 70, -20})};
+  } else if (name == "harmonic") {
+    law.pieces_ = {{0, {0.5}, -0.5, kPi, 0, true}};  // 1/2 - cos(pi x)/2
+  } else if (name == "cycloidal") {
+    law.pieces_ = {{0, {0, 1}, -1 / (2 * kPi), 2 * kPi, 0}};
+  } else if (name == "modified-sine") {
+    // quarter of a sine over 1/8, then a slower cosine over 3/4 (Neklutin)
+    const double a = 4 * kPi * kPi / (4 + kPi);
+    FromAcceleration f;
+    f.add(1.0 / 8, 0, a, 4 * kPi, 0);
+    f.add(3.0 / 8, 0, a, 4 * kPi / 3, kPi / 2);
+    law.pieces_ = f.pieces;
+  } else if (name == "modified-trapezoid") {
+    // trapezoid of acceleration with corners rounded by quarters of a sine (Neklutin)
+    const double a = 8 * kPi / (2 + kPi);
+    FromAcceleration f;
+    f.add(1.0 / 8, 0, a, 4 * kPi, 0);
+    f.add(1.0 / 4, a);
+    f.add(1.0 / 8, 0, a, 4 * kPi, kPi / 2);
+    law.pieces_ = f.pieces;
+  } else if (name == "trapezoid-speed") {
+    law.mirrored_ = up == down;
+    const double v = 1 / (1 - 0.5 * (up + down));
+    FromAcceleration f;
+    f.add(up, v / up);
+    const double plateau = 1 - up - down;
+    if (plateau > 1e-12) f.add(law.mirrored_ ? 0.5 * plateau : plateau, 0);
+    if (!law.mirrored_) f.add(down, -v / down);
+    law.pieces_ = f.pieces;
+  } else {
+    return std::nullopt;
+  }
+  return law;
+}
+
+Law Law::quintic(double v0, double a0, double v1, double a1) {
+  // s = v0 x + a0/2 x^2 + c3 x^3 + c4 x^4 + c5 x^5 with s(1) = 1, s'(1) = v1, s''(1) = a1
+  const double p = 1 - v0 - 0.5 * a0, q = v1 - v0 - a0, r = a1 - a0;
+  Law law;
+  law.pieces_ = {polynomial({0, v0, 0.5 * a0, 10 * p - 4 * q + 0.5 * r, -15 * p + 7 * q - r, 6 * p - 3 * q + 0.5 * r})};
+  return law;
+}
+
+Law Law::spline(const std::vector<std::pair<double, double>>& points) {
+  std::vector<double> x{0};
+  std::vector<Eigen::Vector2d> s{{0, 0}};
+  for (const auto& [a, b] : points) {
+    x.push_back(a);
+    s.emplace_back(b, 0);
+  }
+  x.push_back(1);
+  s.emplace_back(1, 0);
+  const Eigen::Vector2d rest(0, 0);
+  const auto slopes = curves::cubicSlopes(x, s, &rest, &rest, false);
+  Law law;
+  for (std::size_t i = 0; i + 1 < x.size(); ++i) {
+    const double h = x[i + 1] - x[i], chord = (s[i + 1].x() - s[i].x()) / h, a = slopes[i].x(), b = slopes[i + 1].x();
+    law.pieces_.push_back({x[i], {s[i].x(), a, (3 * chord - 2 * a - b) / h, (a + b - 2 * chord) / (h * h)}});
+  }
+  return law;
+}
+
+Derivatives Law::pieceAt(double x, bool endOfPiece) const {
+  std::size_t i = 0;
+  while (i + 1 < pieces_.size() && (endOfPiece ? x > pieces_[i + 1].from : x >= pieces_[i + 1].from)) ++i;
+  const Piece& p = pieces_[i];
+  const double r = x - p.from;
+  Derivatives d{};
+  for (std::size_t n = 0; n < d.size(); ++n) {
+    double sum = 0;
+    for (std::size_t k = p.poly.size(); k-- > n;) {
+      double c = p.poly[k];  // times k (k-1) ... of the derivative
+      for (std::size_t f = 0; f < n; ++f) c *= static_cast<double>(k - f);
+      sum = sum * r + c;
+    }
+    d[n] = sum;
+  }
+  if (p.amplitude != 0) {
+    const double s = std::sin(p.rate * r + p.phase), c = std::cos(p.rate * r + p.phase);
+    const double cycle[4] = {s, c, -s, -c};
+    double factor = p.amplitude;
+    for (std::size_t n = 0; n < d.size(); ++n, factor *= p.rate) d[n] += factor * cycle[(n + (p.cosine ? 1 : 0)) % 4];
+  }
+  return d;
+}
+
+Derivatives Law::at(double x) const {
+  Derivatives d;
+  if (!mirrored_ || x < 0.5) {
+    d = pieceAt(x, false);
+  } else {
+    d = pieceAt(1 - x, true);
+    d[0] = 1 - d[0];
+    for (std::size_t n = 2; n < d.size(); n += 2) d[n] = -d[n];
+  }
+  if (x == 0) d[0] = 0;
+  if (x == 1) d[0] = 1;
+  return d;
+}
+
+LawFigures Law::figures() const {
+  LawFigures f;
+  std::vector<double> joints;
+  for (const Piece& p : pieces_) joints.push_back(p.from);
+  if (mirrored_) {
+    joints.push_back(0.5);
+    for (std::size_t i = pieces_.size(); i-- > 0;) joints.push_back(1 - pieces_[i].from);
+  } else {
+    joints.push_back(1);
+  }
+  double* most[] = {&f.cv, &f.ca, &f.cj};
+  constexpr int kSamples = 400;
+  Derivatives before{};  // at rest
+  for (std::size_t i = 0; i + 1 < joints.size(); ++i) {
+    const double a = joints[i], h = (joints[i + 1] - a) * (1 - 1e-12);
+    const Derivatives first = at(a), last = at(a + h);
+    f.speedJumps = f.speedJumps || std::abs(first[1] - before[1]) > 1e-6;
+    f.accelerationJumps = f.accelerationJumps || std::abs(first[2] - before[2]) > 1e-6;
+    before = last;
+    for (std::size_t n = 0; n < 3; ++n) {
+      // samples, then the zero of the next derivative by halving where it changes its sign
+      double x0 = a, d0 = first[n + 2];
+      *most[n] = std::max({*most[n], std::abs(first[n + 1]), std::abs(last[n + 1])});
+      for (int k = 1; k <= kSamples; ++k) {
+        const double x1 = a + h * k / kSamples, d1 = at(x1)[n + 2];
+        if (d0 * d1 < 0) {
+          double lo = x0, hi = x1;
+          for (int it = 0; it < 60; ++it) {
+            const double mid = 0.5 * (lo + hi);
+            (at(mid)[n + 2] * d0 > 0 ? lo : hi) = mid;
+          }
+          *most[n] = std::max(*most[n], std::abs(at(lo)[n + 1]));
+        }
+        x0 = x1;
+        d0 = d1;
+      }
+    }
+  }
+  f.speedJumps = f.speedJumps || std::abs(before[1]) > 1e-6;
+  f.accelerationJumps = f.accelerationJumps || std::abs(before[2]) > 1e-6;
+  return f;
+}
+
+}  // namespace cooperage::motion

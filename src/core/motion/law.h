@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <array>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace cooperage::motion {
+
+/// A function and its first five derivatives.
+using Derivatives = std::array<double, 6>;
+
+/// Largest speed, acceleration and jerk of a normalised move (rise 1 in time 1): the trade's Cv, Ca and Cj.
+struct LawFigures {
+  double cv = 0, ca = 0, cj = 0;   ///< largest sizes within the pieces
+  bool speedJumps = false;         ///< between rests: the acceleration has no bound
+  bool accelerationJumps = false;  ///< the jerk has no bound
+};
+
+/// Displacement s(x) of a normalised move, x = t/T in 0..1, put together from pieces of the form
+/// polynomial + amplitude * sin(rate * r + phase) (or cos), r counted from the piece's start, so that every derivative
+/// is in closed form. Moves that are symmetric about their middle keep one half only and mirror it: both ends are
+/// exact.
+///
+/// Laws and figures as in VDI 2143 Part 1, and in Norton, Cam Design and Manufacturing Handbook, ch. 3.
+class Law {
+ public:
+  struct Piece {
+    double from = 0;
+    std::array<double, 8> poly{};
+    double amplitude = 0, rate = 0, phase = 0;
+    bool cosine = false;  ///< in place of the sine: rates at its start are exactly zero
+  };
+
+  /// The laws that lead from rest (or from a speed that jumps) by 1 in time 1.
+  static const std::vector<std::string>& names();
+  /// @param up, down shares of the time in which a trapezoid-speed move speeds up and slows down, each above 0,
+  /// together at most 1
+  /// @return none for a name that is no such law
+  static std::optional<Law> named(const std::string& name, double up = 1.0 / 3, double down = 1.0 / 3);
+  /// The polynomial of fifth degree with s = 0 and 1 and given speeds and accelerations at both ends: moves between
+  /// rest, constant speed and reversal.
+  static Law quintic(double startSpeed, double startAcceleration, double endSpeed, double endAcceleration);
+  /// At rest at both ends, through points between: cubic spline with continuous acceleration.
+  /// @param points x and s, rising in x, within 0 < x < 1
+  static Law spline(const std::vector<std::pair<double, double>>& points);
+
+  /// At a joint of two pieces the derivatives are those of the piece that begins.
+  Derivatives at(double x) const;
+  LawFigures figures() const;
+
+ private:
+  Derivatives pieceAt(double x, bool endOfPiece) const;
+  std::vector<Piece> pieces_;
+  bool mirrored_ = false;  ///< pieces reach to x = 1/2 only
+};
+
+}  // namespace cooperage::motion
