@@ -9,9 +9,12 @@
 #include <string>
 
 #include "clearance/travel_check.h"
+#include "elements/cam.h"
+#include "elements/gear.h"
 #include "io/coop_file.h"
 #include "kinematics/drag.h"
 #include "mechanisms.h"
+#include "shape/solid.h"
 
 namespace {
 
@@ -122,6 +125,67 @@ void demoCheck(benchmark::State& state) {
   }
 }
 
+elements::GearSpec fortyTeeth() {
+  elements::GearSpec g;
+  g.module = 2e-3;
+  g.teeth = 40;
+  g.pressureAngle = 20 * kPi / 180;
+  g.width = 0.012;
+  return g;
+}
+void gearProfile(benchmark::State& state) {
+  for (auto _ : state) {
+    const auto points = elements::GearProfile(fortyTeeth()).outline(12);
+    benchmark::DoNotOptimize(points.data());
+  }
+}
+void gearSolid(benchmark::State& state) {
+  const std::vector<double> figures{2e-3, 40, 20 * kPi / 180, 0, 0.012, 0, 0.02, 0, 0, 0, 0, 1, 1.25, 0.38};
+  for (auto _ : state) {
+    const auto solid = shape::elementShape(model::BodyKind::gear, figures);
+    if (!solid.ok()) state.SkipWithError("no solid");
+  }
+}
+/// Rise, dwell, return, dwell of a roller; the dwell's length is changed from pass to pass as a drag on the strip does.
+elements::CamSpec cam(double dwell) {
+  elements::CamSpec c;
+  c.base = 0.04;
+  c.roller = 0.008;
+  const auto row = [](const char* law, double over, double lift) {
+    return motion::RowFigures{law, {{"time", over}, {"by", lift}}, {}, {}, {}, nullptr};
+  };
+  c.law = std::make_shared<const motion::Programme>(
+      motion::Programme::compile({row("poly-345", 2, 0.02),
+                                  {"dwell", {{"time", dwell}}, {}, {}, {}, nullptr},
+                                  row("cycloidal", 2, -0.02),
+                                  {"dwell", {{"time", 2 * kPi - 4 - dwell}}, {}, {}, {}, nullptr}},
+                                 0, false, "cam")
+          .value());
+  return c;
+}
+void camProfile(benchmark::State& state) {
+  double dwell = 1;
+  for (auto _ : state) {
+    const auto profile = elements::camProfile(cam(dwell = dwell > 1.5 ? 1 : dwell + 0.01));
+    Vec3 sum = Vec3::Zero();
+    for (int i = 0; i < 3600; ++i) sum += profile->at(2 * kPi * i / 3600)[0];
+    benchmark::DoNotOptimize(sum);
+  }
+}
+/// From the edited law to a solid with the mesh that is drawn.
+void camEditSolid(benchmark::State& state) {
+  double dwell = 1;
+  for (auto _ : state) {
+    const auto spec = cam(dwell = dwell > 1.5 ? 1 : dwell + 0.01);
+    const auto solid =
+        shape::elementShape(model::BodyKind::cam, {0.012, 0.016, 0, 0, 0}, elements::camProfile(spec), &spec);
+    if (!solid.ok())
+      state.SkipWithError("no solid");
+    else
+      shape::meshForDisplay(*solid);
+  }
+}
+
 /// Keeps the medians, prints nothing.
 class Keeper : public benchmark::BenchmarkReporter {
  public:
@@ -160,6 +224,16 @@ int main(int argc, char** argv) {
   const bool hand = wanted("drag_12_links_ms"), again = wanted("redesign_12_links_ms");
   using benchmark::kMicrosecond;
   using benchmark::kMillisecond;
+  const std::pair<const char*, void (*)(benchmark::State&)> elements[] = {{"gear_profile_ms", gearProfile},
+                                                                          {"gear_solid_ms", gearSolid},
+                                                                          {"cam_profile_ms", camProfile},
+                                                                          {"cam_edit_solid_ms", camEditSolid}};
+  bool any = false;
+  for (const auto& [name, f] : elements)
+    if (wanted(name)) {
+      add(name, f, kMillisecond, 9);
+      any = true;
+    }
   if (ratio) {
     add("closed", closedForm, kMicrosecond, 9);
     add("general", stepFourBar, kMicrosecond, 9);
@@ -173,7 +247,7 @@ int main(int argc, char** argv) {
   if (run) add("run", demoRun, kMillisecond, 9);
   if (check) add("check", demoCheck, kMillisecond, 3);
   Keeper keeper;
-  if (ratio || rungs || hand || again || run || check) benchmark::RunSpecifiedBenchmarks(&keeper);
+  if (ratio || rungs || hand || again || run || check || any) benchmark::RunSpecifiedBenchmarks(&keeper);
   auto& cpu = keeper.cpu;
   if (ratio)
     std::printf("fourbar_pose_us %.4f us\nfourbar_closed_form_us %.4f us\nfourbar_pose_over_closed_form %.2f 1\n",
@@ -181,6 +255,8 @@ int main(int argc, char** argv) {
   if (rungs)
     std::printf("ladder_64_pose_us %.3f us\nladder_64_over_closed_form %.2f 1\nladder_256_over_4 %.1f 1\n",
                 cpu["ladder/64"], cpu["ladder/64"] / cpu["closed_ladder/64"], cpu["ladder/256"] / cpu["ladder/4"]);
+  for (const auto& [name, f] : elements)
+    if (wanted(name)) std::printf("%s %.3f ms\n", name, cpu[name]);
   if (hand) std::printf("drag_12_links_ms %.3f ms\n", cpu["drag"]);
   if (again) std::printf("redesign_12_links_ms %.3f ms\n", cpu["redesign"]);
   if (run) std::printf("demo_run_max_ms %.3f ms\n", cpu["run"]);

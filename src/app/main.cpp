@@ -163,6 +163,11 @@ int main(int argc, char** argv) {
       session.select({l->id});
     else if (const auto d = model::findByName(m.drives, name))
       session.select({d->id});
+    else if (const auto c = model::findByName(session.mechanism()->couplings, name))
+      session.select({c->id});
+    else
+      for (const auto& k : session.resolved().curveList)
+        if (k.name == name) session.select({k.id});
   }
   if (parser.isSet(view))
     if (QAction* a = window.actions()->find(QStringLiteral("view ") + parser.value(view))) a->trigger();

@@ -241,6 +241,54 @@ void Card::showSeat(const Link& link, const Seat& seat) {
                        })))
       session_.select({fresh});
   });
+  // curves about it, to roll on one another or to be followed
+  const auto curve = [this, id](const QString& what, Curve c) {
+    const auto now = findSeat(*session_.mechanism(), id);
+    if (!now) return;
+    c.id = newId();
+    c.seat = id;
+    const Id fresh = c.id;
+    if (session_.apply(tr("Add %1").arg(what), changedLink(*session_.mechanism(), now->link->id, [&](Link& l) {
+                         c.name = freeName(l.curves, c.name);
+                         l.curves.push_back(std::make_shared<const Curve>(c));
+                       })))
+      session_.select({fresh});
+  };
+  auto* about = new QHBoxLayout;
+  auto* circle = new QPushButton(tr("Circle about it"));
+  circle->setObjectName(QStringLiteral("circle about seat"));
+  circle->setToolTip(tr("A curve to roll on another, or for a follower: a pitch circle, an eccentric"));
+  connect(circle, &QPushButton::clicked, this, [this, curve] {
+    Curve c;
+    c.kind = c.name = "circle";
+    c.figures["radius"] = Field(20e-3 / session_.mechanism()->units.factor(dimension::kLength));
+    curve(tr("circle"), c);
+  });
+  auto* ellipse = new QPushButton(tr("Ellipse"));
+  ellipse->setObjectName(QStringLiteral("ellipse about seat"));
+  ellipse->setToolTip(tr("An ellipse about one of its foci at the seat"));
+  connect(ellipse, &QPushButton::clicked, this, [this, curve] {
+    Curve c;
+    c.kind = "formula";
+    c.name = "ellipse";
+    c.figures["u from"] = Field(0);
+    const auto& m = *session_.mechanism();
+    const std::pair<const char*, const char*> kParts[] = {{"u to", "2*pi"}};
+    for (const auto& [key, text] : kParts)
+      if (const auto f = parseField(m, text); f.ok()) c.figures[key] = *f;
+    const auto part = [&](const char* key, const char* text) {
+      auto f = Expression::parse(text, [](std::string_view name) {
+        return name == "u" ? std::optional<Symbol>(Symbol{0, "u"}) : std::nullopt;
+      });
+      if (f.ok()) c.figures[key] = Field(std::move(f).value());
+    };
+    part("x", "30 mm*cos(u) - 18 mm");
+    part("y", "24 mm*sin(u)");
+    curve(tr("ellipse"), c);
+  });
+  about->addWidget(circle);
+  about->addWidget(ellipse);
+  form->addRow(about);
   static const char* kAxes[] = {"x", "y", "z"};
   const auto three = [&](const QString& label, Triple Seat::*member, const Dimension& d) {
     for (std::size_t i = 0; i < 3; ++i)

@@ -243,6 +243,8 @@ void MachineCard::number(QFormLayout* form, const QString& label, const QString&
   });
   f->edit()->setObjectName(name);
   f->edit()->setAccessibleName(label);
+  if (name == QStringLiteral("module"))
+    f->edit()->setToolTip(tr("Module, or by diametral pitch: 1 in/12 for twelve teeth an inch"));
   form->addRow(muted(label), f);
 }
 
@@ -400,7 +402,7 @@ void MachineCard::fillGears() {
 }
 
 QString MachineCard::gearWords() const {
-  const auto look = pairLook(*session_.mechanism(), gear_.coupling, poses_);
+  const auto look = pairLook(*session_.mechanism(), gear_.coupling, session_.poses());
   if (!look.ok()) return {};
   const double mm = 1e-3;
   QStringList lines, warnings;

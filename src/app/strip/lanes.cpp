@@ -49,8 +49,36 @@ double Lanes::axisOf(double x) const {
   return from_ + (to_ - from_) * (x - kNames) / std::max(1.0, width() - kNames - kRight);
 }
 
+/// A jump of the curvature shows as a spike or a step in the follower's acceleration; marked, it can be told from too
+/// few steps.
+void Lanes::findPieceJoints() {
+  pieceJoints_.clear();
+  const RunData* run = session_.run();
+  if (!run || run->result.rows.empty()) return;
+  const auto& steps = run->result.travel.steps;
+  for (const auto& j : run->travel->system().joints) {
+    if (j.pair < 0) continue;
+    const auto& curve = run->travel->resolved().camPairs[static_cast<std::size_t>(j.pair)].cam;
+    if (!curve || curve->corners().size() < 2) continue;
+    const double period = curve->high() - curve->low();
+    const auto at = [&](std::size_t i) { return steps[i].c.q[static_cast<std::size_t>(j.firstDof)]; };
+    for (std::size_t i = 1; i < steps.size() && i < run->result.axis.size(); ++i) {
+      const double a = at(i - 1), b = at(i);
+      if (a == b) continue;
+      for (double corner : curve->corners()) {
+        // of a closed curve every round
+        const double first = curve->closed() ? corner + period * std::ceil((std::min(a, b) - corner) / period) : corner;
+        if (first <= std::min(a, b) || first > std::max(a, b)) continue;
+        const double share = (first - a) / (b - a);
+        pieceJoints_.push_back(run->result.axis[i - 1] + share * (run->result.axis[i] - run->result.axis[i - 1]));
+      }
+    }
+  }
+}
+
 void Lanes::rebuild() {
   lanes_.clear();
+  findPieceJoints();
   const RunData* run = session_.run();
   if (run && !run->result.rows.empty()) {
     const auto& result = run->result;
@@ -318,6 +346,15 @@ void Lanes::paintCurve(QPainter& p, const Lane& lane, const QRectF& box) {
     p.setPen(QPen(t.line, 1, Qt::DashLine));
     p.drawLine(QPointF(box.left(), y(0)), QPointF(box.right(), y(0)));
   }
+  if (lane.kind == Lane::gauge)
+    for (double at : pieceJoints_) {
+      p.setPen(QPen(t.mute, 1, Qt::DotLine));
+      p.drawLine(QPointF(xOf(at), box.top()), QPointF(xOf(at), box.bottom()));
+      p.setBrush(t.mute);
+      p.setPen(Qt::NoPen);
+      p.drawPolygon(QPolygonF(
+          {QPointF(xOf(at) - 3, box.top()), QPointF(xOf(at) + 3, box.top()), QPointF(xOf(at), box.top() + 4)}));
+    }
   if (lane.column < 0) return;
   // no more points than pixels: a bucket keeps its least and greatest value
   QPainterPath path;

@@ -18,6 +18,8 @@ class Lanes : public QWidget {
   QRectF barRect(int interference) const;
   /// Rectangle of a mark of the travel: a lost contact, a stop that is passed, a change point.
   QRectF markRect(int mark) const;
+  /// Places on the travel axis where a contact passes from one piece of its curve to the next.
+  const std::vector<double>& pieceJoints() const { return pieceJoints_; }
   int laneCount() const { return static_cast<int>(lanes_.size()); }
   QString laneTitle(int lane) const { return lanes_[static_cast<std::size_t>(lane)].title; }
 
@@ -43,6 +45,7 @@ class Lanes : public QWidget {
     double top = 0, height = 0;
   };
   void rebuild();
+  void findPieceJoints();
   void place();
   void paintLane(QPainter& p, const Lane& lane);
   void paintAxis(QPainter& p);
@@ -53,6 +56,7 @@ class Lanes : public QWidget {
 
   Session& session_;
   std::vector<Lane> lanes_;
+  std::vector<double> pieceJoints_;
   double from_ = 0, to_ = 1, scroll_ = 0, total_ = 0;
 };
 

@@ -5,6 +5,7 @@
 
 #include <array>
 #include <charconv>
+#include <cctype>
 #include <cmath>
 
 #include "base/geometry.h"
@@ -254,7 +255,9 @@ class ExpressionParser {
       if (f >= 0) return call(f);
       if (word == "pi") return push({Op::number, {kPi, {}, false}, -1, -1, -1});
       if (word == "t" && (at_ >= text_.size() || text_[at_] != '.')) return symbol({0, "t"}, start);
-      if (findUnit(word)) {
+      // `in.turn` is the turn of a joint named in, though `in` alone is a unit
+      const bool value = at_ + 1 < text_.size() && text_[at_] == '.' && std::isalpha(static_cast<unsigned char>(text_[at_ + 1]));
+      if (findUnit(word) && !value) {
         fail(fmt::format("the unit {} needs a number before it", word));
         return 0;
       }

@@ -124,5 +124,22 @@ TEST(DocumentUnits, CompoundPlainNumbersFollowTheFilesRule) {
   EXPECT_EQ(u.label(dimension::kTurnAcceleration), "deg/s^2");
 }
 
+// A joint may be named like a unit: with a dot behind it, it is its value.
+TEST(Expression, AUnitWithADotBehindItIsAJointValue) {
+  std::string asked;
+  const auto e = Expression::parse("20 mm*(1-cos(in.turn)) + 2 in", [&](std::string_view name) {
+    asked = name;
+    return std::optional<Symbol>(Symbol{7, "turn"});
+  });
+  ASSERT_TRUE(e.ok()) << e.error().text;
+  EXPECT_EQ(asked.substr(0, 2), "in");
+  const auto q = e->evaluate([](const Symbol&) {
+    return Result<Quantity>(Quantity{kPi / 3, dimension::kAngle, true});
+  });
+  ASSERT_TRUE(q.ok()) << q.error().text;
+  EXPECT_NEAR(q->value, 0.010 + 0.0508, kRounding);
+  EXPECT_FALSE(Expression::parse("2*in", nullptr).ok()) << "the unit alone needs a number";
+}
+
 }  // namespace
 }  // namespace cooperage
