@@ -191,11 +191,12 @@ bool caskTurner(const std::filesystem::path& folder) {
   const double apart = 0.5 * 3 * (18 + 54) / std::cos(15 * kPi / 180);  // of the helical pair
   p.link("frame", true);
   p.box("frame", "bed", {0, 40, -112}, {300, 260, 20}, kStone);
-  p.box("frame", "head stock", {0, -46, -40}, {150, 14, 134}, kStone);
+  p.box("frame", "head stock", {0, -46, -45}, {36, 14, 122}, kStone);
   p.seat("frame", "spindle axis", {0, 0, 0}, Y, X);
   p.joint("motor shaft", "revolute", "frame", "motor shaft", {-apart, -26, 0}, Y, X);
-  p.rod("motor shaft", "shaft", {-apart, -48, 0}, Y, 8, 72, kIron);
-  p.rod("frame", "motor", {-apart, -80, 0}, Y, 32, 60, kIron);
+  p.rod("motor shaft", "shaft", {-apart, -16, 0}, Y, 8, 60, kIron);
+  p.rod("frame", "motor", {-apart, 26, 0}, Y, 30, 60, kIron);
+  p.box("frame", "motor foot", {-apart, 26, -68}, {40, 40, 76}, kStone);
   p.joint("input", "revolute", "frame", "input shaft", {0, -26, 0}, Y, X);
   p.rod("input shaft", "shaft", {0, -18, 0}, Y, 8, 60, kIron);
   Mechanism m = read(p);
@@ -339,10 +340,11 @@ bool headClamp(const std::filesystem::path& folder) {
 bool bungBorer(const std::filesystem::path& folder) {
   Plan p("Bung borer");
   p.link("frame", true);
-  p.box("frame", "base", {20, 0, -150}, {260, 130, 20}, kStone);
-  p.box("frame", "column", {-86, 0, -30}, {32, 60, 260}, kStone);
+  p.box("frame", "base", {20, 0, -192}, {260, 130, 20}, kStone);
+  p.box("frame", "column", {-86, 0, -41}, {32, 60, 282}, kStone);
   p.box("frame", "arm", {-30, 40, 88}, {120, 18, 24}, kStone);
-  p.body("frame", "bilge stave", {{"element", "box"}, {"size", {90, 120, 16}}}, {29, 0, -118}, Z, X, kOak);
+  p.body("frame", "bilge stave", {{"element", "box"}, {"size", {90, 120, 16}}}, {29, 0, -150}, Z, X, kOak);
+  for (double x : {-6.0, 64.0}) p.box("frame", x < 0 ? "left rail" : "right rail", {x, 0, -170}, {14, 110, 24}, kStone);
   p.joint("worm shaft", "revolute", "frame", "worm shaft", {0, -2, 60}, X, Z);
   p.rod("worm shaft", "shaft", {-34, -2, 60}, X, 6, 120, kIron);
   p.joint("feed shaft", "revolute", "frame", "feed shaft", {0, 0, 0}, Y, X);

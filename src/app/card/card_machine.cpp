@@ -273,9 +273,12 @@ void Card::gearFigures(const Coupling& coupling) {
   const auto line = [&](const QString& label, const QString& value, const QString& name) {
     auto* l = new QLabel(value);
     l->setObjectName(name);
+    l->setToolTip(value);
     l->setTextInteractionFlags(Qt::TextSelectableByMouse);
     l->setFixedHeight(24);
+    l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);  // never widens the card
     form->addRow(formLabel(label), l);
+    return l;
   };
   const double mm = 1e-3;
   const auto& a = look->first;
@@ -287,12 +290,13 @@ void Card::gearFigures(const Coupling& coupling) {
     line(rack ? tr("Pitch line") : tr("Axes apart"), tr("%1 mm").arg(fixed(p.centre / mm, 4)),
          QStringLiteral("pair centre"));
     line(tr("Contact ratio"),
-         p.overlapRatio > 0 ? tr("%1 + overlap %2").arg(fixed(p.contactRatio, 3), fixed(p.overlapRatio, 3))
+         p.overlapRatio > 0 ? tr("%1 + %2").arg(fixed(p.contactRatio, 3), fixed(p.overlapRatio, 3))
                             : fixed(p.contactRatio, 3),
          QStringLiteral("pair ratio"));
     line(tr("Working angle"), tr("%1\u00b0").arg(fixed(p.pressureAngle / kDegree, 3)), QStringLiteral("pair angle"));
     line(tr("Base pitch"), tr("%1 mm").arg(fixed(p.basePitch / mm, 4)), QStringLiteral("base pitch"));
-    line(tr("Sliding, most"), tr("%1 mm/s at 1 rad/s").arg(fixed(p.sliding / mm, 2)), QStringLiteral("pair sliding"));
+    line(tr("Sliding"), tr("%1 mm/s").arg(fixed(p.sliding / mm, 2)), QStringLiteral("pair sliding"))
+        ->setToolTip(tr("Greatest sliding speed of the flanks while the first turns by 1 rad/s"));
     if (!rack) {
       line(tr("Backlash"), tr("%1 mm").arg(fixed(elements::backlashAt(a, b, look->distance) / mm, 4)),
            QStringLiteral("pair backlash"));
@@ -306,8 +310,8 @@ void Card::gearFigures(const Coupling& coupling) {
     if (std::abs(g->helix) > 50 * kDegree) continue;
     const auto s = elements::gearSize(*g);
     line(g->internal ? tr("Between pins, %1").arg(g->teeth) : tr("Over pins, %1").arg(g->teeth),
-         tr("%1 mm (%2 mm)").arg(fixed(s.overPins / mm, 3), fixed(s.pin / mm, 3)),
-         QStringLiteral("pins %1").arg(g->teeth));
+         tr("%1 mm").arg(fixed(s.overPins / mm, 3)), QStringLiteral("pins %1").arg(g->teeth))
+        ->setToolTip(tr("Pins of %1 mm").arg(fixed(s.pin / mm, 3)));
     for (const auto& w : elements::gearWarnings(*g)) warnings.push_back(std::to_string(g->teeth) + " teeth: " + w);
   }
   for (const auto& w : warnings) {
@@ -373,7 +377,7 @@ void Card::trainSpeeds(const Coupling& coupling) {
   const auto cell = [&](int row, int column, const QString& text, bool head) {
     auto* l = new QLabel(text);
     l->setProperty("mute", head || column == 0);
-    if (head) l->setFont(uiFont(8.2));
+    l->setFont(uiFont(8.4));
     grid->addWidget(l, row, column, column == 0 ? Qt::AlignLeft : Qt::AlignRight);
     return l;
   };
@@ -382,10 +386,12 @@ void Card::trainSpeeds(const Coupling& coupling) {
   int row = 1;
   for (const auto& r : table->rows) {
     auto* name = cell(row, 0, QString(), false);
-    name->setText(name->fontMetrics().elidedText(q(r.value), Qt::ElideMiddle, 96));
+    name->setText(name->fontMetrics().elidedText(q(r.value), Qt::ElideMiddle, 84));
     name->setToolTip(q(r.value));
-    cell(row, 1, fixed(r.solved, 6), false)->setObjectName(QStringLiteral("solved ") + q(r.value));
-    cell(row, 2, fixed(r.willis, 6), false)->setObjectName(QStringLiteral("willis ") + q(r.value));
+    // a slide is told by its way a turn
+    const auto value = [&](double v) { return r.slides ? tr("%1 mm").arg(fixed(v * 2 * kPi * 1e3, 4)) : fixed(v, 6); };
+    cell(row, 1, value(r.solved), false)->setObjectName(QStringLiteral("solved ") + q(r.value));
+    cell(row, 2, value(r.willis), false)->setObjectName(QStringLiteral("willis ") + q(r.value));
     ++row;
   }
   grid->setColumnStretch(0, 1);
@@ -528,8 +534,10 @@ void Card::camLaw(QFormLayout* form, const Curve& curve) {
     const auto line = [&](const QString& label, const QString& value, const QString& name) {
       auto* l = new QLabel(value);
       l->setObjectName(name);
+      l->setToolTip(value);
       l->setTextInteractionFlags(Qt::TextSelectableByMouse);
       l->setFixedHeight(24);
+      l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
       report->addRow(formLabel(label), l);
     };
     const bool linear = c.cam->form == elements::CamSpec::Form::linear;

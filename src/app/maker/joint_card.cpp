@@ -193,7 +193,7 @@ void JointCard::fill(const Content& c) {
   connect(moves, &QCheckBox::toggled, this, [this](bool on) { emit moveToggled(on); });
   column()->addWidget(moves);
   addEnd(c.making ? tr("Make") : tr("Done"));
-  adjustSize();
+  fit();
   focusAgain(focused);
 }
 

@@ -177,6 +177,7 @@ void MachineCard::start(What what) {
   differential_.width = length(6);
   stage_.name = freeName(base_->links, "stage sun") == "stage sun" ? "stage" : freeName(base_->links, "stage");
   make();
+  fill();
   openBeside(QPointF(scene_.width() - 20.0, 60));
   setFocus();
   session_.say(tr("Give the figures; Enter keeps what was made, Esc takes it back"));
@@ -195,6 +196,7 @@ void MachineCard::editGears(Id coupling) {
   if (const auto plain = withGears(*base_, gear_, poses_); plain.ok())
     gear_.flip = findById(plain->couplings, coupling)->flip != was->flip;
   make();
+  fill();
   openBeside(QPointF(scene_.width() - 20.0, 60));
   setFocus();
 }
@@ -253,6 +255,7 @@ void MachineCard::whole(QFormLayout* form, const QString& label, const QString& 
   s->setObjectName(name);
   s->setAccessibleName(label);
   s->setRange(0, 2000);
+  s->setButtonSymbols(QAbstractSpinBox::NoButtons);
   s->setValue(value);
   s->setKeyboardTracking(false);
   connect(s, &QSpinBox::valueChanged, this, [this, &value](int v) {
@@ -329,10 +332,7 @@ void MachineCard::fill() {
   }
   addEnd(tr("Keep"));
   filling_ = false;
-  adjustSize();
-  // within the scene, whatever it has grown to
-  if (parentWidget() && geometry().bottom() > parentWidget()->height() - 8)
-    move(x(), std::max(8, parentWidget()->height() - 8 - height()));
+  fit();
   focusAgain(focused);
 }
 
@@ -387,9 +387,8 @@ void MachineCard::fillGears() {
   }
   number(form, tr("Backlash"), QStringLiteral("backlash"), gear_.backlash, dimension::kLength);
   if (!rack) {
-    const bool shifts = gear_.kind == Kind::spur || gear_.kind == Kind::ring;
-    box(form, shifts ? tr("move the second shaft (else shift its teeth)") : tr("move the second shaft into place"),
-        QStringLiteral("move axis"), gear_.moveAxis, [this](bool on) { gear_.moveAxis = on; });
+    box(form, tr("move the second shaft to fit"), QStringLiteral("move axis"), gear_.moveAxis,
+        [this](bool on) { gear_.moveAxis = on; });
   }
   auto* row = addRow();
   addButton(row, tr("Flip"), tr("It turns the wrong way round: change the sense (R)"), QStringLiteral("flip"),

@@ -123,7 +123,7 @@ void PlacingCard::fill() {
     form->addRow(l, f);
   }
   addEnd(tr("Keep"));
-  adjustSize();
+  fit();
   focusAgain(focused);
 }
 

@@ -49,6 +49,17 @@ void FloatCard::openBeside(const QPointF& at) {
   setFocus();
 }
 
+void FloatCard::fit() {
+  if (isVisible())
+    for (auto* w : findChildren<QWidget*>(Qt::FindDirectChildrenOnly))
+      if (w->isHidden() && !w->testAttribute(Qt::WA_WState_ExplicitShowHide)) w->show();
+  layout()->activate();
+  adjustSize();
+  // within the scene, whatever it has grown to
+  if (parentWidget() && isVisible() && geometry().bottom() > parentWidget()->height() - 8)
+    move(x(), std::max(8, parentWidget()->height() - 8 - height()));
+}
+
 void FloatCard::mousePressEvent(QMouseEvent*) {}  // clicks do not fall through to the scene
 
 void FloatCard::keyPressEvent(QKeyEvent* e) {

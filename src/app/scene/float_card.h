@@ -33,6 +33,8 @@ class FloatCard : public QFrame {
   QPushButton* addButton(QHBoxLayout* row, const QString& text, const QString& tip, const QString& objectName,
                          std::function<void()> press);
   void addEnd(const QString& confirm);
+  /// As high as its content, which was just put in: on an open card that counts only once it is shown.
+  void fit();
   /// Takes everything but the title out.
   void clear();
   QVBoxLayout* column() { return column_; }

@@ -141,6 +141,11 @@ Result<TrainTable> trainTable(const Mechanism& mechanism, const Symbol& input) {
     out.joint = j.id;
     out.value = j.name + "." + infoOf(j.kind).values[static_cast<std::size_t>(ref.second)].name;
     out.willis = speed;
+    const auto slides = [&](const Ref& v) {
+      const auto& of = r->joints[static_cast<std::size_t>(v.first)];
+      return dimensionOf(infoOf(of.kind).values[static_cast<std::size_t>(v.second)]) == dimension::kLength;
+    };
+    out.slides = slides(ref) && !slides(in);
     for (std::size_t c = 0; c < result.columns.size(); ++c)
       if (result.columns[c].name == out.value + " rate") out.solved = result.rows.front()[c];
     table.rows.push_back(std::move(out));
