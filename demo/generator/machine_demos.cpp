@@ -174,8 +174,8 @@ bool crozeCutter(const std::filesystem::path& folder) {
       {{"name", "gentle"},
        {"gauge", "feed acceleration"},
        {"measure", "always"},
-       {"min", "-60 mm/s^2"},
-       {"max", "60 mm/s^2"}}};
+       {"min", "-65 mm/s^2"},
+       {"max", "65 mm/s^2"}}};
   j["runs"] = {{{"name", "one groove"},
                 {"duration", "6 s"},
                 {"steps", 360},

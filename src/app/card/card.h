@@ -57,6 +57,8 @@ class Card : public QScrollArea {
   void showCurve(const model::Link& link, const model::Curve& curve);
   void camLaw(QFormLayout* form, const model::Curve& curve);
   void saveOutline(model::Id curve);
+  /// A worked-out figure; it never widens the card.
+  QLabel* figureLine(QFormLayout* form, const QString& label, const QString& value, const QString& name);
   void check(QFormLayout* form, const QString& text, const QString& name, bool now,
              std::function<model::Mechanism(bool)> change);
   void pickOne(QFormLayout* form, const QString& label, const QString& name,

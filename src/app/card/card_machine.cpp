@@ -263,6 +263,17 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   }
 }
 
+QLabel* Card::figureLine(QFormLayout* form, const QString& label, const QString& value, const QString& name) {
+  auto* l = new QLabel(value);
+  l->setObjectName(name);
+  l->setToolTip(value);
+  l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  l->setFixedHeight(24);
+  l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+  form->addRow(formLabel(label), l);
+  return l;
+}
+
 /// Contact ratio, base pitch, sliding, pins, and what is to be said against the pair.
 void Card::gearFigures(const Coupling& coupling) {
   const auto look = pairLook(*session_.mechanism(), coupling.id, session_.poses());
@@ -271,14 +282,7 @@ void Card::gearFigures(const Coupling& coupling) {
   if (!draft) return;
   auto* form = section(tr("Figures of the pair"));
   const auto line = [&](const QString& label, const QString& value, const QString& name) {
-    auto* l = new QLabel(value);
-    l->setObjectName(name);
-    l->setToolTip(value);
-    l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    l->setFixedHeight(24);
-    l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);  // never widens the card
-    form->addRow(formLabel(label), l);
-    return l;
+    return figureLine(form, label, value, name);
   };
   const double mm = 1e-3;
   const auto& a = look->first;
@@ -532,13 +536,7 @@ void Card::camLaw(QFormLayout* form, const Curve& curve) {
     const double limit = (c.cam->swing ? 45 : 30) * kDegree;
     const auto& r = session_.camReport(id, limit);
     const auto line = [&](const QString& label, const QString& value, const QString& name) {
-      auto* l = new QLabel(value);
-      l->setObjectName(name);
-      l->setToolTip(value);
-      l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-      l->setFixedHeight(24);
-      l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-      report->addRow(formLabel(label), l);
+      figureLine(report, label, value, name);
     };
     const bool linear = c.cam->form == elements::CamSpec::Form::linear;
     const auto where = [&](double at) {

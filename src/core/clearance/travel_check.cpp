@@ -279,7 +279,15 @@ Result<CheckGeometry> geometryFor(const Resolved& resolved, int run, shape::Shap
   CheckGeometry g;
   g.deflection = 0.5 * settings.accuracy;
   g.tolerance = 2 * g.deflection + settings.fitDepth;
+  // meshes of gears and threads take seconds: only where something is measured on them
+  const bool measured =
+      std::any_of(resolved.gauges.begin(), resolved.gauges.end(), [](const auto& x) { return x.kind == "clearance"; });
+  const bool needed = measured || wants(settings, "interference") || wants(settings, "clearance");
   for (const auto& link : resolved.links) {
+    if (!needed) {
+      g.links.push_back(std::make_shared<const LinkGeometry>());
+      continue;
+    }
     auto one = cache.get(link, store, g.deflection, g.tolerance, progress);
     if (!one.ok()) return one.error();
     g.links.push_back(*one);

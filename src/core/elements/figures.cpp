@@ -32,52 +32,41 @@ std::string gearFault(const GearSpec& g) {
 
 }  // namespace
 
-GearSpec gearOf(const std::vector<double>& f) {
+namespace {
+
+/// Where the figures that not all gears have stand in the order of a table; -1: it has none.
+struct Columns {
+  int shift, backlash, chamfer, addendum;  ///< dedendum and fillet follow the addendum
+};
+GearSpec toothed(const std::vector<double>& f, const Columns& at) {
+  const auto figure = [&](int i) { return i < 0 ? 0.0 : f[static_cast<std::size_t>(i)]; };
   GearSpec g;
   g.module = f[0];
   g.teeth = whole(f[1]);
   g.pressureAngle = f[2];
   g.helix = f[3];
   g.width = f[4];
-  g.shift = f[5];
-  g.backlash = f[9];
-  g.chamfer = f[10];
-  g.addendum = f[11];
-  g.dedendum = f[12];
-  g.fillet = f[13];
+  g.shift = figure(at.shift);
+  g.backlash = figure(at.backlash);
+  g.chamfer = figure(at.chamfer);
+  g.addendum = figure(at.addendum);
+  g.dedendum = figure(at.addendum + 1);
+  g.fillet = figure(at.addendum + 2);
   return g;
 }
 
-GearSpec ringOf(const std::vector<double>& f, double& rim) {
-  GearSpec g;
+}  // namespace
+
+GearSpec gearOf(const std::vector<double>& figures) { return toothed(figures, {5, 9, 10, 11}); }
+
+GearSpec ringOf(const std::vector<double>& figures, double& rim) {
+  GearSpec g = toothed(figures, {5, 7, -1, 8});
   g.internal = true;
-  g.module = f[0];
-  g.teeth = whole(f[1]);
-  g.pressureAngle = f[2];
-  g.helix = f[3];
-  g.width = f[4];
-  g.shift = f[5];
-  g.backlash = f[7];
-  g.addendum = f[8];
-  g.dedendum = f[9];
-  g.fillet = f[10];
-  rim = f[6] > 0 ? f[6] : gearSize(g).rootRadius + 2.5 * g.module;
+  rim = figures[6] > 0 ? figures[6] : gearSize(g).rootRadius + 2.5 * g.module;
   return g;
 }
 
-GearSpec rackOf(const std::vector<double>& f) {
-  GearSpec g;
-  g.module = f[0];
-  g.teeth = whole(f[1]);
-  g.pressureAngle = f[2];
-  g.helix = f[3];
-  g.width = f[4];
-  g.backlash = f[6];
-  g.addendum = f[7];
-  g.dedendum = f[8];
-  g.fillet = f[9];
-  return g;
-}
+GearSpec rackOf(const std::vector<double>& figures) { return toothed(figures, {-1, 6, -1, 7}); }
 
 BevelSpec bevelOf(const std::vector<double>& f) { return {f[0], whole(f[1]), f[2], f[3], f[4], f[6], f[7], f[8]}; }
 

@@ -264,16 +264,19 @@ class GearMaker {
     return Done{};
   }
 
+  /// Where the two axes come nearest to one another, on each.
+  std::pair<Vec3, Vec3> nearest() const {
+    const Pose &a = shaft_[0].frame, &b = shaft_[1].frame;
+    const Vec3 za = a.R.col(2), zb = b.R.col(2), across = za.cross(zb), d = b.p - a.p;
+    const double square = across.squaredNorm();
+    return {a.p + d.cross(zb).dot(across) / square * za, b.p + d.cross(za).dot(across) / square * zb};
+  }
   Status bevel() {
     Shaft &a = shaft_[0], &b = shaft_[1];
     const Vec3 za = a.frame.R.col(2), zb = b.frame.R.col(2);
     const Vec3 across = za.cross(zb);
     if (across.norm() < 0.05) return Error{"gear-axes", "", "the axes are parallel; make a spur pair of them"};
-    // where the axes come nearest to one another
-    const Vec3 d = b.frame.p - a.frame.p;
-    const double square = across.squaredNorm();
-    const double ta = d.cross(zb).dot(across) / square, tb = d.cross(za).dot(across) / square;
-    const Vec3 onA = a.frame.p + ta * za, onB = b.frame.p + tb * zb;
+    const auto [onA, onB] = nearest();
     if ((onA - onB).norm() > 1e-9) {
       if (!d_.moveAxis) return cantMove((onA - onB).norm(), 0);
       move(onA - onB);
@@ -326,17 +329,15 @@ class GearMaker {
       if (!d_.moveAxis) return cantMove(have, want);
       move((want - have) * n);
     }
-    const Vec3 d = b.frame.p - a.frame.p;
-    const double square = across.squaredNorm();
-    const double ta = d.cross(zb).dot(across) / square, tb = d.cross(za).dot(across) / square;
+    const auto [onA, onB] = nearest();
     const Vec3 v1 = t1 * std::cos(ga.helix) - za * std::sin(ga.helix),
                v2 = t2 * std::cos(gb.helix) - zb * std::sin(gb.helix);
     const double sense = v1.dot(v2) > 0 ? 1 : -1;
     const Vec3 xa = a.frame.R.col(0);
     const double turn = std::atan2(xa.dot(t1), xa.dot(n));
     const double other = sense * turn * ga.teeth / gb.teeth + kPi / gb.teeth;
-    const Pose first = frameFrom(a.frame.p + ta * za, za, xa);
-    const Pose second = frameFrom(b.frame.p + tb * zb, zb, std::cos(other) * -n + std::sin(other) * t2);
+    const Pose first = frameFrom(onA, za, xa);
+    const Pose second = frameFrom(onB, zb, std::cos(other) * -n + std::sin(other) * t2);
     if (d_.kind == Kind::worm) {
       std::map<std::string, Field> f{{"module", d_.module}, {"starts", d_.teeth[0]}, {"lead angle", d_.helix}};
       // long enough for its wheel's teeth

@@ -234,8 +234,8 @@ TEST(MachineElements, BarrelAndLinearCams) {
   }
 }
 
-/// A plate whose outline is a rounded hexagon: six lines and six arcs, one of the corners turned off by a kink.
-TopoDS_Shape rounded(double kink) {
+/// A plate whose outline is a rounded hexagon: six lines and six arcs.
+TopoDS_Shape rounded() {
   const double side = 40, r = 8;
   BRepBuilderAPI_MakeWire wire;
   std::vector<gp_Pnt> from, to, centre;
@@ -247,16 +247,6 @@ TopoDS_Shape rounded(double kink) {
     from.push_back(at(a - kPi / 6));
     centre.push_back(at(a));
     to.push_back(at(a + kPi / 6));
-  }
-  // a kink: the straight piece after corner 2 ends a little off, so that the next arc begins at an angle
-  if (kink != 0) {
-    const double length = to[2].Distance(from[3]);
-    gp_Vec along(to[2], from[3]);
-    along.Normalize();
-    const gp_Vec across(-along.Y(), along.X(), 0);
-    to[2].Translate(across * (std::tan(kink) * length));
-    centre[2] =
-        gp_Pnt((from[2].XYZ() + to[2].XYZ()) / 2 + gp_Vec(from[2], to[2]).Crossed(gp::DZ()).Normalized().XYZ() * 1.0);
   }
   for (int k = 0; k < 6; ++k) {
     const auto i = static_cast<std::size_t>(k), next = (i + 1) % 6;
@@ -278,7 +268,7 @@ int faceAtTop(const SolidPtr& s) {
 }
 
 TEST(EdgeCurve, TwelveTangentPiecesAreOneClosedCurve) {
-  const SolidPtr solid = solidOf(rounded(0));
+  const SolidPtr solid = solidOf(rounded());
   const int top = faceAtTop(solid);
   ASSERT_GE(top, 0);
   const auto around = edgesAround(solid, top);
@@ -300,22 +290,77 @@ TEST(EdgeCurve, TwelveTangentPiecesAreOneClosedCurve) {
   EXPECT_NEAR((*curve)->lengthTo((*curve)->high()), 6 * side + 2 * kPi * 0.008, 1e-9);
 }
 
-TEST(EdgeCurve, AKinkIsReportedWithPlaceAndAngle) {
-  const double kink = 0.5 * kDegree;
-  const SolidPtr solid = solidOf(rounded(kink));
-  std::vector<std::string> remarks;
-  const auto around = edgesAround(solid, faceAtTop(solid));
-  const auto curve = edgeCurve(solid, around, Pose{}, "cam/rim", &remarks);
-  // the plane z = 10 mm is not the seat's
-  ASSERT_FALSE(curve.ok());
-  EXPECT_THAT(curve.error().text, testing::HasSubstr("leaves the plane"));
-  const auto good = edgeCurve(solid, around, planeOfEdges(solid, around)->inverse(), "cam/rim", &remarks);
-  if (good.ok()) {
-    ASSERT_FALSE(remarks.empty());
-    EXPECT_THAT(remarks, testing::Contains(testing::HasSubstr("kink of 0.5 degrees")));
-  } else {
-    EXPECT_THAT(good.error().text, testing::HasSubstr("kink"));
+/// A plate whose upper edge winds in twelve pieces, lines and arcs in turn, all tangent but after one of them.
+TopoDS_Shape winding(int kinked, double kink, gp_Pnt& place) {
+  BRepBuilderAPI_MakeWire wire;
+  gp_Pnt at(0, 0, 0);
+  const gp_Pnt start = at;
+  double heading = 0.1;
+  const auto on = [&](double angle, double length) {
+    return gp_Pnt(at.X() + length * std::cos(angle), at.Y() + length * std::sin(angle), 0);
+  };
+  for (int i = 0; i < 12; ++i) {
+    gp_Pnt end;
+    if (i % 2 == 0) {
+      end = on(heading, 10);
+      wire.Add(BRepBuilderAPI_MakeEdge(at, end));
+    } else {
+      const double turn = (i % 4 == 1 ? -1 : 1) * 30 * kDegree, radius = 8;
+      const auto along = [&](double share) {  // chord of a part of the arc
+        return on(heading + 0.5 * share * turn, 2 * radius * std::sin(0.5 * share * std::abs(turn)));
+      };
+      end = along(1);
+      wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(at, along(0.5), end).Value()));
+      heading += turn;
+    }
+    at = end;
+    if (i + 1 == kinked) {
+      heading += kink;
+      place = at;
+    }
   }
+  const gp_Pnt low(at.X(), -60, 0), corner(start.X(), -60, 0);
+  wire.Add(BRepBuilderAPI_MakeEdge(at, low));
+  wire.Add(BRepBuilderAPI_MakeEdge(low, corner));
+  wire.Add(BRepBuilderAPI_MakeEdge(corner, start));
+  return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire.Wire()).Face(), gp_Vec(0, 0, 10)).Shape();
+}
+
+TEST(EdgeCurve, AKinkIsReportedWithPlaceAndAngle) {
+  gp_Pnt place;
+  const SolidPtr solid = solidOf(winding(7, 0.5 * kDegree, place));
+  const auto around = edgesAround(solid, faceAtTop(solid));
+  ASSERT_EQ(around.size(), 15u);
+  // the piece of the chain that is nearest to the kink finds the eleven others, kink and all
+  std::vector<int> chain;
+  for (int e : around)
+    if (chain.size() < 12) chain = tangentEdges(solid, e);
+  ASSERT_EQ(chain.size(), 12u);
+  std::vector<std::string> remarks;
+  EXPECT_THAT(edgeCurve(solid, chain, Pose{}, "cam/rim", &remarks).error().text,
+              testing::HasSubstr("leaves the plane"));
+  const Pose top{Mat3::Identity(), Vec3(0, 0, -0.01)};
+  const auto curve = edgeCurve(solid, chain, top, "cam/rim", &remarks);
+  ASSERT_TRUE(curve.ok()) << curve.error().text;
+  ASSERT_EQ(remarks.size(), 1u);
+  EXPECT_THAT(remarks[0], testing::HasSubstr("a kink of 0.5 degrees"));
+  const std::size_t at = remarks[0].find("at (");
+  ASSERT_NE(at, std::string::npos) << remarks[0];
+  EXPECT_NEAR(std::stod(remarks[0].substr(at + 4)), place.X(), 1e-3);
+  EXPECT_EQ((*curve)->corners().size(), 12u);
+  // a tangent one has nothing to be remarked, a sharper one is refused
+  remarks.clear();
+  const SolidPtr smooth = solidOf(winding(7, 0, place));
+  std::vector<int> whole;
+  for (int e : edgesAround(smooth, faceAtTop(smooth)))
+    if (whole.size() < 12) whole = tangentEdges(smooth, e);
+  EXPECT_TRUE(edgeCurve(smooth, whole, top, "cam/rim", &remarks).ok());
+  EXPECT_TRUE(remarks.empty());
+  const SolidPtr sharp = solidOf(winding(7, 10 * kDegree, place));
+  std::vector<int> all = edgesAround(sharp, faceAtTop(sharp));
+  const auto refused = edgeCurve(sharp, all, top, "cam/rim", &remarks);
+  ASSERT_FALSE(refused.ok());
+  EXPECT_THAT(refused.error().text, testing::HasSubstr("kink"));
 }
 
 /// An eccentric cut from a plate: its rim, picked as an edge, drives a follower like the circle that it is.
