@@ -99,6 +99,14 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
     out = changedSeat(m, id, [&](Seat& s) { s.name = name; });
     found = true;
   }
+  if (const auto curve = findCurve(m, id)) {
+    const auto other = findByName(curve->link->curves, name);
+    if (other && other->id != id)
+      error = {"name", name, fmt::format("the link {} has a curve '{}' already", curve->link->name, name)};
+    out = changedLink(m, curve->link->id,
+                      [&](Link& l) { change<Curve>(l.curves, id, [&](Curve& c) { c.name = name; }); });
+    found = true;
+  }
   if (!error.text.empty()) return error;
   if (!found) return Error{"name", name, "there is nothing to rename"};
   return out;
@@ -134,8 +142,12 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
           for (const Field& f : p) visit(f, "curve " + l->name + "/" + c->name);
         for (const Field& f : piece.centre) visit(f, "curve " + l->name + "/" + c->name);
       }
-      for (const auto& row : c->rows)
+      for (const auto& row : c->rows) {
         for (const auto& [key, f] : row.figures) visit(f, "curve " + l->name + "/" + c->name);
+        for (const Field& f : row.list) visit(f, "curve " + l->name + "/" + c->name);
+        for (const Pair& p : row.points)
+          for (const Field& f : p) visit(f, "curve " + l->name + "/" + c->name);
+      }
     }
   }
   for (const auto& j : m.joints) {
@@ -375,9 +387,16 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
     changeAll(l.curves, [&](Curve& c) {
       for (auto& [key, f] : c.figures)
         if (key[0] != 'u' || c.kind != "formula") rewrite(f, dimension::kLength);
-      for (auto& row : c.rows)
+      for (auto& row : c.rows) {
         for (auto& [key, f] : row.figures)
           if (const auto d = camRowDimension(c, row.law, key)) rewrite(f, *d);
+        const auto over = camRowDimension(c, row.law, "over"), lift = camRowDimension(c, row.law, "lift");
+        for (Field& f : row.list) rewrite(f, *lift);
+        for (Pair& p : row.points) {
+          rewrite(p[0], *over);
+          rewrite(p[1], *lift);
+        }
+      }
       for (auto& piece : c.pieces) {
         for (Pair& p : piece.points)
           for (Field& f : p) rewrite(f, dimension::kLength);

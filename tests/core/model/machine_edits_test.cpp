@@ -465,6 +465,48 @@ TEST(CamMaker, EveryFollowerComesBackToItsLaw) {
   }
 }
 
+// Other document units rewrite plain numbers of all kinds of figures; every size stays.
+TEST(MachineFigures, KeepTheirSizesInOtherUnits) {
+  for (const char* name : {"croze-cutter", "cask-turner", "head-clamp", "bung-borer"}) {
+    const auto m = io::loadCoop(std::string(COOPERAGE_DEMO) + "/" + name + "/" + name + ".coop");
+    ASSERT_TRUE(m.ok()) << m.error().text;
+    DocumentUnits units = m->units;
+    units.length = "in";
+    units.angle = "rad";
+    const auto a = resolve(*m), b = resolve(withUnits(*m, units));
+    ASSERT_TRUE(a.ok()) << a.error().text;
+    ASSERT_TRUE(b.ok()) << name << ": " << b.error().text;
+    for (std::size_t l = 0; l < a->links.size(); ++l)
+      for (std::size_t k = 0; k < a->links[l].bodies.size(); ++k)
+        for (std::size_t i = 0; i < a->links[l].bodies[k].figures.size(); ++i)
+          EXPECT_NEAR(b->links[l].bodies[k].figures[i], a->links[l].bodies[k].figures[i],
+                      1e-9 * (1e-3 + std::abs(a->links[l].bodies[k].figures[i])))
+              << name << ' ' << a->links[l].bodies[k].name << ' ' << i;
+    for (std::size_t c = 0; c < a->curveList.size(); ++c)
+      for (double u : {0.3, 2.0, 4.4})
+        EXPECT_LT((a->curveList[c].curve->at(u)[0] - b->curveList[c].curve->at(u)[0]).norm(), 1e-10) << name;
+    for (std::size_t c = 0; c < a->couplings.size(); ++c)
+      for (std::size_t i = 0; i < a->couplings[c].coefficients.size(); ++i)
+        EXPECT_NEAR(b->couplings[c].coefficients[i], a->couplings[c].coefficients[i], 1e-9) << name;
+  }
+}
+
+TEST(MachineFigures, CurvesAreRenamedAndTakenAwayWithWhatHangsOnThem) {
+  const auto m = io::loadCoop(std::string(COOPERAGE_DEMO) + "/croze-cutter/croze-cutter.coop").value();
+  const auto link = findByName(m.links, "cam shaft");
+  const Id curve = link->curves.at(0)->id;
+  const auto named = renamed(m, curve, "feed law");
+  ASSERT_TRUE(named.ok()) << named.error().text;
+  EXPECT_EQ(findCurve(*named, curve)->curve->name, "feed law");
+  EXPECT_THAT(io::writeCoop(*named), testing::HasSubstr("cam shaft/feed law"));
+  const auto gone = removed(m, {curve});
+  ASSERT_TRUE(gone.ok()) << gone.error().text;
+  EXPECT_TRUE(gone->camPairs.empty());
+  for (const auto& b : findByName(gone->links, "cam shaft")->bodies) EXPECT_NE(b->kind, BodyKind::cam);
+  for (const auto& g : gone->gauges) EXPECT_NE(g->name, "pressure angle");
+  EXPECT_TRUE(resolve(*gone).ok());
+}
+
 RC_GTEST_PROP(GearMaker, AnyPairMeshesWhereverItsShaftsStand, ()) {
   const int za = *rc::gen::inRange(12, 40), zb = *rc::gen::inRange(12, 80);
   const double angle = *rc::gen::inRange(-31, 31) * 0.1;
