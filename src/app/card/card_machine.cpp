@@ -122,7 +122,7 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   const auto& m = *session_.mechanism();
   const auto one = [&](const QString& label, std::size_t i, const Dimension& d) {
     figure(form, label, coupling.figures[i], d, [this, id, i](const Field& f) {
-      return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.figures[i] = f; });
+      return withCouplingFigure(*session_.mechanism(), id, i, f, session_.poses());
     });
   };
   const auto dimensionOfValue = [&](const Symbol& s) {

@@ -300,4 +300,35 @@ Result<Mechanism> withScrew(const Mechanism& m, ScrewDraft& d, const std::vector
   return out;
 }
 
+Mechanism withCouplingFigure(const Mechanism& m, Id id, std::size_t which, const Field& figure,
+                             const std::vector<Pose>& poses) {
+  Mechanism out = changed<Coupling>(m, &Mechanism::couplings, id, [&](Coupling& c) { c.figures[which] = figure; });
+  const auto c = findById(m.couplings, id);
+  if (!c || c->bodies.empty()) return out;
+  if (c->kind == CouplingKind::gear) {
+    auto draft = gearDraftOf(m, id);
+    if (!draft || which > 1) return out;
+    if (const auto plain = withGears(m, *draft, poses); plain.ok())
+      draft->flip = findById(plain->couplings, id)->flip != c->flip;
+    draft->teeth[which] = figure;
+    auto made = withGears(m, *draft, poses);
+    return made.ok() ? std::move(made).value() : out;
+  }
+  if (c->kind == CouplingKind::belt && which < c->bodies.size())
+    return changedBody(out, c->bodies[which], [&](Body& b) { b.figures[c->teeth ? "teeth" : "radius"] = figure; });
+  if (c->kind == CouplingKind::screw) {
+    // the screw's own lead tells its hand, the coupling's the sense in which values count
+    const auto lead = evaluateField(m, figure, dimension::kLength),
+               was = evaluateField(m, c->figures[0], dimension::kLength);
+    if (!lead.ok() || !was.ok() || *lead == 0) return out;
+    return changedBody(out, c->bodies[0], [&](Body& b) {
+      const auto own = evaluateField(m, b.figures["lead"], dimension::kLength);
+      if (!own.ok()) return;
+      const double sign = (*own > 0) == (*was > 0) ? 1 : -1;
+      b.figures["lead"] = figureOf(sign * *lead, dimension::kLength, m.units);
+    });
+  }
+  return out;
+}
+
 }  // namespace cooperage::model

@@ -53,6 +53,11 @@ struct GearDraft {
 Result<Mechanism> withGears(const Mechanism& m, const GearDraft& draft, const std::vector<Pose>& poses);
 /// The draft from which a coupling with its bodies could be made again; none if it has no bodies.
 std::optional<GearDraft> gearDraftOf(const Mechanism& m, Id coupling);
+/// A figure of a coupling (teeth, a radius, a lead) with the elements that were made for it: gears are made again at
+/// their distance and phase, pulleys, sprockets and screws take the figure too. Where gears can't be made so, only the
+/// coupling is changed.
+Mechanism withCouplingFigure(const Mechanism& m, Id coupling, std::size_t which, const Field& figure,
+                             const std::vector<Pose>& poses);
 /// Figures of the pair as it stands, for its card; error if the bodies are gone.
 struct PairLook {
   elements::GearSpec first, second;

@@ -465,6 +465,30 @@ TEST(CamMaker, EveryFollowerComesBackToItsLaw) {
   }
 }
 
+// A figure typed in the card of a coupling takes its elements along.
+TEST(MachineFigures, OfACouplingTakeItsElementsAlong) {
+  const auto m = shafts(0.05).read();
+  const auto d = draft(m, GearDraft::Kind::spur, 17, 34);
+  const auto pair = withGears(m, d, homePoses(m)).value();
+  const auto more = withCouplingFigure(pair, d.coupling, 1, Field(51), homePoses(pair));
+  expectMesh(more, d.coupling);
+  EXPECT_EQ(pairLook(more, d.coupling, homePoses(more))->second.teeth, 51);
+  EXPECT_NEAR(last(runFirst(more), "out.turn rate"), -1.0 / 3, 1e-12);
+  // teeth that can't be change the coupling alone, and the resolver names them
+  EXPECT_EQ(findById(withCouplingFigure(pair, d.coupling, 1, Field(2), homePoses(pair)).couplings, d.coupling)
+                ->figures[1]
+                .number,
+            2);
+  BeltDraft belt;
+  belt.joints = {jointOf(m, "in"), jointOf(m, "out")};
+  belt.sizes = {Field(0.01), Field(0.02)};
+  belt.width = Field(0.01);
+  const auto driven = withBelt(m, belt, homePoses(m)).value();
+  const auto wider = withCouplingFigure(driven, belt.coupling, 0, Field(0.015), homePoses(driven));
+  EXPECT_EQ(findBody(wider, belt.bodies[0])->body->figures.at("radius").number, 0.015);
+  EXPECT_NEAR(last(runFirst(wider), "out.turn rate"), 0.75, 1e-12);
+}
+
 // Other document units rewrite plain numbers of all kinds of figures; every size stays.
 TEST(MachineFigures, KeepTheirSizesInOtherUnits) {
   for (const char* name : {"croze-cutter", "cask-turner", "head-clamp", "bung-borer"}) {
