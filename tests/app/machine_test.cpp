@@ -289,6 +289,46 @@ TEST_F(Machine, APlanetaryStageIsMadeAndRefusedWithItsReason) {
   EXPECT_EQ(words(QStringLiteral("willis stage carrier.turn")), words(QStringLiteral("solved stage carrier.turn")));
 }
 
+TEST_F(Machine, ABeltIsLaidCrossedAndTypedWider) {
+  openPlain();
+  clickRow(QStringLiteral("in"));
+  clickRow(QStringLiteral("out"), Qt::ControlModifier);
+  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(MachineCard::What::belt)))->trigger();
+  settle();
+  ASSERT_TRUE(window.machine()->isOpen());
+  type(QStringLiteral("size 1"), QStringLiteral("20"));
+  type(QStringLiteral("size 2"), QStringLiteral("30"));
+  settle();
+  const double c = 0.070, r = 0.020, R = 0.030, a = std::asin((R - r) / c);
+  ASSERT_TRUE(session.beltPath(coupling().id));
+  EXPECT_NEAR(session.beltPath(coupling().id)->length, 2 * c * std::cos(a) + r * (kPi - 2 * a) + R * (kPi + 2 * a),
+              1e-9);
+  auto* crossed = find<QCheckBox>(QStringLiteral("crossed"));
+  ASSERT_TRUE(crossed);
+  crossed->click();
+  settle();
+  EXPECT_TRUE(coupling().flip);
+  type(QStringLiteral("size 2"), QStringLiteral("60"));
+  settle();
+  EXPECT_THAT(words(QStringLiteral("machine problem")).toStdString(), testing::HasSubstr("overlap"));
+  EXPECT_EQ(coupling().figures[1].number, 30) << "what can't be made leaves the last that could";
+  type(QStringLiteral("size 2"), QStringLiteral("30"));
+  settle();
+  enterOn(window.machine());
+  const Id in = findByName(session.mechanism()->joints, "in")->id;
+  ASSERT_TRUE(session.beginJog(in, 0));
+  session.jogTo(0.6);
+  EXPECT_NEAR(turnOf("out"), -0.4, 1e-9);
+  session.endJog();
+  session.goHome();
+  // a radius typed in the coupling's card takes the pulley along
+  session.select({coupling().id});
+  settle();
+  type(QStringLiteral("Radius 1"), QStringLiteral("25"));
+  settle();
+  EXPECT_EQ(findBody(*session.mechanism(), coupling().bodies.at(0))->body->figures.at("radius").number, 25);
+}
+
 TEST_F(Machine, AnOutlinePickedOnABodyBecomesACurve) {
   openPlain();
   ASSERT_TRUE(session.apply(QStringLiteral("Add"), changedLink(*session.mechanism(), linkId("driver"), [](Link& l) {

@@ -171,6 +171,53 @@ TEST(MachineElements, FiguresThatCantBeAreNamedWithTheMend) {
               testing::HasSubstr("80 degrees"));
 }
 
+/// One wrong figure at a time: which is named, and the right ones pass.
+TEST(MachineElements, EveryElementNamesItsWrongFigure) {
+  struct Wrong {
+    const char* element;
+    std::vector<double> good;
+    std::size_t at;
+    double value;
+    const char* word;
+  };
+  const double a = 20 * kDegree;
+  const std::vector<double> ring{2e-3, 60, a, 0, 0.012, 0, 0, 0, 1, 1.25, 0.38},
+      rack{2e-3, 9, a, 0, 0.012, 0, 0, 1, 1.25, 0.38}, bevel{3e-3, 20, 45 * kDegree, a, 0.01, 0, 0, 1, 1.25},
+      worm{2e-3, 1, 5 * kDegree, a, 0.04, 0, 0, 1, 1.25}, pulley{0.04, 0.02, 0.01, 0, 0.005},
+      sprocket{0.0127, 17, 0.0085, 0.007, 0.01}, screw{0.02, 0.004, 1, 0.1, 0, 0}, nut{0.03, 0.02, 0.016},
+      cam{0.01, 0.01, 0.02, 0.01, 0};
+  const Wrong cases[] = {{"gear", gear(24), 1, 3, "teeth must be 4"},
+                         {"gear", gear(24), 2, 45 * kDegree, "pressure angle"},
+                         {"gear", gear(24), 3, 85 * kDegree, "helix angle"},
+                         {"gear", gear(24, 0, 0, 0.012), 6, 0.03, "hub"},
+                         {"gear", gear(24), 7, 0.03, "hub"},
+                         {"gear", gear(24), 9, 4e-3, "no thickness"},
+                         {"gear", gear(24), 12, 13, "root circle"},
+                         {"ring-gear", ring, 1, 8, "teeth must be 12"},
+                         {"ring-gear", ring, 6, 0.05, "rim"},
+                         {"ring-gear", ring, 3, 60 * kDegree, "helix angle"},
+                         {"rack", rack, 2, 1 * kDegree, "pressure angle"},
+                         {"rack", rack, 1, 2.5, "whole number"},
+                         {"bevel-gear", bevel, 2, 1 * kDegree, "cone angle"},
+                         {"bevel-gear", bevel, 4, 0.05, "wider than the cone"},
+                         {"bevel-gear", bevel, 7, 2.5, "pointed"},
+                         {"worm", worm, 1, 0, "starts"},
+                         {"worm", worm, 2, 50 * kDegree, "lead angle"},
+                         {"pulley", pulley, 4, 0.05, "groove"},
+                         {"sprocket", sprocket, 1, 5, "teeth"},
+                         {"sprocket", sprocket, 2, 0.012, "pitch"},
+                         {"screw", screw, 1, 0.03, "deeper"},
+                         {"screw", screw, 3, 3, "400 turns"},
+                         {"nut", nut, 2, 0.04, "wide as the nut"},
+                         {"cam", cam, 1, 0.05, "hub"}};
+  for (const Wrong& c : cases) {
+    EXPECT_EQ(elements::elementFault(c.element, c.good), "") << c.element;
+    auto f = c.good;
+    f[c.at] = c.value;
+    EXPECT_THAT(elements::elementFault(c.element, f), testing::HasSubstr(c.word)) << c.element << ' ' << c.at;
+  }
+}
+
 /// A cam's link: its curve and a body of it.
 TEST(MachineElements, CamSolidsFollowTheirCurve) {
   Maker m;
