@@ -8,6 +8,7 @@
 #include "hoop_press.h"
 #include "machine_demos.h"
 #include "many_parts.h"
+#include "stave_lifter.h"
 
 int main(int argc, char** argv) {
   if (argc == 5)
@@ -18,5 +19,8 @@ int main(int argc, char** argv) {
   }
   const std::filesystem::path parts = std::filesystem::path(argv[1]) / "hoop-press" / "parts";
   std::filesystem::create_directories(parts);
-  return cooperage::demo::makeHoopPress(parts) && cooperage::demo::makeMachineDemos(argv[1]) ? 0 : 1;
+  return cooperage::demo::makeHoopPress(parts) && cooperage::demo::makeMachineDemos(argv[1]) &&
+                 cooperage::demo::makeStaveLifter(argv[1])
+             ? 0
+             : 1;
 }

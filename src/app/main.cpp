@@ -85,6 +85,10 @@ int main(int argc, char** argv) {
                                  QStringLiteral("X,Y"));
   const QCommandLineOption shelf(QStringLiteral("parts"), QStringLiteral("folder for the parts shelf"),
                                  QStringLiteral("FOLDER"));
+  const QCommandLineOption redesign(QStringLiteral("measure-travel"),
+                                    QStringLiteral("slide a parameter, zoom and cancel, and print how fast it is"),
+                                    QStringLiteral("PARAMETER"));
+  parser.addOption(redesign);
   for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps, action, shelf, measure, hover})
     parser.addOption(o);
   parser.process(application);
@@ -110,7 +114,7 @@ int main(int argc, char** argv) {
   }
   window.show();
   window.activateWindow();
-  const bool batch = parser.isSet(shot) || parser.isSet(fps) || parser.isSet(measure);
+  const bool batch = parser.isSet(shot) || parser.isSet(fps) || parser.isSet(measure) || parser.isSet(redesign);
   if (!parser.positionalArguments().isEmpty()) {
     QString problem;
     const auto hold = QObject::connect(&session, &Session::said, [&problem](const QString& text, bool error) {
@@ -135,6 +139,7 @@ int main(int argc, char** argv) {
 
   window.setAskBeforeLoss(false);
   settle(session, 200);
+  if (parser.isSet(redesign)) return measureTravel(session, window, parser.value(redesign)) ? 0 : 2;
   if (parser.isSet(measure)) return measureWindow(session, window, parser.value(measure)) ? 0 : 2;
   if (stageIndex >= 3 || parser.isSet(at) || parser.isSet(fps)) {
     if (static_cast<Stage>(stageIndex) == Stage::check)
@@ -163,7 +168,13 @@ int main(int argc, char** argv) {
       session.select({l->id});
     else if (const auto d = model::findByName(m.drives, name))
       session.select({d->id});
-    else if (const auto c = model::findByName(session.mechanism()->couplings, name))
+    else if (const auto g = model::findByName(m.gauges, name))
+      session.select({g->id});
+    else if (const auto run = model::findByName(m.runs, name)) {
+      session.setCurrentRun(run->id);
+      session.select({run->id});
+      settle(session, 50);
+    } else if (const auto c = model::findByName(session.mechanism()->couplings, name))
       session.select({c->id});
     else
       for (const auto& k : session.resolved().curveList)

@@ -19,6 +19,7 @@
 #include <QVBoxLayout>
 
 #include "card/card.h"
+#include "strip/chart.h"
 #include "maker/pick_bar.h"
 #include "maker/placing_card.h"
 #include "rail.h"
@@ -39,9 +40,10 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   shape_ = new ShapePanel(session_);
   join_ = new JoinPanel(session_, *maker_, *proposals_, *machine_);
   drive_ = new DrivePanel(session_);
-  run_ = new RunPanel(session_);
+  strip_ = new Strip(session_);
+  run_ = new RunPanel(session_, *maker_);
   check_ = new CheckPanel(session_);
-  hand_ = new HandOverPanel(session_, *scene_);
+  hand_ = new HandOverPanel(session_, *scene_, *strip_->lanes());
   panels_ = {shape_, join_, drive_, run_, check_, hand_};
   rail_ = new Rail(session_);
   rail_->watch(panels_);
@@ -53,7 +55,15 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
   connect(card_, &Card::editGears, machine_, &MachineCard::editGears);
   connect(maker_, &Maker::measured, &session_, [this](const QString& text) { session_.say(text); });
-  strip_ = new Strip(session_);
+  connect(card_, &Card::chartWanted, run_, [this](model::Id gauge) {
+    const auto& gauges = session_.mechanism()->gauges;
+    for (const auto& g : gauges)
+      if (g->id != gauge) {
+        run_->showChart()->setGauges(gauge, g->id);
+        return;
+      }
+    run_->showChart();
+  });
 
   auto* upper = new QSplitter(Qt::Horizontal);
   upper->setHandleWidth(1);
@@ -101,6 +111,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     fitStrip();
   });
   connect(strip_->camLanes(), &CamLanes::camChanged, this, &MainWindow::fitStrip);
+  connect(strip_->programmeLanes(), &ProgrammeLanes::driveChanged, this, &MainWindow::fitStrip);
   fitStrip();
   connect(&session_, &Session::said, this, &MainWindow::showMessage);
   connect(&session_, &Session::fileChanged, this, &MainWindow::refreshTitle);
@@ -277,22 +288,7 @@ void MainWindow::makeActions() {
   });
   a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")),
         [this] { session_.jobs().cancel(); });
-  a.add(QStringLiteral("steady"), tr("Drive steadily"), {}, [this] {
-    session_.setStage(Stage::drive);
-    drive_->addDrive(true);
-  });
-  a.add(QStringLiteral("go to"), tr("Drive to a value"), {}, [this] {
-    session_.setStage(Stage::drive);
-    drive_->addDrive(false);
-  });
-  a.add(QStringLiteral("play"), tr("&Play or pause"), QKeySequence(Qt::Key_Space), [this] { strip_->togglePlay(); });
-  a.add(QStringLiteral("to start"), tr("To the start"), QKeySequence(Qt::Key_Home), [this] { strip_->toStart(); });
-  a.add(QStringLiteral("to end"), tr("To the end"), QKeySequence(Qt::Key_End), [this] { strip_->toEnd(); });
-  a.add(QStringLiteral("step on"), tr("One step on"), QKeySequence(Qt::CTRL | Qt::Key_Right),
-        [this] { strip_->step(1); });
-  a.add(QStringLiteral("step back"), tr("One step back"), QKeySequence(Qt::CTRL | Qt::Key_Left),
-        [this] { strip_->step(-1); });
-  a.add(QStringLiteral("loop"), tr("Loop"), QKeySequence(Qt::Key_L), [this] { strip_->setLoop(true); });
+  makeTravelActions();
   a.add(QStringLiteral("fit"), tr("&Fit all"), QKeySequence(Qt::Key_F), [this] { scene_->fitAll(); });
   const struct {
     const char* id;
@@ -337,6 +333,83 @@ void MainWindow::makeActions() {
   });
 }
 
+/// Drives, runs, transport, gauges and what is saved of them.
+void MainWindow::makeTravelActions() {
+  Actions& a = *actions_;
+  using model::Purpose;
+  const std::tuple<const char*, QString, Purpose> kPurposes[] = {
+      {"steady", tr("Drive steadily"), Purpose::steady},
+      {"go to", tr("Drive to a value"), Purpose::goTo},
+      {"go by", tr("Drive by an amount"), Purpose::goBy},
+      {"swing", tr("Drive to and fro"), Purpose::swing},
+      {"follow table", tr("Follow a table"), Purpose::followTable},
+      {"follow formula", tr("Follow a formula in time"), Purpose::followFormula}};
+  for (const auto& [id, text, purpose] : kPurposes)
+    a.add(QLatin1String(id), text, {}, [this, p = purpose] {
+      session_.setStage(Stage::drive);
+      drive_->addDrive(p);
+    });
+  a.add(QStringLiteral("follow value"), tr("Follow another joint value"), {}, [this] {
+    session_.setStage(Stage::drive);
+    drive_->addFollower();
+  });
+  a.add(QStringLiteral("reverse drive"), tr("&Reverse the drive"), QKeySequence(QStringLiteral("Shift+R")),
+        [this] { drive_->reverseChosen(); });
+  a.add(QStringLiteral("compute all"), tr("Compute &all runs"), QKeySequence(QStringLiteral("Shift+F5")),
+        [this] { session_.startAllRuns(); });
+  a.add(QStringLiteral("duplicate run"), tr("D&uplicate the run"), QKeySequence(QStringLiteral("Ctrl+D")),
+        [this] { run_->duplicateRun(); });
+  a.add(QStringLiteral("refine"), tr("Refine the steps"), {}, [this] { session_.refineRun(); });
+  a.add(QStringLiteral("pin"), tr("Pin the curves to compare"), QKeySequence(QStringLiteral("Ctrl+B")),
+        [this] { session_.togglePin(); });
+  a.add(QStringLiteral("chart"), tr("One gauge against another"), QKeySequence(QStringLiteral("Ctrl+Y")),
+        [this] { run_->showChart(); });
+  for (const auto& [kind, text] : pickedGauges())
+    a.add(QStringLiteral("gauge ") + QLatin1String(kind), tr("Gauge: %1").arg(text),
+          QLatin1String(kind) == QLatin1String("distance") ? QKeySequence(QStringLiteral("A")) : QKeySequence(),
+          [this, k = std::string(kind)] {
+            if (session_.stage() != Stage::drive) session_.setStage(Stage::run);
+            maker_->startGauge(k);
+          });
+  a.add(QStringLiteral("add path"), tr("Path of a point"), QKeySequence(QStringLiteral("Shift+P")), [this] {
+    session_.setStage(Stage::run);
+    maker_->startPath();
+  });
+  a.add(QStringLiteral("play"), tr("&Play or pause"), QKeySequence(Qt::Key_Space), [this] { strip_->togglePlay(); });
+  a.add(QStringLiteral("play back"), tr("Play &backwards or pause"), QKeySequence(QStringLiteral("Shift+Space")),
+        [this] { strip_->togglePlayBack(); });
+  a.add(QStringLiteral("to start"), tr("To the start"), QKeySequence(Qt::Key_Home), [this] { strip_->toStart(); });
+  a.add(QStringLiteral("to end"), tr("To the end"), QKeySequence(Qt::Key_End), [this] { strip_->toEnd(); });
+  a.add(QStringLiteral("step on"), tr("One step on"), QKeySequence(Qt::CTRL | Qt::Key_Right),
+        [this] { strip_->step(1); });
+  a.add(QStringLiteral("step back"), tr("One step back"), QKeySequence(Qt::CTRL | Qt::Key_Left),
+        [this] { strip_->step(-1); });
+  a.add(QStringLiteral("next mark"), tr("To the next mark of the travel"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+Right")), [this] { strip_->toMark(1); });
+  a.add(QStringLiteral("previous mark"), tr("To the mark before"), QKeySequence(QStringLiteral("Ctrl+Shift+Left")),
+        [this] { strip_->toMark(-1); });
+  const auto toggle = [this](Strip::AtEnd how) { strip_->setAtEnd(strip_->atEnd() == how ? Strip::AtEnd::stop : how); };
+  a.add(QStringLiteral("loop"), tr("Loop"), QKeySequence(Qt::Key_L), [toggle] { toggle(Strip::AtEnd::loop); });
+  a.add(QStringLiteral("to and fro"), tr("Back and forth"), QKeySequence(QStringLiteral("Shift+L")),
+        [toggle] { toggle(Strip::AtEnd::toAndFro); });
+  a.add(QStringLiteral("slower"), tr("Play slower"), QKeySequence(Qt::Key_BracketLeft),
+        [this] { strip_->changeSpeed(-1); });
+  a.add(QStringLiteral("faster"), tr("Play faster"), QKeySequence(Qt::Key_BracketRight),
+        [this] { strip_->changeSpeed(1); });
+  a.add(QStringLiteral("zoom in"), tr("Zoom into the travel"), QKeySequence(Qt::Key_Plus), [this] {
+    if (const RunData* run = session_.run()) strip_->lanes()->zoom(0.5, run->travel->axisAt(session_.cursor()));
+  });
+  a.add(QStringLiteral("zoom out"), tr("Zoom out of the travel"), QKeySequence(Qt::Key_Minus), [this] {
+    if (const RunData* run = session_.run()) strip_->lanes()->zoom(2, run->travel->axisAt(session_.cursor()));
+  });
+  a.add(QStringLiteral("whole travel"), tr("Whole travel"), QKeySequence(Qt::Key_0),
+        [this] { strip_->lanes()->zoomWhole(); });
+  a.add(QStringLiteral("copy chart"), tr("&Copy the chart as a picture"), QKeySequence(QStringLiteral("Ctrl+Shift+C")),
+        [this] { hand_->copyLanes(); });
+  a.add(QStringLiteral("save chart"), tr("Save the c&hart\u2026"), {}, [this] { hand_->saveLanes(); });
+  a.add(QStringLiteral("print"), tr("&Print the chart\u2026"), QKeySequence::Print, [this] { hand_->printLanes(); });
+}
+
 void MainWindow::makeMenus() {
   auto* bar = new QWidget;
   auto* row = new QHBoxLayout(bar);
@@ -359,16 +432,21 @@ void MainWindow::makeMenus() {
     }
   };
   fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh", "-", "table",
-                     "picture", "-", "quit"});
+                     "picture", "save chart", "copy chart", "print", "-", "quit"});
   fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "box select", "select solids", "-", "search",
                      "filter", "select none"});
   fill(tr("&View"),
        {"fit",         "-",     "view corner", "view front", "view right", "view back", "view left", "view top",
         "view bottom", "-",     "look 0",      "look 1",     "look 2",     "look 3",    "-",         "marks joints",
         "marks seats", "lanes", "-",           "dark"});
-  fill(tr("&Mechanism"), {"propose", "add seat", "edit joint", "ways",      "measure", "-",        "take home",
-                          "home",    "-",        "steady",     "go to",     "-",       "compute",  "check",
-                          "cancel",  "-",        "play",       "step back", "step on", "to start", "to end"});
+  fill(tr("&Mechanism"),
+       {"propose", "add seat", "edit joint", "ways", "measure", "-", "take home", "home", "-", "steady", "go to", "swing",
+        "follow table", "follow formula", "reverse drive", "-", "compute", "compute all", "duplicate run", "check",
+        "cancel"});
+  fill(tr("&Travel"),
+       {"play", "play back", "step on", "step back", "to start", "to end", "next mark", "previous mark", "-", "loop",
+        "to and fro", "slower", "faster", "-", "zoom in", "zoom out", "whole travel", "-", "gauge distance",
+        "gauge angle", "gauge point-position", "gauge point-velocity", "add path", "-", "chart", "pin", "refine"});
   fill(tr("&Help"), {"about"});
   menus->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Preferred);
   row->addWidget(menus);
@@ -406,7 +484,7 @@ void MainWindow::fillRecent() {
 /// Lanes are for what moves: while shapes and joints are made, the scene has their room.
 void MainWindow::fitStrip() {
   const bool compact = !lanesAlways_ && (session_.stage() == Stage::shape || session_.stage() == Stage::join);
-  const bool low = compact && !strip_->showsCam();
+  const bool low = compact && !strip_->showsLaw();
   strip_->setCompact(compact);
   if (low == stripLow_) return;
   stripLow_ = low;

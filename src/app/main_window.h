@@ -53,6 +53,7 @@ class MainWindow : public QMainWindow {
 
  private:
   void makeActions();
+  void makeTravelActions();
   void makeMenus();
   void refreshTitle();
   void fitStrip();

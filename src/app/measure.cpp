@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QMouseEvent>
+#include <QSlider>
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
@@ -27,6 +28,68 @@ long trianglesOf(const TopoDS_Shape& shape) {
 }
 
 }  // namespace
+
+bool measureTravel(Session& session, MainWindow& window, const QString& parameter) {
+  const auto rest = [&] {
+    for (QElapsedTimer clock; !clock.isValid() || clock.elapsed() < 20000;) {
+      if (!clock.isValid()) clock.start();
+      QApplication::processEvents(QEventLoop::AllEvents, 2);
+      if (!session.jobs().busy() && !session.live().busy() && !session.isLoading()) break;
+    }
+  };
+  session.setStage(Stage::run);
+  rest();
+  auto* slider = window.findChild<QSlider*>(QStringLiteral("slide ") + parameter);
+  if (!slider || !session.run()) return false;
+  session.setCursor(0.4 * session.run()->result.travel.steps.back().t);
+  QApplication::processEvents();
+  QElapsedTimer clock;
+  slider->setSliderDown(true);
+  constexpr int kMoves = 60;
+  clock.start();
+  for (int i = 0; i < kMoves; ++i) {
+    slider->setValue(333 - 2 * (i < kMoves / 2 ? i : kMoves - i));
+    rest();
+    for (int k = 0; k < 3; ++k) QApplication::processEvents();  // what has been asked to be painted
+  }
+  std::printf("live_redesign_fps %.1f updates/s\n", kMoves * 1000.0 / static_cast<double>(clock.elapsed()));
+  slider->setSliderDown(false);
+  rest();
+  session.live().stop();
+  session.apply(QStringLiteral("steps"), model::changed<model::Run>(*session.mechanism(), &model::Mechanism::runs,
+                                                                    session.run()->id, [](model::Run& r) {
+                                                                      r.steps = 100000;
+                                                                      r.stepSize.reset();
+                                                                      r.stepRate.reset();
+                                                                    }));
+  session.live().stop();
+  session.startRun();
+  rest();
+  Lanes* lanes = window.strip()->lanes();
+  for (int k = 0; k < 5; ++k) QApplication::processEvents();
+  window.repaint();
+  double worst = 0;
+  for (int i = 0; i < 60; ++i) {
+    const double middle = 0.5 * (session.run()->result.axis.front() + session.run()->result.axis.back());
+    clock.start();
+    lanes->zoom(i < 30 ? 0.85 : 1 / 0.85, middle);
+    lanes->repaint();
+    worst = std::max(worst, static_cast<double>(clock.nsecsElapsed()) * 1e-6);
+  }
+  std::printf("strip_zoom_ms %.1f\n", worst);
+  double slowest = 0;
+  for (int share = 1; share <= 5; ++share) {
+    session.startRun();
+    for (clock.start(); clock.elapsed() < 25 * share && session.jobs().busy();)
+      QApplication::processEvents(QEventLoop::AllEvents, 2);
+    clock.start();
+    session.jobs().cancel();
+    while (session.jobs().busy() && clock.elapsed() < 20000) QApplication::processEvents(QEventLoop::AllEvents, 1);
+    slowest = std::max(slowest, static_cast<double>(clock.nsecsElapsed()) * 1e-6);
+  }
+  std::printf("run_cancel_ms %.1f\n", slowest);
+  return true;
+}
 
 bool measureWindow(Session& session, MainWindow& window, const QString& file) {
   QElapsedTimer clock, gapClock;

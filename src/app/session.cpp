@@ -26,13 +26,29 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
   Mechanism out = m;
   if (oldFolder == newFolder) return out;
   const QDir from(oldFolder), to(newFolder);
+  const auto moved = [&](std::string& name) {
+    if (name.empty()) return;
+    const QString file = q(name);
+    name = to.relativeFilePath(QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file)).toStdString();
+  };
   for (const auto& l : m.links)
     for (const auto& b : l->bodies)
-      if (b->kind == BodyKind::file)
-        out = changedBody(out, b->id, [&](Body& x) {
-          const QString file = q(x.file);
-          x.file = to.relativeFilePath(QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file)).toStdString();
-        });
+      if (b->kind == BodyKind::file) out = changedBody(out, b->id, [&](Body& x) { moved(x.file); });
+  const auto named = [](const std::vector<ProgrammeRow>& rows) {
+    return std::any_of(rows.begin(), rows.end(), [](const ProgrammeRow& r) { return !r.file.empty(); });
+  };
+  for (const auto& d : m.drives)
+    if (named(d->programme))
+      change<Drive>(out.drives, d->id, [&](Drive& x) {
+        for (auto& r : x.programme) moved(r.file);
+      });
+  for (const auto& p : m.programmes)
+    if (named(p->rows))
+      change<NamedProgramme>(out.programmes, p->id, [&](NamedProgramme& x) {
+        for (auto& r : x.rows) moved(r.file);
+      });
+  for (const auto& g : m.gauges)
+    if (!g->overFile.empty()) change<Gauge>(out.gauges, g->id, [&](Gauge& x) { moved(x.overFile); });
   return out;
 }
 
@@ -65,6 +81,13 @@ Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess) {
   connect(&undo_, &QUndoStack::cleanChanged, this, &Session::fileChanged);
   autosave_.setInterval(10000);
   connect(&autosave_, &QTimer::timeout, this, &Session::autosave);
+  recheck_.setSingleShot(true);
+  recheck_.setInterval(150);
+  connect(&recheck_, &QTimer::timeout, this, [this] {
+    if (!isCheckStale() || !homeProblem_.isEmpty() || jobs_.busy()) return;
+    startCheck();
+    rechecking_ = true;
+  });
   autosave_.start();
   playJoint_.setInterval(30);
   connect(&playJoint_, &QTimer::timeout, this, &Session::stepPlayJoint);
@@ -84,6 +107,7 @@ Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess) {
 
 Session::~Session() {
   jobs_.stop();
+  live_.stop();
   loader_.stop();
 }
 
@@ -120,7 +144,7 @@ void Session::setMechanism(MechanismPtr mechanism) {
         findBody(*mechanism_, id) || findById(mechanism_->drives, id) || findById(mechanism_->gauges, id) ||
         findById(mechanism_->requirements, id) || findById(mechanism_->runs, id) ||
         findById(mechanism_->parameters, id) || findById(mechanism_->couplings, id) ||
-        findById(mechanism_->camPairs, id) || findCurve(*mechanism_, id))
+        findById(mechanism_->camPairs, id) || findById(mechanism_->paths, id) || findCurve(*mechanism_, id))
       kept.push_back(id);
   const bool fewer = kept.size() != selection_.size();
   imported_.erase(std::remove_if(imported_.begin(), imported_.end(),
@@ -132,11 +156,22 @@ void Session::setMechanism(MechanismPtr mechanism) {
   ghosts_.clear();
   ways_.clear();
   takeSolids();
+  if (rechecking_ && jobs_.busy()) jobs_.stop();
+  rechecking_ = false;
+  // a short run follows the change at once: until it has come, the picture stays where the cursor is
+  const bool stays = atCursor_ && goesOnLive() && poses_.size() == resolved_->links.size();
+  const auto poses = poses_;
   workOut();
+  if (stays && homeProblem_.isEmpty()) {
+    poses_ = poses;
+    atCursor_ = true;
+  }
+  if (goesOnLive() && homeProblem_.isEmpty()) startLive();
   emit documentChanged();
   if (fewer) emit selectionChanged();
   emit posesChanged();
   loadGeometry();
+  if (check_ && checkTime_ < 4000 && homeProblem_.isEmpty()) recheck_.start();
 }
 
 /// Home pose and freedoms; milliseconds for what people build by hand.
@@ -160,7 +195,7 @@ void Session::workOut() {
       homeProblem_ = q(home.error().text);
     } else {
       home_ = std::move(home).value();
-      mobility_ = kinematics::analyse(*system_, *resolved_, *home_);
+      mobility_ = kinematics::analyse(*system_, withActingDrives(), *home_);
     }
   }
   showHome();
@@ -188,8 +223,14 @@ void Session::goHome() {
 
 void Session::newDocument() {
   jobs_.stop();
+  live_.stop();
   loader_.stop();
+  recheck_.stop();
   run_.reset();
+  before_.reset();
+  pinned_.reset();
+  results_.clear();
+  partial_.reset();
   check_.reset();
   envelope_.reset();
   solids_.clear();

@@ -7,6 +7,7 @@
 #include <QUndoStack>
 #include <map>
 #include <memory>
+#include <mutex>
 #include <optional>
 #include <set>
 
@@ -16,6 +17,7 @@
 #include "kinematics/drag.h"
 #include "kinematics/gauges.h"
 #include "kinematics/jog.h"
+#include "kinematics/readings.h"
 #include "kinematics/train.h"
 #include "model/edits.h"
 #include "model/grouping.h"
@@ -30,10 +32,41 @@ enum class Stage { shape, join, drive, run, check, handOver };
 /// A computed run with what it was computed from. Only the interface thread touches it once it is here.
 struct RunData {
   model::MechanismPtr source;
+  model::Id id = 0;  ///< of the run
   std::unique_ptr<kinematics::TravelRun> travel;
   std::unique_ptr<kinematics::Measurer> measurer;
   kinematics::RunResult result;
-  double milliseconds = 0;
+  double milliseconds = 0;  ///< of the travel alone
+  double wholeTime = 0;     ///< of all that was worked out, ms: short ones are done again by themselves
+  std::vector<kinematics::Coarseness> coarse;
+  std::vector<kinematics::PointPath> paths;  ///< one a path of the document
+  std::vector<std::vector<Pose>> ghosts;     ///< poses of all links
+  std::vector<Pose> nearest;                 ///< where it can't go on: the nearest pose, one joint open
+  std::vector<kinematics::RequirementResult> requirements;
+};
+
+/// Rows of a run that is being computed, as they come.
+class PartialRun {
+ public:
+  PartialRun(std::vector<kinematics::Column> columns, double from, double to)
+      : columns_(std::move(columns)), from_(from), to_(to) {}
+  void add(const std::vector<double>& row, double axis) {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    rows_.push_back(row);
+    axis_.push_back(axis);
+  }
+  /// Samples of a column so far.
+  kinematics::Samples samples(const std::string& column) const;
+  /// The run's travel axis from end to end.
+  double from() const { return from_; }
+  double to() const { return to_; }
+
+ private:
+  const std::vector<kinematics::Column> columns_;
+  const double from_, to_;
+  mutable std::mutex mutex_;
+  std::vector<std::vector<double>> rows_;
+  std::vector<double> axis_;
 };
 struct CheckData {
   model::MechanismPtr source;
@@ -109,6 +142,8 @@ class Session : public QObject {
   const QStringList& changedFiles() const { return changedFiles_; }
   /// Reads them anew (all files if none is known to have changed) and looks for the seats' geometry.
   void refreshGeometry();
+  /// A file as the document names it: from the document's folder.
+  QString relativeFile(const QString& path) const;
   /// Another file in the place of a body's.
   void exchangeBody(model::Id body, const QString& path);
   /// Cuts a body in two links.
@@ -164,12 +199,34 @@ class Session : public QObject {
 
   // --- run, check, envelope ---
   JobRunner& jobs() { return jobs_; }
+  /// Runs that are done again by themselves after a change.
+  JobRunner& live() { return live_; }
   int currentRun() const;
   void setCurrentRun(model::Id id);
   void startRun();
+  /// Computes every run; the present one is shown, the others are told in the ledger and shown when they are chosen.
+  void startAllRuns();
+  /// A run as it was last computed, or null; it may be older than the document.
+  const RunData* resultOf(model::Id run) const;
+  /// The run that curves are compared with: a pinned one, else the one before the last change.
+  const RunData* before() const { return pinned_ ? pinned_.get() : before_.get(); }
+  bool isPinned() const { return pinned_ != nullptr; }
+  /// Keeps the present curves to compare all later ones with, or lets them go.
+  void togglePin();
+  /// Rows that have come so far of a run that is being computed; null if none is.
+  std::shared_ptr<const PartialRun> partial() const { return partial_; }
+  /// True while the present curves are those before a change that is being computed.
+  bool isPending() const { return live_.busy() || recheck_.isActive(); }
+  /// More steps, so that the curves are as smooth as the motion.
+  void refineRun();
+  /// Mends of a travel that can't go on.
+  void turnBackAtLimit();
+  void moveStopAway();
   void startCheck();
   void startEnvelope(model::Id link, double clearance, double accuracy);
   RunData* run() const { return run_.get(); }
+  /// Index of a gauge's column in the table, or -1.
+  int columnOf(model::Id gauge) const;
   bool isRunStale() const { return run_ && run_->source != mechanism_; }
   const CheckData* check() const { return check_.get(); }
   bool isCheckStale() const { return check_ && check_->source != mechanism_; }
@@ -196,6 +253,7 @@ class Session : public QObject {
   void ghostsChanged();
   void resultsChanged();
   void cursorChanged();
+  void partialChanged();
   void said(const QString& text, bool error);
 
  private:
@@ -210,10 +268,13 @@ class Session : public QObject {
   void stepPlayJoint();
   void takeConfiguration(const kinematics::Configuration& c);
   kinematics::Configuration presentConfiguration();
-  QString relativeFile(const QString& path) const;
   void checkSeats(const std::vector<model::Id>& bodies, const QString& why);
   void watchFiles();
   void remember(const QString& path);
+  bool goesOnLive() const;
+  void startLive();
+  void takeRun(std::shared_ptr<RunData> run, bool quiet);
+  model::Resolved withActingDrives() const;
 
   model::MechanismPtr mechanism_;
   std::unique_ptr<model::Resolved> resolved_;
@@ -236,7 +297,13 @@ class Session : public QObject {
   kinematics::Configuration handPose_, poseBeforeDrag_;
   bool handBeforeDrag_ = false;
   model::Id currentRun_ = 0;
-  std::unique_ptr<RunData> run_;
+  std::shared_ptr<RunData> run_, before_, pinned_;
+  std::map<model::Id, std::shared_ptr<RunData>> results_;
+  std::shared_ptr<PartialRun> partial_;
+  int runGesture_ = -1;  ///< undo step that the present run belongs to
+  bool liveAgain_ = false, rechecking_ = false;
+  double checkTime_ = 0;
+  QTimer recheck_;
   std::unique_ptr<CheckData> check_;
   std::unique_ptr<EnvelopeData> envelope_;
   int gesture_ = 0;
@@ -259,7 +326,7 @@ class Session : public QObject {
   double cursor_ = 0;
   std::vector<double> cursorRow_;
   QTimer autosave_;
-  JobRunner loader_, jobs_;  // last: they stop before what they read goes
+  JobRunner loader_, jobs_, live_;  // last: they stop before what they read goes
 };
 
 }  // namespace cooperage::app

@@ -76,8 +76,8 @@ void Session::takeAsHome() {
 /// @param now index of the present one
 std::vector<kinematics::Configuration> Session::waysInOrder(std::size_t& now) {
   std::vector<int> driven;
-  for (const auto& d : resolved_->drives)
-    if (d.enabled) driven.push_back(system_->dofOf(d.value));
+  for (std::size_t d = 0; d < resolved_->drives.size(); ++d)
+    if (resolved_->drives[d].enabled) driven.push_back(system_->dofOfDrive(*resolved_, static_cast<int>(d)));
   const auto ways = kinematics::waysToClose(*system_, *resolved_, *home_, driven);
   std::vector<std::size_t> order(ways.size());
   for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;

@@ -9,6 +9,7 @@
 #include "clearance/envelope.h"
 #include "io/coop_file.h"
 #include "io/report.h"
+#include "io/xlsx.h"
 #include "model/edits.h"
 #include "shape/surface.h"
 
@@ -161,9 +162,13 @@ int run(const Common& c, const std::string& table) {
   say(result.travel.messages);
   if (result.travel.cancelled) return kCancelled;
   if (!table.empty()) {
-    const std::string csv = io::tableCsv(result, job->mechanism.units);
+    const bool workbook = table.size() > 5 && table.compare(table.size() - 5, 5, ".xlsx") == 0;
+    const std::string csv = workbook ? std::string() : io::tableCsv(result, job->mechanism.units);
     if (table == "-") {
       print(csv);
+    } else if (workbook) {
+      if (const Status s = io::saveXlsx(result, job->mechanism.units, {}, job->travel->settings().name, table); !s.ok())
+        return refuse(s.error(), c.json);
     } else if (const Status s = io::writeFile(table, csv); !s.ok()) {
       return refuse(s.error(), c.json);
     }
@@ -314,9 +319,7 @@ int exportStep(const Common& c, const std::string& at, const std::string& out) {
     Dimension d = dimension::kTime;
     const auto& r = job->travel->resolved();
     if (job->travel->settings().axis >= 0) {
-      const auto& ref = r.drives[static_cast<std::size_t>(job->travel->settings().axis)].value;
-      d = model::dimensionOf(model::infoOf(r.joints[static_cast<std::size_t>(ref.joint)].kind)
-                                 .values[static_cast<std::size_t>(ref.value)]);
+      d = r.drives[static_cast<std::size_t>(job->travel->settings().axis)].dimension;
     }
     const auto v = model::evaluateField(job->mechanism, *f, d);
     if (!v.ok()) return refuse(v.error(), c.json);

@@ -29,7 +29,9 @@ int main(int argc, char** argv) {
   auto* runCommand = app.add_subcommand("run", "drive the mechanism through a run");
   document(runCommand);
   withRun(runCommand);
-  runCommand->add_option("--table", table, "write the table as CSV; - for standard output");
+  runCommand->add_option(
+      "--table", table,
+      "write the table as CSV, or as a workbook if its name ends in .xlsx; - for CSV on standard output");
   runCommand->callback([&] { code = run(common, table); });
 
   auto* checkCommand = app.add_subcommand("check", "check interference, stops and requirements over a run");

@@ -87,6 +87,8 @@ void Card::rebuild() {
       showGauge(*g);
     else if (const auto r = findById(m.requirements, id))
       showRequirement(*r);
+    else if (const auto path = findById(m.paths, id))
+      showPath(*path);
     else if (const auto run = findById(m.runs, id))
       showRun(*run);
     else if (const auto pa = findById(m.parameters, id))

@@ -26,6 +26,7 @@ class Card : public QScrollArea {
   void pickSeatAnew(model::Id seat);
   void cutBody(model::Id body);
   void editGears(model::Id coupling);
+  void chartWanted(model::Id gauge);
 
  private:
   void rebuild();
@@ -65,9 +66,20 @@ class Card : public QScrollArea {
                const std::vector<std::pair<QString, QString>>& items, const QString& now,
                std::function<Result<model::Mechanism>(const QString&)> change);
   void showDrive(const model::Drive& drive);
+  void programmeRow(const model::Drive& drive, const std::vector<model::ProgrammeRow>& rows, std::size_t row,
+                    const Dimension& value);
+  void tablePoints(QFormLayout* form, const model::Drive& drive, const std::vector<model::ProgrammeRow>& rows,
+                   std::size_t row);
   void showGauge(const model::Gauge& gauge);
+  void gaugeReadings(const model::Gauge& gauge);
+  void gaugeOverlay(const model::Gauge& gauge);
+  void showPath(const model::Path& path);
+  void axesOf(QFormLayout* form, const std::optional<model::Id>& in,
+              std::function<model::Mechanism(std::optional<model::Id>)> change);
   void showRequirement(const model::Requirement& requirement);
   void showRun(const model::Run& run);
+  void runLength(QFormLayout* form, const model::Run& run);
+  void runActing(const model::Run& run);
   void showParameter(const model::Parameter& parameter);
   void showInterference();
   void showMechanism();

@@ -101,7 +101,8 @@ Maker::Maker(Session& session, Scene& scene)
       wiggle_.stop();
   });
   connect(&session_, &Session::stageChanged, this, [this] {
-    if (session_.stage() != Stage::join && session_.stage() != Stage::shape) stop();
+    const bool measures = task_ == Task::gauge || task_ == Task::path;
+    if (session_.stage() != Stage::join && session_.stage() != Stage::shape && !measures) stop();
   });
 }
 
@@ -158,6 +159,15 @@ void Maker::startSeatAnew(Id seat) {
 void Maker::startMeasure() {
   closeCard();
   beginPicking(Task::measure);
+}
+void Maker::startGauge(const std::string& kind) {
+  closeCard();
+  gaugeKind_ = kind;
+  beginPicking(Task::gauge);
+}
+void Maker::startPath() {
+  closeCard();
+  beginPicking(Task::path);
 }
 void Maker::startCut(Id body) {
   closeCard();

@@ -15,7 +15,7 @@ namespace cooperage::app {
 class Maker : public QObject {
   Q_OBJECT
  public:
-  enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut, outline };
+  enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut, outline, gauge, path };
 
   Maker(Session& session, Scene& scene);
 
@@ -41,6 +41,10 @@ class Maker : public QObject {
   /// Picks the geometry of a broken seat again.
   void startSeatAnew(model::Id seat);
   void startMeasure();
+  /// Picks what a gauge of a kind measures: one place or two.
+  void startGauge(const std::string& kind);
+  /// Picks the point whose path is drawn.
+  void startPath();
   void startCut(model::Id body);
   /// Picks a face or an edge: the pieces around it become one curve of its link.
   void startOutline();
@@ -68,6 +72,7 @@ class Maker : public QObject {
   void beginPicking(Task task);
   void takeMeasure(const PickedPlace& pick);
   void takeOutline(const PickedPlace& pick);
+  void takeGauge(const PickedPlace& pick);
   void takeReading(const PickedPlace& pick);
   QString linkName(model::Id link) const;
   QString adviceFor(model::Id a, model::Id b, std::optional<model::JointKind>& kind) const;
@@ -89,6 +94,7 @@ class Maker : public QObject {
   int stepsBefore_ = 0;  ///< undo steps when the card was opened
   double reference_ = 0;
   int which_ = 0;
+  std::string gaugeKind_;
   QPointF cardAt_;
   std::vector<model::CutTool> tools_;
 };

@@ -2,6 +2,7 @@
 // What the maker asks for, and what becomes of a pick.
 #include "../text.h"
 #include "maker.h"
+#include "model/gauge_edits.h"
 #include "model/machine_edits.h"
 #include "shape/edge_curve.h"
 #include "shape/cut.h"
@@ -44,6 +45,16 @@ void Maker::ask() {
       prompt_ = !first_ ? tr("Measure: pick a face, an edge or a corner")
                         : tr("Measure: pick the second (first: %1)").arg(first_->of);
       break;
+    case Task::gauge: {
+      const bool two = picksOf(gaugeKind_) == 2;
+      const QString kind = q(gaugeKind_).replace('-', ' ');
+      prompt_ = !two      ? tr("Gauge %1: pick the point or the link").arg(kind)
+                : !first_ ? tr("Gauge %1: pick the first place").arg(kind)
+                          : tr("Gauge %1: pick the second place, on another link (first: %2 of %3)")
+                                .arg(kind, first_->word, linkName(first_->link));
+      break;
+    }
+    case Task::path: prompt_ = tr("Path: pick the point whose curve is drawn"); break;
     case Task::outline:
       prompt_ = tr("Curve: pick a face, or an edge of an outline; tangent pieces are gathered");
       break;
@@ -166,6 +177,8 @@ void Maker::take(const PickedPlace& pick) {
       return;
     }
     case Task::measure: takeMeasure(pick); return;
+    case Task::gauge:
+    case Task::path: takeGauge(pick); return;
     case Task::outline: takeOutline(pick); return;
     case Task::cut: {
       if (pick.seat) {  // the plane of a seat parts it too: behind its axis is inside
@@ -193,6 +206,29 @@ void Maker::take(const PickedPlace& pick) {
       return;
     }
   }
+}
+
+/// One place or two make a gauge, one a path; the run is computed anew with it.
+void Maker::takeGauge(const PickedPlace& pick) {
+  if (task_ == Task::gauge && picksOf(gaugeKind_) == 2 && !first_) {
+    first_ = pick;
+    scene_.setChosenPlaces({pick});
+    ask();
+    return;
+  }
+  std::vector<Place> places;
+  if (first_) places.push_back(toPlace(*first_));
+  places.push_back(toPlace(pick));
+  const auto& m = *session_.mechanism();
+  const bool path = task_ == Task::path;
+  const auto made =
+      path ? withPath(m, places.front(), session_.poses()) : withGauge(m, gaugeKind_, places, "size", session_.poses());
+  if (!made.ok()) {
+    session_.say(q(made.error().text), true);
+    return;  // another second place may do
+  }
+  stop();
+  if (session_.apply(path ? tr("Add path") : tr("Add gauge"), made->first)) session_.select({made->second});
 }
 
 void Maker::takeOutline(const PickedPlace& pick) {

@@ -16,11 +16,15 @@ void Marks::paint(QPainter& p) {
   belts(p);
   curves(p);
   ghosts(p);
+  runGhosts(p);
+  paths(p);
+  endOfTravel(p);
   triad(p);
   seats(p);
   joints(p);
   stops(p);
   contact(p);
+  gaugeFlags(p);
 }
 
 void Marks::triad(QPainter& p) {
@@ -58,7 +62,8 @@ void Marks::joints(QPainter& p) {
     for (const auto& d : m.drives)
       if (d->value.id == j.id && d->enabled) {
         driven = true;
-        drive = QString::fromStdString(d->name);
+        if (!drive.isEmpty()) drive += QStringLiteral(", ");
+        drive += QString::fromStdString(d->name) + (d->reverse ? QStringLiteral(" \u21ba") : QString());
       }
     if (stage == Stage::drive && !driven && !chosen) continue;
     if (stage != Stage::join && stage != Stage::drive && !chosen) continue;

@@ -41,6 +41,14 @@ class Marks {
   void stops(QPainter& p);
   void ghosts(QPainter& p);
   void contact(QPainter& p);
+  // travel_marks.cpp
+  bool showsTravel() const;
+  void paths(QPainter& p);
+  void pathTicks(QPainter& p, const std::vector<double>& times, const std::vector<QPointF>& at, double tick);
+  void runGhosts(QPainter& p);
+  void endOfTravel(QPainter& p);
+  void flag(QPainter& p, const QPointF& at, const QString& name, const QString& value, const QColor& colour);
+  void gaugeFlags(QPainter& p);
   void belts(QPainter& p);
   void curves(QPainter& p);
 

@@ -175,7 +175,7 @@ void OcctView::paintEvent(QPaintEvent*) {
     painter.drawText(rect().adjusted(20, 20, -20, -20), Qt::AlignCenter | Qt::TextWordWrap, d_->problem);
     return;
   }
-  if (dirty_ || image_.size() != size() * devicePixelRatioF()) render();
+  if ((dirty_ && !holds()) || image_.size() != size() * devicePixelRatioF()) render();
   painter.drawImage(0, 0, image_);
   painter.setRenderHint(QPainter::Antialiasing);
   emit painted(painter);

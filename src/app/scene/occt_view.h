@@ -52,6 +52,8 @@ class OcctView : public QWidget {
   void cameraChanged();
 
  protected:
+  /// While true the last picture stays: what it shows is about to change once more.
+  virtual bool holds() const { return false; }
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
 

@@ -51,6 +51,7 @@ Scene::Scene(Session& session, QWidget* parent)
   connect(&session_, &Session::posesChanged, this, &Scene::syncPoses);
   connect(&session_, &Session::selectionChanged, this, &Scene::refreshColours);
   connect(&session_, &Session::resultsChanged, this, &Scene::refreshColours);
+  connect(&session_.live(), &JobRunner::finished, this, qOverload<>(&QWidget::update));
   connect(&session_, &Session::fileChanged, this,
           [this] { fitted_ = fitted_ && !session_.mechanism()->links.empty(); });
   connect(this, &OcctView::painted, this, &Scene::paintMarks);
@@ -230,9 +231,13 @@ void Scene::syncEnvelope() {
 
 void Scene::refreshColours() {
   if (!context()) return;
+  bool changed = false;
   for (auto& [id, entry] : d_->bodies)
-    if (!entry.object.IsNull()) dress(id, entry);
-  invalidate();
+    if (!entry.object.IsNull()) changed = dress(id, entry) || changed;
+  if (changed)
+    invalidate();
+  else
+    update();  // what is painted over the picture may have changed
 }
 
 std::set<Id> Scene::touching() const {
@@ -246,13 +251,14 @@ std::set<Id> Scene::touching() const {
 }
 
 /// Gives an object the colours of its state. Only what changes the lines themselves is computed anew.
-void Scene::dress(Id id, Entry& entry) {
+/// @return false if nothing had to be changed
+bool Scene::dress(Id id, Entry& entry) {
   const auto& m = *session_.mechanism();
-  if (entry.link >= static_cast<int>(m.links.size())) return;
+  if (entry.link >= static_cast<int>(m.links.size())) return false;
   const Id link = m.links[static_cast<std::size_t>(entry.link)]->id;
   const bool chosen = lit(link, id), contact = touching().count(link) > 0;
   const int state = (chosen ? 1 : 0) + (contact ? 4 : 0) + 8 * static_cast<int>(look_) + 64 * (theme().dark ? 1 : 0);
-  if (state == entry.state) return;
+  if (state == entry.state) return false;
   const bool boundary = look_ != Look::shaded || chosen || contact;
   const int mode = look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded;
   const bool fresh = entry.state < 0 && !context()->IsDisplayed(entry.object);
@@ -285,13 +291,14 @@ void Scene::dress(Id id, Entry& entry) {
                                                                   : entry.base.darker(130)));
   if (fresh) {
     entry.boundary = boundary;
-    return;  // it is shown with these
+    return true;  // it is shown with these
   }
   if (entry.object->DisplayMode() != mode) context()->SetDisplayMode(entry.object, mode, false);
   entry.object->SynchronizeAspects();
   if (entry.boundary != boundary && context()->IsDisplayed(entry.object))
     context()->Redisplay(entry.object, false, true);
   entry.boundary = boundary;
+  return true;
 }
 
 void Scene::setLook(Look look) {
@@ -364,10 +371,18 @@ std::vector<std::vector<Vec3>> Scene::linesOfLink(Id link) {
   return {};
 }
 
-std::vector<std::vector<Vec3>> Scene::linesOfLink(int link, const Pose& pose) {
+std::vector<std::vector<Vec3>> Scene::linesOfLink(int link, const Pose& pose, double share) {
   std::vector<std::vector<Vec3>> out;
   const auto& bodies = session_.resolved().links[static_cast<std::size_t>(link)].bodies;
+  const auto size = [&](const auto& b) {
+    const auto e = d_->bodies.find(b.id);
+    return e == d_->bodies.end() ? 0.0 : e->second.box.size();
+  };
+  double largest = 0;
+  if (share > 0)
+    for (const auto& b : bodies) largest = std::max(largest, size(b));
   for (const auto& b : bodies) {
+    if (share > 0 && size(b) < share * largest) continue;
     const auto solid = session_.solid(b.id);
     if (!solid) continue;
     auto& known = d_->lines[solid.get()];

@@ -62,7 +62,8 @@ class Scene : public OcctView {
   void setSolids(bool on) { solids_ = on; }
   bool selectsSolids() const { return solids_; }
   /// Edges of a link at a pose, to draw, ground axes.
-  std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose);
+  /// @param share only those of bodies of at least this share of the size of the link's largest
+  std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose, double share = 0);
   Marks& marks() { return *marks_; }
   void refreshColours();
 
@@ -73,6 +74,7 @@ class Scene : public OcctView {
   void lookChanged();
 
  protected:
+  bool holds() const override { return session_.live().busy() && !filling_; }
   void mousePressEvent(QMouseEvent* e) override;
   void mouseMoveEvent(QMouseEvent* e) override;
   void mouseReleaseEvent(QMouseEvent* e) override;
@@ -83,7 +85,7 @@ class Scene : public OcctView {
  private:
   struct Entry;
   struct Shown;
-  void dress(model::Id id, Entry& entry);
+  bool dress(model::Id id, Entry& entry);
   void place(Entry& entry);
   void syncBodies();
   void fill(double milliseconds);

@@ -138,6 +138,14 @@ void LedgerList::setRows(const std::vector<LedgerRow>& rows) {
   quiet_ = false;
 }
 
+void LedgerList::setTags(const std::function<std::optional<QString>(const LedgerRow&)>& tag) {
+  for (std::size_t i = 0; i < rows_.size(); ++i)
+    if (const auto text = tag(rows_[i]); text && *text != rows_[i].tag) {
+      rows_[i].tag = *text;
+      viewport()->update(visualRect(model_.index(static_cast<int>(i), 0)));
+    }
+}
+
 void LedgerList::showSelection(const std::function<bool(const LedgerRow&)>& selected) {
   quiet_ = true;
   QItemSelection selection;

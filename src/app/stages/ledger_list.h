@@ -3,6 +3,7 @@
 #include <QListView>
 #include <QStandardItemModel>
 #include <functional>
+#include <optional>
 
 #include "../theme.h"
 #include "model/mechanism.h"
@@ -28,6 +29,8 @@ class LedgerList : public QListView {
   explicit LedgerList(QWidget* parent = nullptr);
   void setRows(const std::vector<LedgerRow>& rows);
   const std::vector<LedgerRow>& rows() const { return rows_; }
+  /// Other tags for some rows, in place: what is live as a cursor moves.
+  void setTags(const std::function<std::optional<QString>(const LedgerRow&)>& tag);
   /// Selects the rows of these ids without telling.
   void showSelection(const std::function<bool(const LedgerRow&)>& selected);
   std::vector<const LedgerRow*> chosen() const;

@@ -8,6 +8,7 @@
 #include "../maker/maker.h"
 #include "../maker/proposals.h"
 #include "../scene/scene.h"
+#include "model/programme_edits.h"
 #include "parts_shelf.h"
 #include "stage_panel.h"
 
@@ -77,32 +78,57 @@ class DrivePanel : public StagePanel {
   DrivePanel(Session& session, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
  public slots:
-  /// A steady drive or one that goes to a value, on the joint value chosen in the ledger.
-  void addDrive(bool steady);
+  /// A drive of the joint value, angle or distance that is chosen in the ledger.
+  void addDrive(model::Purpose purpose);
+  /// One joint value follows another by a formula.
+  void addFollower();
+  void reverseChosen();
 
  protected:
   std::vector<LedgerRow> rows() const override;
   QString hint() const override;
+  void rowsChosen(const std::vector<const LedgerRow*>& rows) override;
+  bool rowSelected(const LedgerRow& row) const override;
 
  private:
   std::optional<Symbol> chosenValue() const;
+  double valueAtHome(const Symbol& value, model::Id gauge) const;
+  std::optional<Symbol> wanted_;
 };
 
 class RunPanel : public StagePanel {
   Q_OBJECT
  public:
-  RunPanel(Session& session, QWidget* parent = nullptr);
+  RunPanel(Session& session, Maker& maker, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
  public slots:
   void addRun();
+  void duplicateRun();
   void addJointGauges();
+  void addRatioGauge();
   void addSeatGauges();
+  void addFormulaGauge();
+  /// A gauge of the chosen joint or contact.
+  void addNamed(const std::string& kind);
+  /// One gauge against another: the two chosen ones, or the first two.
+  class Chart* showChart();
 
  protected:
   std::vector<LedgerRow> rows() const override;
   QString hint() const override;
   void followHint(const QString& link) override;
+  void rowsChosen(const std::vector<const LedgerRow*>& rows) override;
+
+ private:
+  bool add(const QString& what, std::vector<model::Gauge> gauges);
+  QString gaugeTag(const std::string& name) const;
+  void refreshTags();
+  Maker& maker_;
+  class Chart* chart_ = nullptr;
 };
+
+/// Kinds of gauges that are made by picking, with what people call them.
+const std::vector<std::pair<const char*, QString>>& pickedGauges();
 
 class CheckPanel : public StagePanel {
   Q_OBJECT
@@ -130,10 +156,13 @@ class CheckPanel : public StagePanel {
 class HandOverPanel : public StagePanel {
   Q_OBJECT
  public:
-  HandOverPanel(Session& session, Scene& scene, QWidget* parent = nullptr);
+  HandOverPanel(Session& session, Scene& scene, class Lanes& lanes, QWidget* parent = nullptr);
  public slots:
   void saveTable();
   void savePicture();
+  void saveLanes();
+  void copyLanes();
+  void printLanes();
   bool saveTableTo(const QString& path);
   bool savePictureTo(const QString& path);
 
@@ -143,6 +172,7 @@ class HandOverPanel : public StagePanel {
 
  private:
   Scene& scene_;
+  class Lanes& lanes_;
 };
 
 }  // namespace cooperage::app

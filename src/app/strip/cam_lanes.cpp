@@ -1,9 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "cam_lanes.h"
 
-#include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <cmath>
 
 #include "../merges.h"
@@ -15,15 +12,13 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-constexpr double kNames = 150, kRight = 16, kAxis = 22, kGap = 6, kDegree = kPi / 180;
+constexpr double kDegree = kPi / 180;
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-CamLanes::CamLanes(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+CamLanes::CamLanes(Session& session, QWidget* parent) : LawLanes(session, parent) {
   setObjectName(QStringLiteral("cam lanes"));
   setAccessibleName(tr("Law of the cam"));
-  setMouseTracking(true);
-  setMinimumHeight(150);
   connect(&session_, &Session::selectionChanged, this, &CamLanes::look);
   connect(&session_, &Session::documentChanged, this, &CamLanes::look);
   look();
@@ -45,160 +40,38 @@ void CamLanes::look() {
   if (!spec_) cam = 0;
   const bool other = cam != cam_;
   cam_ = cam;
-  if (spec_) sample();
+  lawChanged();
   if (other) emit camChanged();
-  update();
 }
 
-void CamLanes::sample() {
-  samples_.clear();
-  const int n = std::max(200, width());
-  const double end = spec_->law->end();
-  for (int k = 0; k < 4; ++k) {
-    low_[k] = 1e300;
-    high_[k] = -1e300;
-  }
-  for (int i = 0; i <= n; ++i) {
-    samples_.push_back(spec_->law->derivatives(end * i / n));
-    for (std::size_t k = 0; k < 4; ++k) {
-      low_[k] = std::min(low_[k], samples_.back()[k]);
-      high_[k] = std::max(high_[k], samples_.back()[k]);
-    }
-  }
-  for (int k = 0; k < 4; ++k) {
-    const double span = std::max(high_[k] - low_[k], 1e-9);
-    low_[k] -= 0.08 * span;
-    high_[k] += 0.08 * span;
-  }
+LawLanes::Axis CamLanes::axis() const {
+  const auto& units = session_.mechanism()->units;
+  if (spec_->form != elements::CamSpec::Form::linear) return {kDegree, 30, QStringLiteral("\u00b0")};
+  const double unit = units.factor(dimension::kLength);
+  return {unit, std::pow(10, std::floor(std::log10(end() / unit))) / 2, ' ' + q(units.length)};
 }
 
-void CamLanes::resizeEvent(QResizeEvent*) {
-  if (spec_) sample();
-}
-
-QRectF CamLanes::lane(int n) const {
-  // the displacement is taller: its knots are dragged
-  const double whole = height() - kAxis - 3 * kGap - 6, unit = whole / 4.6;
-  const double top = 4 + (n == 0 ? 0 : 1.6 * unit + kGap + (n - 1) * (unit + kGap));
-  return {kNames, top, width() - kNames - kRight, n == 0 ? 1.6 * unit : unit};
-}
-double CamLanes::xOf(double at) const {
-  return kNames + (width() - kNames - kRight) * at / (spec_ ? spec_->law->end() : 1);
-}
-double CamLanes::atOf(double x) const {
-  return (spec_ ? spec_->law->end() : 1) * (x - kNames) / std::max(1.0, width() - kNames - kRight);
-}
-double CamLanes::yOf(int n, double v) const {
-  const QRectF box = lane(n);
-  return box.bottom() - box.height() * (v - low_[n]) / (high_[n] - low_[n]);
-}
-
-QPointF CamLanes::knotAt(int row) const {
-  if (!spec_) return {};
-  const auto& knots = spec_->law->knots();
-  const double at = knots[static_cast<std::size_t>(row) + 1];
-  return {xOf(at), yOf(0, spec_->law->at(at).position)};
-}
-
-int CamLanes::knotNear(const QPointF& at) const {
-  if (!spec_) return -1;
-  int best = -1;
-  double least = 11;
-  for (int i = 0; i + 2 < static_cast<int>(spec_->law->knots().size()); ++i)
-    if (const double d = QLineF(knotAt(i), at).length(); d < least) {
-      least = d;
-      best = i;
-    }
-  return best;
-}
-
-void CamLanes::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  const Theme& t = theme();
-  p.fillRect(rect(), t.panel);
-  if (!spec_) return;
+LawLanes::LaneText CamLanes::laneText(int k, double most, double range) const {
   const auto c = findCurve(*session_.mechanism(), cam_);
   const auto& units = session_.mechanism()->units;
   const bool linear = spec_->form == elements::CamSpec::Form::linear, swing = spec_->swing;
-  const double end = spec_->law->end(), axisUnit = linear ? units.factor(dimension::kLength) : kDegree;
+  const double mm = units.factor(dimension::kLength), perUnit = linear ? mm : 1, liftUnit = swing ? kDegree : mm;
   const QString lift = swing ? QStringLiteral("\u00b0") : q(units.length),
                 per = linear ? q(units.length) : QStringLiteral("rad");
-  const double liftUnit = swing ? kDegree : units.factor(dimension::kLength);
-  const double perUnit = linear ? units.factor(dimension::kLength) : 1;
   const QString names[] = {tr("displacement"), tr("velocity"), tr("acceleration"), tr("jerk")};
   const QString powers[] = {QString(), QString(), QStringLiteral("\u00b2"), QStringLiteral("\u00b3")};
-  const double step = linear ? std::pow(10, std::floor(std::log10(end / axisUnit))) / 2 : 30;
-  p.setFont(uiFont(8.2));
-  for (double v = 0; v <= end / axisUnit + 1e-9; v += step) {
-    const double x = xOf(v * axisUnit);
-    QColor grid = t.line;
-    grid.setAlphaF(0.6f);
-    p.setPen(QPen(grid, 1));
-    p.drawLine(QPointF(x, 0), QPointF(x, height() - kAxis));
-    p.setPen(t.mute);
-    QRectF label(x - 30, height() - kAxis + 2, 60, kAxis - 4);
-    if (label.right() > width() - 4) label.moveRight(width() - 4);
-    p.drawText(label, (label.right() >= width() - 4 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,
-               QString::number(v, 'g', 6) + (linear ? ' ' + q(units.length) : QStringLiteral("\u00b0")));
-  }
-  for (int k = 0; k < 4; ++k) {
-    const QRectF box = lane(k);
-    p.setPen(QPen(t.line, 1));
-    if (k > 0) p.drawLine(QPointF(0, box.top() - kGap / 2), QPointF(width(), box.top() - kGap / 2));
-    p.setFont(uiFont(8.8, QFont::DemiBold));
-    p.setPen(t.ink);
-    p.drawText(QRectF(12, box.top(), kNames - 18, 17), Qt::AlignLeft | Qt::AlignVCenter,
-               k == 0 && c ? q(c->curve->name) + QStringLiteral(": ") + names[0] : names[k]);
-    p.setFont(uiFont(8.2));
-    p.setPen(t.mute);
-    const double unit = liftUnit / std::pow(perUnit, k);
-    const double peak = std::max(std::abs(low_[k]), std::abs(high_[k])) / 1.08;
-    const QString label = k == 0 ? lift : lift + QLatin1Char('/') + per + powers[k];
-    if (box.height() > 34)
-      p.drawText(QRectF(12, box.top() + 17, kNames - 18, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                 k == 0 ? tr("lift %1 %2").arg(QString::number((high_[0] - low_[0]) / 1.16 / unit, 'g', 5), label)
-                        : tr("most %1 %2").arg(QString::number(peak / unit, 'g', 4), label));
-    if (low_[k] < 0 && high_[k] > 0) {
-      p.setPen(QPen(t.line, 1, Qt::DashLine));
-      p.drawLine(QPointF(box.left(), yOf(k, 0)), QPointF(box.right(), yOf(k, 0)));
-    }
-    QPainterPath path;
-    for (std::size_t i = 0; i < samples_.size(); ++i) {
-      const QPointF at(xOf(end * static_cast<double>(i) / static_cast<double>(samples_.size() - 1)),
-                       yOf(k, samples_[i][static_cast<std::size_t>(k)]));
-      if (i == 0)
-        path.moveTo(at);
-      else
-        path.lineTo(at);
-    }
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(k == 0 ? t.accent : t.curve[k], 1.8));
-    p.drawPath(path);
-  }
-  const auto& knots = spec_->law->knots();
-  for (std::size_t i = 1; i + 1 < knots.size(); ++i) {
-    p.setPen(QPen(t.line, 1, Qt::DotLine));
-    p.drawLine(QPointF(xOf(knots[i]), 0), QPointF(xOf(knots[i]), height() - kAxis));
-    const bool hot = static_cast<int>(i) - 1 == (dragged_ >= 0 ? dragged_ : over_);
-    p.setPen(QPen(t.accent, 1.8));
-    p.setBrush(hot ? t.accent : t.panel);
-    p.drawEllipse(knotAt(static_cast<int>(i) - 1), hot ? 5.5 : 4.2, hot ? 5.5 : 4.2);
-  }
-  paintReading(p);
+  const QString name = k == 0 && c ? q(c->curve->name) + QStringLiteral(": ") + names[0] : names[k];
+  if (k == 0) return {name, tr("lift %1 %2").arg(QString::number(range / liftUnit, 'g', 5), lift)};
+  return {name, tr("most %1 %2")
+                    .arg(QString::number(most / (liftUnit / std::pow(perUnit, k)), 'g', 4),
+                         lift + QLatin1Char('/') + per + powers[k])};
 }
 
-/// What the cam is like under the pointer.
-void CamLanes::paintReading(QPainter& p) {
-  if (!pointer_) return;
-  const Theme& t = theme();
-  const double end = spec_->law->end(), at = std::clamp(*pointer_, 0.0, end);
+std::pair<QString, bool> CamLanes::reading(double at) const {
   const auto place = elements::camAt(*spec_, at);
   const auto& units = session_.mechanism()->units;
   const bool linear = spec_->form == elements::CamSpec::Form::linear;
   const double mm = units.factor(dimension::kLength);
-  p.setPen(QPen(t.ink, 1.2));
-  p.drawLine(QPointF(xOf(at), 0), QPointF(xOf(at), height() - kAxis));
   QString text = linear ? tr("%1 %2").arg(QString::number(at / mm, 'f', 1), q(units.length))
                         : tr("%1\u00b0").arg(QString::number(at / kDegree, 'f', 1));
   text += spec_->swing ? tr("  lift %1\u00b0").arg(QString::number(place.lift[0] / kDegree, 'f', 3))
@@ -208,55 +81,16 @@ void CamLanes::paintReading(QPainter& p) {
     text += tr("  undercut");
   else if (std::abs(place.profileCurvature) > 1e-6)
     text += tr("  radius %1 %2").arg(QString::number(1 / place.profileCurvature / mm, 'f', 2), q(units.length));
-  p.setFont(uiFont(8.6, QFont::DemiBold));
-  const double w = p.fontMetrics().horizontalAdvance(text) + 16;
-  QRectF flag(xOf(at) + 8, 6, w, 21);
-  if (flag.right() > width() - 4) flag.moveRight(xOf(at) - 8);
-  p.setPen(QPen(t.line, 1));
-  p.setBrush(t.field);
-  p.drawRoundedRect(flag, 5, 5);
-  p.setPen(place.undercut ? t.bad : t.ink);
-  p.drawText(flag, Qt::AlignCenter, text);
-}
-
-void CamLanes::mousePressEvent(QMouseEvent* e) {
-  if (e->button() != Qt::LeftButton || !spec_) return;
-  dragged_ = knotNear(e->position());
-  session_.endGesture();
-  update();
-}
-
-void CamLanes::mouseMoveEvent(QMouseEvent* e) {
-  if (!spec_) return;
-  pointer_ = e->position().x() >= kNames ? std::optional<double>(atOf(e->position().x())) : std::nullopt;
-  if (dragged_ >= 0 && e->buttons() & Qt::LeftButton) {
-    drag(e->position());
-  } else {
-    over_ = knotNear(e->position());
-    setCursor(over_ >= 0 ? Qt::SizeAllCursor : Qt::ArrowCursor);
-  }
-  update();
-}
-
-void CamLanes::mouseReleaseEvent(QMouseEvent*) {
-  if (dragged_ >= 0) session_.endGesture();
-  dragged_ = -1;
-  update();
-}
-
-void CamLanes::leaveEvent(QEvent*) {
-  pointer_.reset();
-  over_ = -1;
-  update();
+  return {text, place.undercut};
 }
 
 /// Along: the row before the knot becomes longer and the one after it shorter. Up: both rows lead to another height.
-void CamLanes::drag(const QPointF& to) {
+void CamLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers) {
   const auto place = findCurve(*session_.mechanism(), cam_);
   if (!place) return;
   const auto& units = session_.mechanism()->units;
   const auto& knots = spec_->law->knots();
-  const auto i = static_cast<std::size_t>(dragged_);
+  const auto i = static_cast<std::size_t>(knot - 1);
   const bool linear = spec_->form == elements::CamSpec::Form::linear;
   const double overUnit = linear ? units.factor(dimension::kLength) : units.factor(dimension::kAngle);
   const double liftUnit = spec_->swing ? units.factor(dimension::kAngle) : units.factor(dimension::kLength);
@@ -264,9 +98,7 @@ void CamLanes::drag(const QPointF& to) {
   const double grid = linear ? 0.5e-3 : kDegree, fine = spec_->swing ? 0.1 * kDegree : 0.1e-3;
   double at = std::round(atOf(to.x()) / grid) * grid;
   at = std::clamp(at, knots[i] + grid, knots[i + 2] - grid);
-  const QRectF box = lane(0);
-  double level = low_[0] + (box.bottom() - to.y()) / box.height() * (high_[0] - low_[0]);
-  level = std::max(0.0, std::round(level / fine) * fine);
+  double level = std::max(0.0, std::round(valueOf(to.y()) / fine) * fine);
   // a few pixels up or down while dragging along change nothing
   const double now = spec_->law->at(knots[i + 1]).position;
   if (std::abs(yOf(0, now) - to.y()) < 9) level = now;

@@ -1,52 +1,39 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include <QWidget>
-#include <optional>
-
-#include "../session.h"
+#include "law_lanes.h"
 
 namespace cooperage::app {
 
-/// The law of a chosen cam over its machine degrees: displacement, velocity, acceleration and jerk under one another,
-/// as derivatives to the turn. Knots between the rows are dragged along (how long) and up or down (how far).
-class CamLanes : public QWidget {
+/// The law of a chosen cam over its machine degrees, as derivatives to the turn. Knots between the rows are dragged
+/// along (how long) and up or down (how far).
+class CamLanes : public LawLanes {
   Q_OBJECT
  public:
   CamLanes(Session& session, QWidget* parent = nullptr);
   /// The curve whose law is shown: chosen itself, by its body, or by its contact. 0 for none.
   model::Id cam() const { return cam_; }
   /// Pixel of the knot between row i and the next, on the displacement.
-  QPointF knotAt(int row) const;
-  double xOf(double at) const;
-  double atOf(double x) const;
+  QPointF knotAt(int row) const { return pixelOfKnot(row + 1); }
 
  signals:
   void camChanged();
 
  protected:
-  void paintEvent(QPaintEvent* e) override;
-  void mousePressEvent(QMouseEvent* e) override;
-  void mouseMoveEvent(QMouseEvent* e) override;
-  void mouseReleaseEvent(QMouseEvent* e) override;
-  void leaveEvent(QEvent* e) override;
-  void resizeEvent(QResizeEvent* e) override;
+  bool hasLaw() const override { return spec_ != nullptr; }
+  double end() const override { return spec_->law->end(); }
+  motion::Derivatives at(double x) const override { return spec_->law->derivatives(x); }
+  std::vector<double> knots() const override { return spec_->law->knots(); }
+  std::pair<int, int> draggable() const override { return {1, static_cast<int>(spec_->law->knots().size()) - 2}; }
+  LaneText laneText(int lane, double most, double range) const override;
+  Axis axis() const override;
+  std::pair<QString, bool> reading(double x) const override;
+  void dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers keys) override;
 
  private:
   void look();
-  void sample();
-  QRectF lane(int n) const;
-  double yOf(int n, double value) const;
-  int knotNear(const QPointF& at) const;
-  void drag(const QPointF& to);
-  void paintReading(QPainter& p);
 
-  Session& session_;
   model::Id cam_ = 0;
   std::shared_ptr<const elements::CamSpec> spec_;
-  std::vector<motion::Derivatives> samples_;
-  double low_[4] = {0, 0, 0, 0}, high_[4] = {1, 1, 1, 1};
-  int dragged_ = -1, over_ = -1;
-  std::optional<double> pointer_;
 };
 
 }  // namespace cooperage::app

@@ -1,35 +1,26 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "lanes.h"
 
+#include <QContextMenuEvent>
 #include <QHelpEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QPainterPath>
 #include <QToolTip>
 #include <QWheelEvent>
 #include <cmath>
 
 #include "../text.h"
 #include "../theme.h"
+#include "model/gauge_edits.h"
 
 namespace cooperage::app {
+
+using namespace model;
 
 namespace {
 constexpr double kNames = 196, kRight = 14, kAxis = 20;
 QString q(const std::string& s) { return QString::fromStdString(s); }
-
-/// Round step so that about `count` ticks fit.
-double niceStep(double span, int count, bool degrees) {
-  if (!(span > 0)) return 1;
-  const double raw = span / count;
-  if (degrees)
-    for (double s : {1.0, 2.0, 5.0, 10.0, 15.0, 30.0, 45.0, 60.0, 90.0, 180.0, 360.0})
-      if (s >= raw) return s;
-  const double power = std::pow(10.0, std::floor(std::log10(raw)));
-  for (double s : {1.0, 2.0, 5.0, 10.0})
-    if (s * power >= raw) return s * power;
-  return 10 * power;
-}
 }  // namespace
 
 Lanes::Lanes(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -37,16 +28,37 @@ Lanes::Lanes(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   setAccessibleName(tr("Travel strip"));
   setMouseTracking(true);
   setMinimumHeight(120);
+  const auto draw = [this] {
+    cache_ = {};
+    update();
+  };
   connect(&session_, &Session::resultsChanged, this, &Lanes::rebuild);
-  connect(&session_, &Session::documentChanged, this, &Lanes::rebuild);
-  connect(&session_, &Session::selectionChanged, this, qOverload<>(&QWidget::update));
+  connect(&session_, &Session::documentChanged, this, [this, draw] {
+    // the curves stay until the next run has come; what is drawn of the document itself may have changed
+    if (session_.isRunStale() || !session_.run())
+      draw();
+    else
+      rebuild();
+  });
+  connect(&session_, &Session::selectionChanged, this, draw);
   connect(&session_, &Session::cursorChanged, this, qOverload<>(&QWidget::update));
+  // rows of a long run as they come
+  partial_.setInterval(80);
+  connect(&partial_, &QTimer::timeout, this, [this] {
+    if (session_.partial())
+      rebuild();
+    else
+      partial_.stop();
+  });
+  connect(&session_, &Session::partialChanged, this, [this] {
+    if (session_.partial()) partial_.start();
+  });
   rebuild();
 }
 
-double Lanes::xOf(double axis) const { return kNames + (width() - kNames - kRight) * (axis - from_) / (to_ - from_); }
-double Lanes::axisOf(double x) const {
-  return from_ + (to_ - from_) * (x - kNames) / std::max(1.0, width() - kNames - kRight);
+Dimension Lanes::axisDimension() const {
+  const RunData* run = session_.run();
+  return run ? run->result.axisDimension : dimension::kTime;
 }
 
 /// A jump of the curvature shows as a spike or a step in the follower's acceleration; marked, it can be told from too
@@ -77,117 +89,74 @@ void Lanes::findPieceJoints() {
 }
 
 void Lanes::rebuild() {
-  lanes_.clear();
-  findPieceJoints();
-  const RunData* run = session_.run();
-  if (run && !run->result.rows.empty()) {
-    const auto& result = run->result;
-    from_ = result.axis.front();
-    to_ = result.axis.back();
-    if (std::abs(to_ - from_) < 1e-300) to_ = from_ + 1;
-    const auto& r = run->travel->resolved();
-    int colour = 0;
-    for (int d : run->travel->settings().drives) {
-      const int active = run->travel->activeDrive(d);
-      if (active < 0) continue;
-      Lane l;
-      l.kind = Lane::programme;
-      l.title = q(r.drives[static_cast<std::size_t>(d)].name);
-      l.drive = active;
-      const auto& ref = r.drives[static_cast<std::size_t>(d)].value;
-      const auto& joint = r.joints[static_cast<std::size_t>(ref.joint)];
-      const std::string name =
-          joint.name + "." + model::infoOf(joint.kind).values[static_cast<std::size_t>(ref.value)].name + " rate";
-      for (std::size_t c = 0; c < result.columns.size(); ++c)
-        if (result.columns[c].name == name) l.column = static_cast<int>(c);
-      l.colour = theme().accent;
-      lanes_.push_back(l);
-    }
-    for (std::size_t g = 0; g < r.gauges.size(); ++g) {
-      Lane l;
-      l.kind = Lane::gauge;
-      l.title = q(r.gauges[g].name);
-      l.column = run->measurer->firstGauge() + static_cast<int>(g);
-      l.colour = theme().curve[colour++ % 6];
-      for (const auto& req : r.requirements)
-        if (req.gauge == static_cast<int>(g) && req.measure != "range") {
-          l.bandLow = req.min;
-          l.bandHigh = req.max;
-        }
-      lanes_.push_back(l);
-    }
-    for (Lane& l : lanes_) {
-      l.low = 1e300;
-      l.high = -1e300;
-      for (const auto& row : result.rows) {
-        const double v = l.column >= 0 ? row[static_cast<std::size_t>(l.column)] : 0;
-        if (!std::isfinite(v)) continue;
-        l.low = std::min(l.low, v);
-        l.high = std::max(l.high, v);
-      }
-      if (l.low > l.high) l.low = l.high = 0;
-      if (l.kind == Lane::programme) {
-        l.low = std::min(l.low, 0.0);
-        l.high = std::max(l.high, 0.0);
-      }
-      const double span = std::max(l.high - l.low, 1e-9 + 1e-6 * std::abs(l.high));
-      l.low -= 0.08 * span;
-      l.high += 0.08 * span;
-    }
-    std::map<std::pair<std::string, std::string>, std::vector<int>> marks;
-    for (std::size_t i = 0; i < result.travel.marks.size(); ++i)
-      marks[{result.travel.marks[i].object, result.travel.marks[i].code}].push_back(static_cast<int>(i));
-    for (const auto& [key, list] : marks) {
-      Lane l;
-      l.kind = Lane::marks;
-      l.title = key.second == "contact-lost" ? tr("%1: contact lost").arg(q(key.first))
-                : key.second == "past-stop"  ? tr("%1: past its stop").arg(q(key.first))
-                                             : tr("change points");
-      l.mark = list;
-      l.colour = theme().warn;
-      lanes_.push_back(l);
-    }
-    if (const CheckData* c = session_.check()) {
-      std::map<std::pair<int, int>, std::vector<int>> pairs;
-      for (std::size_t i = 0; i < c->result.interference.size(); ++i)
-        pairs[{c->result.interference[i].linkA, c->result.interference[i].linkB}].push_back(static_cast<int>(i));
-      for (const auto& [pair, list] : pairs) {
-        if (pair.second >= static_cast<int>(r.links.size())) continue;
-        Lane l;
-        l.kind = Lane::bars;
-        l.title = q(r.links[static_cast<std::size_t>(pair.first)].name) + QStringLiteral(" \u2013 ") +
-                  q(r.links[static_cast<std::size_t>(pair.second)].name);
-        l.interference = list;
-        l.colour = theme().bad;
-        lanes_.push_back(l);
-      }
+  lanes_ = lanesOf(session_, difference_);
+  const double from = wholeFrom_, to = wholeTo_;
+  if (const auto partial = session_.partial()) {
+    wholeFrom_ = partial->from();
+    wholeTo_ = partial->to();
+  } else if (const RunData* run = session_.run(); run && !run->result.axis.empty()) {
+    wholeFrom_ = run->result.axis.front();
+    wholeTo_ = run->travel->axisAt(run->travel->settings().duration);
+    if (run->travel->settings().reverseAtLimit || wholeTo_ == wholeFrom_) wholeTo_ = run->result.axis.back();
+  }
+  if (wholeFrom_ == wholeTo_) wholeTo_ = wholeFrom_ + 1;
+  if (!zoomed_ || from != wholeFrom_ || to != wholeTo_) {
+    zoomed_ =
+        zoomed_ && (wholeTo_ - wholeFrom_) * (to - from) > 0 && std::abs(wholeTo_ - to) < 0.5 * std::abs(to - from);
+    if (!zoomed_) {
+      view_.from = wholeFrom_;
+      view_.to = wholeTo_;
     }
   }
-  place();
-  update();
+  for (Lane& l : lanes_)
+    if (const auto it = acrossOf_.find(l.id); it != acrossOf_.end()) std::tie(l.low, l.high) = it->second;
+  findPieceJoints();
+  layOut();
 }
 
-void Lanes::resizeEvent(QResizeEvent*) { place(); }
+void Lanes::resizeEvent(QResizeEvent*) { layOut(); }
 
-void Lanes::place() {
+void Lanes::place(std::vector<Lane>& lanes, LaneView& view, double height, bool scrolls) const {
   double fixed = 0;
   int gauges = 0;
-  for (const Lane& l : lanes_) {
-    if (l.kind == Lane::gauge)
+  const auto given = [&](const Lane& l) {
+    const auto it = heights_.find(l.id);
+    return it == heights_.end() || l.id == 0 ? 0.0 : it->second;
+  };
+  const auto own = [&](const Lane& l) { return l.kind == Lane::programme ? 38.0 : 24.0; };
+  for (const Lane& l : lanes) {
+    if (given(l) > 0)
+      fixed += given(l);
+    else if (l.kind == Lane::gauge)
       ++gauges;
     else
-      fixed += l.kind == Lane::programme ? 38 : 24;
+      fixed += own(l);
   }
-  const double room = height() - kAxis - fixed;
-  const double each = gauges ? std::clamp(room / gauges, 34.0, 90.0) : 0;
+  const double each = gauges ? std::clamp((height - fixed) / gauges, 36.0, scrolls ? 96.0 : 1e4) : 0;
   double y = 0;
-  for (Lane& l : lanes_) {
+  for (Lane& l : lanes) {
     l.top = y;
-    l.height = l.kind == Lane::gauge ? each : l.kind == Lane::programme ? 38 : 24;
+    l.height = given(l) > 0 ? given(l) : l.kind == Lane::gauge ? each : own(l);
     y += l.height;
   }
-  total_ = y;
+  view.bottom = height;
+}
+
+void Lanes::layOut() {
+  place(lanes_, view_, height() - kAxis, true);
+  view_.left = kNames;
+  view_.right = width() - kRight;
+  view_.width = width();
+  total_ = lanes_.empty() ? 0 : lanes_.back().top + lanes_.back().height;
   scroll_ = std::clamp(scroll_, 0.0, std::max(0.0, total_ - (height() - kAxis)));
+  cache_ = {};
+  update();
+  emit viewChanged();
+}
+
+QRectF Lanes::laneRect(int lane) const {
+  const Lane& l = lanes_[static_cast<std::size_t>(lane)];
+  return {0, l.top - scroll_, static_cast<double>(width()), l.height};
 }
 
 QRectF Lanes::barRect(int interference) const {
@@ -215,31 +184,26 @@ QRectF Lanes::markRect(int mark) const {
   return {};
 }
 
-void Lanes::paintMarks(QPainter& p, const Lane& lane) {
-  for (int i : lane.mark) {
-    const QRectF bar = markRect(i).translated(0, scroll_);
-    QColor fill = lane.colour;
-    fill.setAlphaF(0.25f);
-    p.setPen(QPen(lane.colour, 1.4));
-    p.setBrush(fill);
-    p.drawRoundedRect(bar, 3, 3);
-  }
-}
-
 /// Where the travel ended early: a line with a word at its foot.
-void Lanes::paintEnd(QPainter& p, double bottom) {
-  const auto& ended = session_.run()->result.travel.ended;
-  if (!ended) return;
-  const double x = xOf(ended->at);
+void Lanes::paintEnd(QPainter& p, const LaneView& view) const {
+  const RunData* run = session_.run();
+  if (!run || !run->result.travel.ended || session_.partial()) return;
+  const auto& ended = run->result.travel.ended;
+  const double x = view.xOf(ended->at);
+  if (x < view.left - 1 || x > view.right + 1) return;
+  QColor beyond = theme().bad;
+  beyond.setAlphaF(0.06f);
+  const double end = view.xOf(wholeTo_);
+  p.fillRect(QRectF(std::min(x, end), 0, std::abs(end - x), view.bottom), beyond);
   p.setPen(QPen(theme().bad, 1.6, Qt::DashLine));
-  p.drawLine(QPointF(x, 0), QPointF(x, bottom));
+  p.drawLine(QPointF(x, 0), QPointF(x, view.bottom));
   const QString word = ended->kind == "stop"                ? tr("stop: %1").arg(q(ended->joint))
                        : ended->kind == "drives-contradict" ? tr("drives contradict")
-                                                            : tr("dead point");
+                                                            : tr("dead point: %1 would open").arg(q(ended->joint));
   p.setFont(uiFont(8.2, QFont::DemiBold));
   const double w = p.fontMetrics().horizontalAdvance(word) + 10;
-  QRectF label(x - w - 3, bottom - 19, w, 16);
-  if (label.left() < kNames) label.moveLeft(x + 3);
+  QRectF label(x - w - 3, view.bottom - 19, w, 16);
+  if (label.left() < view.left) label.moveLeft(x + 3);
   p.setPen(Qt::NoPen);
   p.setBrush(theme().panel);
   p.drawRoundedRect(label, 3, 3);
@@ -247,28 +211,97 @@ void Lanes::paintEnd(QPainter& p, double bottom) {
   p.drawText(label, Qt::AlignCenter, word);
 }
 
+void Lanes::paintPieceJoints(QPainter& p, const LaneView& view) const {
+  const Theme& t = theme();
+  for (const Lane& l : lanes_) {
+    if (l.kind != Lane::gauge) continue;
+    for (double at : pieceJoints_) {
+      const double x = view.xOf(at), top = l.top + 3;
+      if (x < view.left || x > view.right) continue;
+      p.setPen(QPen(t.mute, 1, Qt::DotLine));
+      p.drawLine(QPointF(x, top), QPointF(x, l.top + l.height - 3));
+      p.setBrush(t.mute);
+      p.setPen(Qt::NoPen);
+      p.drawPolygon(QPolygonF({QPointF(x - 3, top), QPointF(x + 3, top), QPointF(x, top + 4)}));
+    }
+  }
+}
+
+/// Everything but the cursor and its read-outs.
+void Lanes::paintLanes(QPainter& p, const std::vector<Lane>& lanes, const LaneView& view, bool screen) const {
+  const auto& units = session_.mechanism()->units;
+  LanePainter painter(p, view, units);
+  p.setRenderHint(QPainter::Antialiasing);
+  painter.axis(axisDimension());
+  const double scroll = screen ? scroll_ : 0;
+  p.save();
+  p.setClipRect(QRectF(0, 0, view.width, view.bottom), Qt::IntersectClip);
+  p.translate(0, -scroll);
+  for (const Lane& l : lanes) {
+    if (l.top - scroll > view.bottom || l.top + l.height - scroll < 0) continue;
+    painter.lane(l, screen ? session_.selection() : std::vector<Id>{});
+    if (!screen) {
+      painter.reading(l, {}, {}, {});
+      continue;
+    }
+    for (int i : l.mark) painter.mark(markRect(i).translated(0, scroll), l.colour);
+    for (int i : l.interference)
+      painter.bar(barRect(i).translated(0, scroll), session_.chosenInterference() == i, session_.isCheckStale());
+    if (!l.interference.empty() && session_.isCheckStale()) {
+      p.setPen(theme().mute);
+      p.setFont(uiFont(8.2));
+      p.drawText(QRectF(view.right - 160, l.top, 150, l.height), Qt::AlignRight | Qt::AlignVCenter, tr("pending"));
+    }
+  }
+  if (screen) paintPieceJoints(p, view);
+  p.restore();
+  paintEnd(p, view);
+}
+
+void Lanes::paintEmpty(QPainter& p) {
+  p.setPen(theme().mute);
+  p.setFont(uiFont(9.5));
+  p.drawText(rect(), Qt::AlignCenter,
+             session_.mechanism()->runs.empty()
+                 ? tr("No run yet. A drive and a run make the travel that is shown here.")
+             : session_.jobs().busy() ? tr("Computing\u2026")
+                                      : tr("Compute the run (F5) to see the travel here."));
+}
+
 void Lanes::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
-  p.fillRect(rect(), t.panel);
   const RunData* run = session_.run();
-  if (!run || run->result.rows.empty()) {
-    p.setPen(t.mute);
-    p.setFont(uiFont(9.5));
-    p.drawText(rect(), Qt::AlignCenter,
-               session_.mechanism()->runs.empty()
-                   ? tr("No run yet. A drive and a run make the travel that is shown here.")
-                   : tr("Compute the run (F5) to see the travel here."));
+  if (!session_.partial() && (!run || run->result.rows.empty())) {
+    p.fillRect(rect(), t.panel);
+    paintEmpty(p);
     return;
   }
+  if (cache_.isNull()) {
+    for (Lane& l : lanes_)
+      for (LaneCurve& c : l.curves)
+        if (!c.readings && c.gauge != 0 && session_.isSelected(c.gauge)) c.readings = kinematics::read(c.now);
+    const double ratio = devicePixelRatioF();
+    cache_ = QPixmap(size() * ratio);
+    cache_.setDevicePixelRatio(ratio);
+    cache_.fill(t.panel);
+    QPainter c(&cache_);
+    paintLanes(c, lanes_, view_, true);
+  }
+  p.drawPixmap(0, 0, cache_);
   p.setRenderHint(QPainter::Antialiasing);
+  if (session_.partial() || !run) return;
+  const auto& units = session_.mechanism()->units;
+  LanePainter painter(p, view_, units);
   p.save();
   p.setClipRect(QRectF(0, 0, width(), height() - kAxis));
   p.translate(0, -scroll_);
-  for (const Lane& l : lanes_) paintLane(p, l);
+  for (std::size_t i = 0; i < lanes_.size(); ++i)
+    if (lanes_[i].kind == Lane::gauge || lanes_[i].kind == Lane::programme)
+      painter.reading(lanes_[i], valueText(lanes_[i]), differenceOf(static_cast<int>(i)), comparisonText(lanes_[i]));
   p.restore();
-  paintAxis(p);
-  if (session_.isRunStale()) {
+  paintCursor(p);
+  if (session_.isRunStale() && !session_.live().busy()) {
     QColor veil = t.panel;
     veil.setAlphaF(0.55f);
     p.fillRect(QRectF(kNames, 0, width() - kNames, height() - kAxis), veil);
@@ -279,195 +312,374 @@ void Lanes::paintEvent(QPaintEvent*) {
   }
 }
 
-void Lanes::paintLane(QPainter& p, const Lane& lane) {
+void Lanes::paintCursor(QPainter& p) {
   const Theme& t = theme();
   const RunData* run = session_.run();
   const auto& units = session_.mechanism()->units;
-  const QRectF box(kNames, lane.top + 3, width() - kNames - kRight, lane.height - 6);
-  p.setPen(QPen(t.line, 1));
-  p.drawLine(QPointF(0, lane.top + lane.height - 0.5), QPointF(width(), lane.top + lane.height - 0.5));
-  p.setPen(lane.kind == Lane::bars ? t.bad : lane.kind == Lane::marks ? t.warn : t.ink);
-  p.setFont(uiFont(8.6, QFont::DemiBold));
-  const QRectF name(12, lane.top + 2, kNames - 20, lane.height - 4);
-  const bool two = lane.kind != Lane::bars && lane.kind != Lane::marks && lane.height >= 32;
-  p.drawText(two ? name.adjusted(0, 0, 0, -lane.height / 2 + 3) : name, Qt::AlignVCenter | Qt::AlignLeft,
-             p.fontMetrics().elidedText(lane.title, Qt::ElideRight, static_cast<int>(name.width())));
-  if (two && lane.column >= 0 && static_cast<std::size_t>(lane.column) < session_.cursorRow().size()) {
-    const auto d = run->result.columns[static_cast<std::size_t>(lane.column)].dimension;
-    const double v = session_.cursorRow()[static_cast<std::size_t>(lane.column)] / units.factor(d);
-    p.setPen(t.mute);
-    p.setFont(uiFont(8.4));
-    p.drawText(name.adjusted(0, lane.height / 2 - 3, 0, 0), Qt::AlignVCenter | Qt::AlignLeft,
-               std::isfinite(v) ? withUnit(QString::number(v, 'f',
-                                                           std::abs(v) >= 1000 ? 1
-                                                           : std::abs(v) >= 10 ? 2
-                                                                               : 3),
-                                           units.label(d))
-                                : tr("no value"));
-  }
-  if (lane.kind == Lane::marks) {
-    paintMarks(p, lane);
-    return;
-  }
-  if (lane.kind == Lane::bars) {
-    for (int i : lane.interference) {
-      const QRectF bar = barRect(i).translated(0, scroll_);
-      const bool chosen = session_.chosenInterference() == i;
-      p.setPen(chosen ? QPen(t.ink, 1.6) : QPen(Qt::NoPen));
-      p.setBrush(t.bad);
-      p.drawRoundedRect(bar, 3, 3);
-      p.save();
-      p.setClipRect(bar);
-      QColor stripe = t.panel;
-      stripe.setAlphaF(0.35f);
-      p.setPen(QPen(stripe, 1.3));
-      for (double x = bar.left() - 16; x < bar.right(); x += 9)
-        p.drawLine(QPointF(x, bar.bottom()), QPointF(x + 14, bar.top()));
-      p.restore();
-    }
-    return;
-  }
-  paintCurve(p, lane, box);
-}
-
-void Lanes::paintCurve(QPainter& p, const Lane& lane, const QRectF& box) {
-  const Theme& t = theme();
-  const RunData* run = session_.run();
-  const auto& result = run->result;
-  const auto y = [&](double v) { return box.bottom() - box.height() * (v - lane.low) / (lane.high - lane.low); };
-  if (lane.bandLow || lane.bandHigh) {
-    const double top = lane.bandHigh ? std::clamp(y(*lane.bandHigh), box.top(), box.bottom()) : box.top();
-    const double bottom = lane.bandLow ? std::clamp(y(*lane.bandLow), box.top(), box.bottom()) : box.bottom();
-    QColor band = t.ok;
-    band.setAlphaF(0.10f);
-    p.fillRect(QRectF(box.left(), top, box.width(), std::max(2.0, bottom - top)), band);
-  }
-  if (lane.low < 0 && lane.high > 0) {
-    p.setPen(QPen(t.line, 1, Qt::DashLine));
-    p.drawLine(QPointF(box.left(), y(0)), QPointF(box.right(), y(0)));
-  }
-  if (lane.kind == Lane::gauge)
-    for (double at : pieceJoints_) {
-      p.setPen(QPen(t.mute, 1, Qt::DotLine));
-      p.drawLine(QPointF(xOf(at), box.top()), QPointF(xOf(at), box.bottom()));
-      p.setBrush(t.mute);
-      p.setPen(Qt::NoPen);
-      p.drawPolygon(QPolygonF(
-          {QPointF(xOf(at) - 3, box.top()), QPointF(xOf(at) + 3, box.top()), QPointF(xOf(at), box.top() + 4)}));
-    }
-  if (lane.column < 0) return;
-  // no more points than pixels: a bucket keeps its least and greatest value
-  QPainterPath path;
-  bool open = false;
-  const std::size_t n = result.rows.size();
-  const std::size_t stride = std::max<std::size_t>(1, n / static_cast<std::size_t>(std::max(1.0, 2 * box.width())));
-  for (std::size_t i = 0; i < n; i += stride) {
-    const double v = result.rows[i][static_cast<std::size_t>(lane.column)];
-    if (!std::isfinite(v)) {
-      open = false;
-      continue;
-    }
-    const QPointF at(xOf(result.axis[i]), y(v));
-    if (open)
-      path.lineTo(at);
-    else
-      path.moveTo(at);
-    open = true;
-  }
-  p.setBrush(Qt::NoBrush);
-  p.setPen(QPen(lane.colour, 1.8));
-  p.drawPath(path);
-  if (lane.kind != Lane::programme) return;
-  for (double k : run->travel->programme(lane.drive).knots()) {
-    if (k > result.rows.back()[0] + 1e-12) continue;
-    const double axis = run->travel->axisAt(k);
-    const QPointF at(xOf(axis), y(run->travel->programme(lane.drive).at(k).velocity));
-    p.setPen(QPen(lane.colour, 1.8));
-    p.setBrush(t.panel);
-    p.drawEllipse(at, 3.6, 3.6);
-  }
-}
-
-void Lanes::paintAxis(QPainter& p) {
-  const Theme& t = theme();
-  const RunData* run = session_.run();
-  const auto& units = session_.mechanism()->units;
-  const auto d = run->result.axisDimension;
-  const double unit = units.factor(d);
-  const bool degrees = d == dimension::kAngle && units.angle == "deg";
-  const double a = from_ / unit, b = to_ / unit, low = std::min(a, b), high = std::max(a, b);
-  const double step = niceStep(high - low, std::max(2, static_cast<int>((width() - kNames) / 110)), degrees);
+  LanePainter painter(p, view_, units);
   const double bottom = height() - kAxis;
-  p.fillRect(QRectF(0, bottom, width(), kAxis), t.panel);
-  p.setFont(uiFont(8.2));
-  for (double v = std::ceil(low / step - 1e-9) * step; v <= high + 1e-9 * step; v += step) {
-    const double x = xOf(v * unit);
-    QColor grid = t.line;
-    grid.setAlphaF(0.6f);
-    p.setPen(QPen(grid, 1));
+  const auto line = [&](double at, const QColor& colour, const QString& text, const QColor& ink) {
+    const double x = xOf(at);
+    if (x < view_.left - 2 || x > view_.right + 2) return;
+    p.setPen(QPen(colour, 1.4));
     p.drawLine(QPointF(x, 0), QPointF(x, bottom));
-    p.setPen(t.mute);
-    const QString text = QString::number(std::abs(v) < 1e-9 * step ? 0 : v, 'g', 6) +
-                         (degrees ? QStringLiteral("\u00b0") : ' ' + unitText(units.label(d)));
-    QRectF label(x - 40, bottom + 1, 80, kAxis - 2);
-    if (label.right() > width() - 4) label.moveRight(width() - 4);
-    p.drawText(label, (label.right() >= width() - 4 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter, text);
+    p.setFont(uiFont(8.2, QFont::DemiBold));
+    const double w = p.fontMetrics().horizontalAdvance(text) + 12;
+    QRectF flag(x - w / 2, bottom + 1, w, kAxis - 3);
+    if (flag.right() > width() - 2) flag.moveRight(width() - 2);
+    p.setPen(Qt::NoPen);
+    p.setBrush(colour);
+    p.drawRoundedRect(flag, 4, 4);
+    p.setPen(ink);
+    p.drawText(flag, Qt::AlignCenter, text);
+  };
+  const auto d = run->result.axisDimension;
+  const double now = run->travel->axisAt(session_.cursor());
+  if (second_) {
+    const double a = xOf(*second_), b = xOf(now);
+    QColor tint = t.accent;
+    tint.setAlphaF(0.07f);
+    p.fillRect(QRectF(std::min(a, b), 0, std::abs(b - a), bottom), tint);
+    line(*second_, t.accent, QStringLiteral("\u0394 ") + painter.axisText(now - *second_, d), t.onAccent);
   }
-  paintEnd(p, bottom);
+  line(now, t.ink, painter.axisText(now, d), t.panel);
+}
+
+QString Lanes::valueText(const Lane& lane) const {
+  const auto& units = session_.mechanism()->units;
+  const RunData* run = session_.run();
+  QStringList out;
+  for (const auto& c : lane.curves) {
+    std::optional<double> v;
+    if (lane.kind == Lane::programme) {
+      v = run->travel->programme(lane.drive).at(session_.cursor()).velocity;
+    } else if (difference_ || c.column < 0 || static_cast<std::size_t>(c.column) >= session_.cursorRow().size()) {
+      v = kinematics::valueAt(c.now, run->travel->axisAt(session_.cursor()));
+    } else {
+      v = session_.cursorRow()[static_cast<std::size_t>(c.column)];  // solved there, not read off the curve
+    }
+    out << figureText(v.value_or(std::nan("")), c.dimension, units, lane.high - lane.low);
+  }
+  return out.join(QStringLiteral("   "));
+}
+
+QString Lanes::comparisonText(const Lane& lane) const {
+  const RunData* run = session_.run();
+  if (lane.curves.size() != 1 || lane.curves.front().before.x.empty() || second_) return {};
+  const auto& c = lane.curves.front();
   const double at = run->travel->axisAt(session_.cursor());
-  const double x = xOf(at);
-  p.setPen(QPen(t.ink, 1.4));
-  p.drawLine(QPointF(x, 0), QPointF(x, bottom));
-  const QString text = QString::number(at / unit, 'f', degrees ? 1 : 3) +
-                       (degrees ? QStringLiteral("\u00b0") : ' ' + unitText(units.label(d)));
-  p.setFont(uiFont(8.2, QFont::DemiBold));
-  const double w = p.fontMetrics().horizontalAdvance(text) + 12;
-  QRectF flag(x - w / 2, bottom + 1, w, kAxis - 3);
-  if (flag.right() > width() - 2) flag.moveRight(width() - 2);
-  p.setPen(Qt::NoPen);
-  p.setBrush(t.ink);
-  p.drawRoundedRect(flag, 4, 4);
-  p.setPen(t.panel);
-  p.drawText(flag, Qt::AlignCenter, text);
+  const auto now = kinematics::valueAt(c.now, at), was = kinematics::valueAt(c.before, at);
+  if (!now || !was) return {};
+  const double change = *now - *was;
+  const QString text = figureText(std::abs(change), c.dimension, session_.mechanism()->units, lane.high - lane.low);
+  return (change < 0 ? QStringLiteral("\u2212") : QStringLiteral("+")) + text;
+}
+
+QString Lanes::readingOf(int lane) const { return valueText(lanes_[static_cast<std::size_t>(lane)]); }
+
+QString Lanes::differenceOf(int lane) const {
+  const Lane& l = lanes_[static_cast<std::size_t>(lane)];
+  const RunData* run = session_.run();
+  if (!second_ || l.curves.empty() || !run) return {};
+  const auto& c = l.curves.front();
+  const auto a = kinematics::valueAt(c.now, *second_),
+             b = kinematics::valueAt(c.now, run->travel->axisAt(session_.cursor()));
+  if (!a || !b) return {};
+  return QStringLiteral("\u0394 ") + figureText(*b - *a, c.dimension, session_.mechanism()->units, l.high - l.low);
+}
+
+void Lanes::draw(QPainter& p, const QSizeF& size) const {
+  std::vector<Lane> lanes = lanes_;
+  LaneView view = view_;
+  place(lanes, view, size.height() - kAxis - 4, false);
+  view.left = kNames;
+  view.right = size.width() - kRight;
+  view.width = size.width();
+  p.fillRect(QRectF(QPointF(0, 0), size), theme().panel);
+  paintLanes(p, lanes, view, false);
+  for (Lane& l : lanes) {
+    const double dy = l.top;
+    for (int i : l.interference) {
+      const auto& w = session_.check()->result.interference[static_cast<std::size_t>(i)];
+      const double a = view.xOf(w.from), b = view.xOf(w.to);
+      LanePainter(p, view, session_.mechanism()->units)
+          .bar({std::min(a, b), dy + 4, std::max(3.0, std::abs(b - a)), l.height - 8}, false, session_.isCheckStale());
+    }
+  }
+}
+
+QStringList Lanes::chosenTitles() const {
+  QStringList out;
+  for (const Lane& l : lanes_)
+    if (l.kind == Lane::gauge) out << l.title;
+  return out;
+}
+
+// ---------------------------------------------------------------- view
+
+void Lanes::zoom(double factor, double around) {
+  const double whole = wholeTo_ - wholeFrom_;
+  double span = (view_.to - view_.from) * factor;
+  if (std::abs(span) >= std::abs(whole)) return zoomWhole();
+  if (std::abs(span) < 1e-9 * std::abs(whole)) return;
+  const double share = (around - view_.from) / (view_.to - view_.from);
+  double from = around - share * span;
+  const double low = std::min(wholeFrom_, wholeTo_), high = std::max(wholeFrom_, wholeTo_);
+  if (span > 0)
+    from = std::clamp(from, low, high - span);
+  else
+    from = std::clamp(from, low - span, high);
+  view_.from = from;
+  view_.to = from + span;
+  zoomed_ = true;
+  cache_ = {};
+  update();
+  emit viewChanged();
+}
+
+void Lanes::zoomWhole() {
+  view_.from = wholeFrom_;
+  view_.to = wholeTo_;
+  zoomed_ = false;
+  cache_ = {};
+  update();
+  emit viewChanged();
+}
+
+void Lanes::zoomLane(int lane, double factor, double around) {
+  Lane& l = lanes_[static_cast<std::size_t>(lane)];
+  if (l.curves.empty() || l.id == 0) return;
+  const double span = (l.high - l.low) * factor, share = (around - l.low) / (l.high - l.low);
+  l.low = around - share * span;
+  l.high = l.low + span;
+  acrossOf_[l.id] = {l.low, l.high};
+  cache_ = {};
+  update();
+}
+
+void Lanes::setSecondCursor(std::optional<double> axis) {
+  second_ = axis;
+  update();
+}
+
+void Lanes::setDifference(bool on) {
+  difference_ = on;
+  acrossOf_.clear();
+  rebuild();
+}
+
+int Lanes::laneAt(double y) const {
+  for (std::size_t i = 0; i < lanes_.size(); ++i)
+    if (y + scroll_ >= lanes_[i].top && y + scroll_ < lanes_[i].top + lanes_[i].height) return static_cast<int>(i);
+  return -1;
+}
+
+/// Lane whose lower edge is under the pointer.
+int Lanes::edgeAt(const QPointF& at) const {
+  if (at.y() > height() - kAxis) return -1;
+  for (std::size_t i = 0; i < lanes_.size(); ++i)
+    if (lanes_[i].id != 0 && std::abs(lanes_[i].top + lanes_[i].height - scroll_ - at.y()) < 4)
+      return static_cast<int>(i);
+  return -1;
 }
 
 void Lanes::goTo(double x) {
   const RunData* run = session_.run();
   if (!run || run->result.rows.empty()) return;
-  session_.setCursor(run->travel->timeOf(std::clamp(axisOf(x), std::min(from_, to_), std::max(from_, to_))));
+  session_.setCursor(
+      run->travel->timeOf(std::clamp(axisOf(x), std::min(view_.from, view_.to), std::max(view_.from, view_.to))));
 }
 
+void Lanes::overlay(int lane, int on) {
+  const Lane &a = lanes_[static_cast<std::size_t>(lane)], &b = lanes_[static_cast<std::size_t>(on)];
+  if (a.kind != Lane::gauge || b.kind != Lane::gauge) return;
+  if (!(a.curves.front().dimension == b.curves.front().dimension)) {
+    session_.say(tr("%1 and %2 are not measured in the same unit").arg(a.title, b.title), true);
+    return;
+  }
+  // the host must come first in the file: it owns the lane
+  const auto& gauges = session_.mechanism()->gauges;
+  const auto place = [&](Id id) {
+    std::size_t i = 0;
+    while (i < gauges.size() && gauges[i]->id != id) ++i;
+    return i;
+  };
+  const Id guest = place(a.id) > place(b.id) ? a.id : b.id, host = guest == a.id ? b.id : a.id;
+  session_.apply(tr("Overlay curves"),
+                 changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, guest, [&](Gauge& g) { g.lane = host; }));
+}
+
+// ---------------------------------------------------------------- mouse
+
 void Lanes::mousePressEvent(QMouseEvent* e) {
+  pressed_ = e->position();
+  hold_ = Hold::none;
+  if (e->button() == Qt::MiddleButton) {
+    hold_ = Hold::pan;
+    panFrom_ = view_.from;
+    return;
+  }
   if (e->button() != Qt::LeftButton) return;
+  if (const int edge = edgeAt(pressed_); edge >= 0) {
+    hold_ = Hold::edge;
+    held_ = edge;
+    return;
+  }
   if (session_.check())
     for (std::size_t i = 0; i < session_.check()->result.interference.size(); ++i)
-      if (barRect(static_cast<int>(i)).contains(e->position())) {
+      if (barRect(static_cast<int>(i)).contains(pressed_)) {
         session_.setStage(Stage::check);
         session_.select({});
         session_.chooseInterference(static_cast<int>(i));
         return;
       }
-  if (e->position().x() >= kNames - 6) goTo(e->position().x());
+  if (pressed_.x() < kNames - 6) {
+    held_ = laneAt(pressed_.y());
+    if (held_ < 0) return;
+    hold_ = Hold::name;
+    if (lanes_[static_cast<std::size_t>(held_)].id != 0) session_.select({lanes_[static_cast<std::size_t>(held_)].id});
+    return;
+  }
+  if (e->modifiers() & Qt::ShiftModifier) {
+    const double x = axisOf(pressed_.x());
+    setSecondCursor(second_ && std::abs(xOf(*second_) - pressed_.x()) < 6 ? std::nullopt : std::optional<double>(x));
+    return;
+  }
+  hold_ = Hold::cursor;
+  goTo(pressed_.x());
 }
 
 void Lanes::mouseMoveEvent(QMouseEvent* e) {
-  if (e->buttons() & Qt::LeftButton && e->position().x() >= kNames - 40) goTo(e->position().x());
+  const QPointF at = e->position();
+  switch (hold_) {
+    case Hold::cursor:
+      if (e->buttons() & Qt::LeftButton) goTo(at.x());
+      return;
+    case Hold::edge: {
+      const Lane& l = lanes_[static_cast<std::size_t>(held_)];
+      heights_[l.id] = std::clamp(at.y() + scroll_ - l.top, 24.0, 600.0);
+      layOut();
+      return;
+    }
+    case Hold::pan: {
+      const double by = (pressed_.x() - at.x()) / std::max(1.0, view_.right - view_.left) * (view_.to - view_.from);
+      const double span = view_.to - view_.from;
+      view_.from = panFrom_ + by;
+      view_.to = view_.from + span;
+      zoom(1, view_.from);
+      return;
+    }
+    case Hold::name: setCursor((at - pressed_).manhattanLength() > 8 ? Qt::DragMoveCursor : Qt::ArrowCursor); return;
+    case Hold::none: break;
+  }
+  setCursor(edgeAt(at) >= 0 ? Qt::SplitVCursor : Qt::ArrowCursor);
+}
+
+void Lanes::mouseReleaseEvent(QMouseEvent* e) {
+  if (hold_ == Hold::name && (e->position() - pressed_).manhattanLength() > 8) {
+    const int on = laneAt(e->position().y());
+    if (on >= 0 && on != held_) overlay(held_, on);
+  }
+  hold_ = Hold::none;
+  setCursor(Qt::ArrowCursor);
+}
+
+void Lanes::mouseDoubleClickEvent(QMouseEvent* e) {
+  const int lane = laneAt(e->position().y());
+  if (lane < 0) return zoomWhole();
+  Lane& l = lanes_[static_cast<std::size_t>(lane)];
+  if (l.kind == Lane::programme) {  // its editor
+    session_.setStage(Stage::drive);
+    session_.select({l.id});
+    return;
+  }
+  if (e->position().x() < kNames) {
+    acrossOf_.erase(l.id);
+    heights_.erase(l.id);
+    rebuild();
+  }
+}
+
+void Lanes::contextMenuEvent(QContextMenuEvent* e) {
+  const int lane = laneAt(e->pos().y());
+  QMenu menu(this);
+  const double at = axisOf(e->pos().x());
+  menu.addAction(second_ ? tr("Remove the second cursor") : tr("Second cursor here"), this,
+                 [this, at] { setSecondCursor(second_ ? std::nullopt : std::optional<double>(at)); });
+  menu.addAction(tr("Whole travel"), this, [this] { zoomWhole(); });
+  if (lane >= 0 && lanes_[static_cast<std::size_t>(lane)].kind == Lane::gauge) {
+    const Lane& l = lanes_[static_cast<std::size_t>(lane)];
+    const Id id = l.id;
+    menu.addSeparator();
+    auto* over = menu.addMenu(tr("Draw in the lane of"));
+    for (std::size_t k = 0; k < lanes_.size(); ++k)
+      if (static_cast<int>(k) != lane && lanes_[k].kind == Lane::gauge &&
+          lanes_[k].curves.front().dimension == l.curves.front().dimension)
+        over->addAction(lanes_[k].title, this, [this, lane, k] { overlay(lane, static_cast<int>(k)); });
+    over->setEnabled(!over->isEmpty());
+    if (l.curves.size() > 1) {
+      std::vector<Id> guests;
+      for (const auto& c : l.curves) guests.push_back(c.gauge);
+      menu.addAction(tr("Each in a lane of its own"), this, [this, guests] {
+        Mechanism next = *session_.mechanism();
+        for (Id g : guests) change<Gauge>(next.gauges, g, [](Gauge& x) { x.lane = 0; });
+        session_.apply(tr("Part curves"), next);
+      });
+    }
+    menu.addAction(tr("Require a bound on it"), this, [this, id] {
+      const auto made = withRequirement(*session_.mechanism(), id, "always");
+      if (session_.apply(tr("Add requirement"), made.first)) session_.select({made.second});
+    });
+    menu.addAction(tr("Show its value in the scene"), this, [this, id] {
+      session_.apply(tr("Show value in the scene"), changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id,
+                                                                   [](Gauge& g) { g.flagged = !g.flagged; }));
+    });
+  }
+  menu.exec(e->globalPos());
 }
 
 void Lanes::wheelEvent(QWheelEvent* e) {
-  scroll_ = std::clamp(scroll_ - e->angleDelta().y() / 3.0, 0.0, std::max(0.0, total_ - (height() - kAxis)));
-  update();
+  const double turns = (e->angleDelta().y() != 0 ? e->angleDelta().y() : e->angleDelta().x()) / 120.0;
+  const QPointF at = e->position();
+  if (e->modifiers() & Qt::ControlModifier) {
+    zoom(std::pow(0.8, turns), axisOf(std::clamp(at.x(), view_.left, view_.right)));
+  } else if (e->modifiers() & Qt::ShiftModifier) {
+    const double by = -0.1 * turns * (view_.to - view_.from);
+    view_.from += by;
+    view_.to += by;
+    zoom(1, view_.from);
+  } else if (e->modifiers() & Qt::AltModifier) {
+    const int lane = laneAt(at.y());
+    if (lane < 0) return;
+    const Lane& l = lanes_[static_cast<std::size_t>(lane)];
+    const double share = (l.top + l.height - 3 - scroll_ - at.y()) / std::max(1.0, l.height - 6);
+    zoomLane(lane, std::pow(0.8, turns), l.low + share * (l.high - l.low));
+  } else {
+    scroll_ = std::clamp(scroll_ - 40 * turns, 0.0, std::max(0.0, total_ - (height() - kAxis)));
+    cache_ = {};
+    update();
+  }
 }
 
 bool Lanes::event(QEvent* e) {
-  if (e->type() == QEvent::ToolTip && session_.check()) {
+  if (e->type() == QEvent::ToolTip) {
     const auto* help = static_cast<QHelpEvent*>(e);
-    for (std::size_t i = 0; i < session_.check()->result.interference.size(); ++i)
-      if (barRect(static_cast<int>(i)).contains(help->pos())) {
-        QToolTip::showText(help->globalPos(), tr("Overlap: click to go to its deepest pose"), this);
-        return true;
-      }
-    QToolTip::hideText();
+    QString text;
+    if (session_.check())
+      for (std::size_t i = 0; i < session_.check()->result.interference.size(); ++i)
+        if (barRect(static_cast<int>(i)).contains(help->pos())) text = tr("Overlap: click to go to its deepest pose");
+    const int lane = laneAt(help->pos().y());
+    if (text.isEmpty() && lane >= 0 && help->pos().x() < kNames) {
+      const Lane& l = lanes_[static_cast<std::size_t>(lane)];
+      text = l.title;
+      for (const Band& b : l.bands) text += '\n' + (b.met ? tr("%1: met").arg(b.name) : tr("%1: not met").arg(b.name));
+      if (l.kind == Lane::programme) text += '\n' + tr("Double-click edits the programme");
+    }
+    if (text.isEmpty())
+      QToolTip::hideText();
+    else
+      QToolTip::showText(help->globalPos(), text, this);
+    return true;
   }
   return QWidget::event(e);
 }

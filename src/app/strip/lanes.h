@@ -1,19 +1,25 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <QPixmap>
+#include <QTimer>
 #include <QWidget>
+#include <map>
 
-#include "../session.h"
+#include "lane_painter.h"
 
 namespace cooperage::app {
 
 /// All lanes over one travel axis: programmes, gauges with their bands, stops, interference bars, and one cursor.
+///
+/// Click or drag sets the cursor, Shift+click a second one with differences; Ctrl+wheel zooms along, Alt+wheel across,
+/// Shift+wheel pans; a lane's lower edge is dragged to make it taller; a name dropped on another overlays the two.
 class Lanes : public QWidget {
   Q_OBJECT
  public:
   Lanes(Session& session, QWidget* parent = nullptr);
   /// Pixel of a place on the travel axis, and back.
-  double xOf(double axis) const;
-  double axisOf(double x) const;
+  double xOf(double axis) const { return view_.xOf(axis); }
+  double axisOf(double x) const { return view_.axisOf(x); }
   /// Rectangle of an interference bar, for tests and tooltips.
   QRectF barRect(int interference) const;
   /// Rectangle of a mark of the travel: a lost contact, a stop that is passed, a change point.
@@ -22,42 +28,76 @@ class Lanes : public QWidget {
   const std::vector<double>& pieceJoints() const { return pieceJoints_; }
   int laneCount() const { return static_cast<int>(lanes_.size()); }
   QString laneTitle(int lane) const { return lanes_[static_cast<std::size_t>(lane)].title; }
+  const std::vector<Lane>& lanes() const { return lanes_; }
+  /// Rectangle of a lane in the widget.
+  QRectF laneRect(int lane) const;
+  /// The second line of a lane's name as it stands there now.
+  QString readingOf(int lane) const;
+  QString differenceOf(int lane) const;
+
+  /// Visible stretch of the travel axis.
+  std::pair<double, double> range() const { return {view_.from, view_.to}; }
+  void zoom(double factor, double around);
+  void zoomWhole();
+  std::optional<double> secondCursor() const { return second_; }
+  void setSecondCursor(std::optional<double> axis);
+  /// Curves less those compared with.
+  void setDifference(bool on);
+  bool showsDifference() const { return difference_; }
+  /// The lanes as a drawing of a size, with their names and the axis, on paper: for pictures, pages and the clipboard.
+  void draw(QPainter& p, const QSizeF& size) const;
+  QStringList chosenTitles() const;
+
+ public slots:
+  void rebuild();
+
+ signals:
+  void viewChanged();
 
  protected:
   void paintEvent(QPaintEvent* e) override;
   void mousePressEvent(QMouseEvent* e) override;
   void mouseMoveEvent(QMouseEvent* e) override;
+  void mouseReleaseEvent(QMouseEvent* e) override;
+  void mouseDoubleClickEvent(QMouseEvent* e) override;
+  void contextMenuEvent(QContextMenuEvent* e) override;
   void wheelEvent(QWheelEvent* e) override;
   void resizeEvent(QResizeEvent* e) override;
   bool event(QEvent* e) override;
 
  private:
-  struct Lane {
-    enum Kind { programme, gauge, bars, marks } kind;
-    QString title;
-    int column = -1;  // of the table
-    int drive = -1;   // active drive
-    std::vector<int> interference;
-    std::vector<int> mark;  // of the travel
-    double low = 0, high = 1;
-    std::optional<double> bandLow, bandHigh;
-    QColor colour;
-    double top = 0, height = 0;
-  };
-  void rebuild();
   void findPieceJoints();
-  void place();
-  void paintLane(QPainter& p, const Lane& lane);
-  void paintAxis(QPainter& p);
-  void paintMarks(QPainter& p, const Lane& lane);
-  void paintEnd(QPainter& p, double bottom);
-  void paintCurve(QPainter& p, const Lane& lane, const QRectF& box);
+  void place(std::vector<Lane>& lanes, LaneView& view, double height, bool scrolls) const;
+  void layOut();
+  void paintLanes(QPainter& p, const std::vector<Lane>& lanes, const LaneView& view, bool screen) const;
+  void paintPieceJoints(QPainter& p, const LaneView& view) const;
+  void paintCursor(QPainter& p);
+  void paintEnd(QPainter& p, const LaneView& view) const;
+  void paintEmpty(QPainter& p);
   void goTo(double x);
+  int laneAt(double y) const;
+  int edgeAt(const QPointF& at) const;
+  QString valueText(const Lane& lane) const;
+  QString comparisonText(const Lane& lane) const;
+  void overlay(int lane, int on);
+  void zoomLane(int lane, double factor, double around);
+  Dimension axisDimension() const;
 
   Session& session_;
   std::vector<Lane> lanes_;
   std::vector<double> pieceJoints_;
-  double from_ = 0, to_ = 1, scroll_ = 0, total_ = 0;
+  LaneView view_;
+  double wholeFrom_ = 0, wholeTo_ = 1, scroll_ = 0, total_ = 0;
+  bool difference_ = false, zoomed_ = false;
+  std::optional<double> second_;
+  QPixmap cache_;
+  std::map<model::Id, double> heights_;                      ///< of lanes that were made taller or lower by hand
+  std::map<model::Id, std::pair<double, double>> acrossOf_;  ///< of lanes that are zoomed across
+  enum class Hold { none, cursor, edge, name, pan } hold_ = Hold::none;
+  int held_ = -1;
+  QPointF pressed_;
+  double panFrom_ = 0;
+  QTimer partial_;
 };
 
 }  // namespace cooperage::app

@@ -9,6 +9,8 @@
 #include <QPushButton>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
 
 #include "../text.h"
 #include "../theme.h"
@@ -16,7 +18,11 @@
 namespace cooperage::app {
 
 namespace {
+constexpr double kSpeeds[] = {0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0};
 QString q(const std::string& s) { return QString::fromStdString(s); }
+QPixmap mirrored(const char* name, const QColor& colour) {
+  return iconPixmap(QLatin1String(name), colour, 16, 2).transformed(QTransform().scale(-1, 1));
+}
 }  // namespace
 
 Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -26,75 +32,9 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   auto* row = new QHBoxLayout;
   row->setContentsMargins(10, 4, 12, 4);
   row->setSpacing(3);
-  const auto key = [&](const char* name, const char* iconName, const QString& tip) {
-    auto* b = new QToolButton;
-    b->setObjectName(QLatin1String(name));
-    b->setIcon(icon(QStringLiteral("lucide/") + QLatin1String(iconName)));
-    b->setIconSize({16, 16});
-    b->setFixedSize(28, 26);
-    b->setToolTip(tip);
-    b->setAccessibleName(tip);
-    b->setFocusPolicy(Qt::TabFocus);
-    row->addWidget(b);
-    return b;
-  };
-  connect(key("to start", "skip-back", tr("To the start (Home)")), &QToolButton::clicked, this, &Strip::toStart);
-  connect(key("step back", "step-back", tr("One step back (Left)")), &QToolButton::clicked, this, [this] { step(-1); });
-  play_ = key("play", "play", tr("Play or pause (Space)"));
-  play_->setFixedSize(34, 26);
-  play_->setStyleSheet(
-      QStringLiteral("QToolButton { background: %1; border-radius: 6px; } QToolButton:disabled { background: %2; }")
-          .arg(theme().accent.name(), theme().line.name()));
-  connect(play_, &QToolButton::clicked, this, &Strip::togglePlay);
-  connect(key("step on", "step-forward", tr("One step on (Right)")), &QToolButton::clicked, this, [this] { step(1); });
-  connect(key("to end", "skip-forward", tr("To the end (End)")), &QToolButton::clicked, this, &Strip::toEnd);
-  loop_ = key("loop", "repeat", tr("Loop (L)"));
-  loop_->setCheckable(true);
-  connect(key("home", "house", tr("Return to the home pose (H)")), &QToolButton::clicked, this,
-          [this] { session_.goHome(); });
-  row->addSpacing(8);
-  position_ = new QLineEdit;
-  position_->setObjectName(QStringLiteral("position"));
-  position_->setAccessibleName(tr("Place on the travel axis"));
-  position_->setToolTip(tr("Type a place on the travel axis to go there"));
-  position_->setFixedWidth(92);
-  row->addWidget(position_);
-  of_ = new QLabel;
-  of_->setProperty("mute", true);
-  row->addWidget(of_);
-  row->addSpacing(10);
-  auto* speedLabel = new QLabel(tr("speed"));
-  speedLabel->setProperty("mute", true);
-  row->addWidget(speedLabel);
-  speed_ = new QComboBox;
-  speed_->setObjectName(QStringLiteral("speed"));
-  for (double s : {0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0})
-    speed_->addItem(QStringLiteral("%1\u00d7").arg(s), s);
-  speed_->setCurrentIndex(3);
-  speed_->setToolTip(tr("Speed of playing, against real time"));
-  row->addWidget(speed_);
-  auto* runLabel = new QLabel(tr("run"));
-  runLabel->setProperty("mute", true);
-  row->addSpacing(8);
-  row->addWidget(runLabel);
-  runs_ = new QComboBox;
-  runs_->setObjectName(QStringLiteral("runs"));
-  runs_->setMinimumWidth(110);
-  row->addWidget(runs_);
+  makeTransport(row);
   row->addStretch(1);
-  job_ = new QLabel;
-  job_->setProperty("mute", true);
-  bar_ = new QProgressBar;
-  bar_->setFixedWidth(120);
-  bar_->setRange(0, 1000);
-  bar_->setTextVisible(false);
-  cancel_ = new QPushButton(tr("Cancel"));
-  cancel_->setObjectName(QStringLiteral("cancel"));
-  connect(cancel_, &QPushButton::clicked, this, [this] { session_.jobs().cancel(); });
-  info_ = new QLabel;
-  info_->setObjectName(QStringLiteral("info"));
-  info_->setProperty("mute", true);
-  for (QWidget* w : std::initializer_list<QWidget*>{job_, bar_, cancel_, info_}) row->addWidget(w);
+  makeRight(row);
   column->addLayout(row);
   auto* line = new QFrame;
   line->setFixedHeight(1);
@@ -103,10 +43,14 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   lanes_ = new Lanes(session_);
   column->addWidget(lanes_, 1);
   camLanes_ = new CamLanes(session_);
-  camLanes_->hide();
-  column->addWidget(camLanes_, 1);
-
+  programmeLanes_ = new ProgrammeLanes(session_);
+  for (QWidget* w : std::initializer_list<QWidget*>{camLanes_, programmeLanes_}) {
+    w->hide();
+    column->addWidget(w, 1);
+  }
+  connect(difference_, &QToolButton::toggled, lanes_, &Lanes::setDifference);
   timer_.setInterval(15);
+  timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &Strip::tick);
   jobTimer_.setInterval(60);
   connect(&jobTimer_, &QTimer::timeout, this, &Strip::refreshJob);
@@ -115,22 +59,123 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   connect(&session_, &Session::resultsChanged, this, &Strip::refresh);
   connect(&session_, &Session::documentChanged, this, &Strip::refresh);
   connect(&session_, &Session::cursorChanged, this, &Strip::refreshCursor);
+  connect(programmeLanes_, &ProgrammeLanes::driveChanged, this, &Strip::fitLaw);
   connect(runs_, &QComboBox::activated, this, [this] { session_.setCurrentRun(runs_->currentData().toULongLong()); });
-  connect(position_, &QLineEdit::returnPressed, this, [this] {
-    RunData* run = session_.run();
-    if (!run) return;
-    const auto& m = *session_.mechanism();
-    const auto f = model::parseField(m, position_->text().trimmed().toStdString());
-    const auto v = f.ok() ? model::evaluateField(m, *f, run->result.axisDimension) : Result<double>(f.error());
-    if (!v.ok()) {
-      session_.say(q(v.error().text), true);
-      refreshCursor();
-      return;
-    }
-    session_.setCursor(run->travel->timeOf(*v));
-  });
+  connect(position_, &QLineEdit::returnPressed, this, &Strip::goToTyped);
   refresh();
   refreshJob();
+}
+
+void Strip::makeTransport(QHBoxLayout* row) {
+  const auto key = [&](const char* name, const char* iconName, const QString& tip) {
+    auto* b = new QToolButton;
+    b->setObjectName(QLatin1String(name));
+    b->setIcon(icon(QStringLiteral("lucide/") + QLatin1String(iconName)));
+    b->setIconSize({16, 16});
+    b->setFixedSize(27, 26);
+    b->setToolTip(tip);
+    b->setAccessibleName(tip);
+    b->setFocusPolicy(Qt::TabFocus);
+    row->addWidget(b);
+    return b;
+  };
+  connect(key("to start", "skip-back", tr("To the start (Home)")), &QToolButton::clicked, this, &Strip::toStart);
+  connect(key("step back", "step-back", tr("One step back (Ctrl+Left)")), &QToolButton::clicked, this,
+          [this] { step(-1); });
+  back_ = key("play back", "play", tr("Play backwards or pause (Shift+Space)"));
+  back_->setIcon(QIcon(mirrored("lucide/play", theme().ink)));
+  connect(back_, &QToolButton::clicked, this, &Strip::togglePlayBack);
+  play_ = key("play", "play", tr("Play or pause (Space)"));
+  play_->setFixedSize(34, 26);
+  play_->setStyleSheet(
+      QStringLiteral("QToolButton { background: %1; border-radius: 6px; } QToolButton:disabled { background: %2; }")
+          .arg(theme().accent.name(), theme().line.name()));
+  connect(play_, &QToolButton::clicked, this, &Strip::togglePlay);
+  connect(key("step on", "step-forward", tr("One step on (Ctrl+Right)")), &QToolButton::clicked, this,
+          [this] { step(1); });
+  connect(key("to end", "skip-forward", tr("To the end (End)")), &QToolButton::clicked, this, &Strip::toEnd);
+  loop_ = key("loop", "repeat", tr("Loop (L)"));
+  fro_ = key("to and fro", "arrow-left-right", tr("Back and forth (Shift+L)"));
+  for (auto* b : {loop_, fro_}) b->setCheckable(true);
+  connect(loop_, &QToolButton::clicked, this, [this](bool on) { setAtEnd(on ? AtEnd::loop : AtEnd::stop); });
+  connect(fro_, &QToolButton::clicked, this, [this](bool on) { setAtEnd(on ? AtEnd::toAndFro : AtEnd::stop); });
+  connect(key("home", "house", tr("Return to the home pose (H)")), &QToolButton::clicked, this,
+          [this] { session_.goHome(); });
+  row->addSpacing(6);
+  position_ = new QLineEdit;
+  position_->setObjectName(QStringLiteral("position"));
+  position_->setAccessibleName(tr("Place on the travel axis"));
+  position_->setToolTip(tr("Type a place on the travel axis, or a time, to go there"));
+  position_->setFixedWidth(100);
+  position_->setFocusPolicy(Qt::ClickFocus);
+  row->addWidget(position_);
+  of_ = new QLabel;
+  of_->setProperty("mute", true);
+  of_->setMinimumWidth(96);
+  row->addWidget(of_);
+  row->addSpacing(4);
+  speed_ = new QComboBox;
+  speed_->setObjectName(QStringLiteral("speed"));
+  for (double s : kSpeeds) speed_->addItem(QStringLiteral("%1\u00d7").arg(s), s);
+  speed_->setCurrentIndex(3);
+  speed_->setToolTip(tr("Speed of playing, against real time ([ and ])"));
+  row->addWidget(speed_);
+  row->addSpacing(4);
+  runs_ = new QComboBox;
+  runs_->setObjectName(QStringLiteral("runs"));
+  runs_->setMinimumWidth(104);
+  runs_->setToolTip(tr("The run that is shown and computed"));
+  runs_->setAccessibleName(tr("Run"));
+  row->addWidget(runs_);
+}
+
+void Strip::makeRight(QHBoxLayout* row) {
+  job_ = new QLabel;
+  job_->setProperty("mute", true);
+  bar_ = new QProgressBar;
+  bar_->setFixedWidth(96);
+  bar_->setRange(0, 1000);
+  bar_->setTextVisible(false);
+  cancel_ = new QPushButton(tr("Cancel"));
+  cancel_->setObjectName(QStringLiteral("cancel"));
+  connect(cancel_, &QPushButton::clicked, this, [this] { session_.jobs().cancel(); });
+  info_ = new QLabel;
+  info_->setObjectName(QStringLiteral("info"));
+  info_->setProperty("mute", true);
+  refine_ = new QPushButton(tr("Refine"));
+  refine_->setObjectName(QStringLiteral("refine"));
+  refine_->setToolTip(tr("Compute with so many steps that the curves are as smooth as the motion"));
+  connect(refine_, &QPushButton::clicked, &session_, &Session::refineRun);
+  const auto key = [&](const char* name, const char* iconName, const QString& text, const QString& tip) {
+    auto* b = new QToolButton;
+    b->setObjectName(QLatin1String(name));
+    if (iconName) b->setIcon(icon(QLatin1String(iconName)));
+    b->setText(text);
+    b->setToolButtonStyle(iconName ? Qt::ToolButtonTextBesideIcon : Qt::ToolButtonTextOnly);
+    b->setFixedHeight(26);
+    b->setToolTip(tip);
+    b->setCheckable(true);
+    b->setFocusPolicy(Qt::TabFocus);
+    return b;
+  };
+  pin_ = key("pin", "lucide/pin", tr("Pin"), tr("Keep these curves to compare all later ones with (Ctrl+B)"));
+  connect(pin_, &QToolButton::clicked, &session_, &Session::togglePin);
+  difference_ = key("difference", nullptr, tr("\u0394"), tr("Show the difference to the curves compared with"));
+  for (QLabel* l : {job_, info_}) l->setMinimumWidth(10);  // words give way before the window grows
+  for (QWidget* w : std::initializer_list<QWidget*>{job_, bar_, cancel_, info_, refine_, pin_, difference_})
+    row->addWidget(w);
+}
+
+double Strip::speed() const { return speed_->currentData().toDouble(); }
+
+void Strip::changeSpeed(int by) {
+  speed_->setCurrentIndex(std::clamp(speed_->currentIndex() + by, 0, speed_->count() - 1));
+}
+
+void Strip::setAtEnd(AtEnd how) {
+  atEnd_ = how;
+  loop_->setChecked(how == AtEnd::loop);
+  fro_->setChecked(how == AtEnd::toAndFro);
 }
 
 void Strip::refresh() {
@@ -139,17 +184,37 @@ void Strip::refresh() {
   runs_->clear();
   for (const auto& r : session_.mechanism()->runs) runs_->addItem(q(r->name), QVariant::fromValue<qulonglong>(r->id));
   if (const int current = session_.currentRun(); current >= 0) runs_->setCurrentIndex(current);
-  info_->setText(
-      run ? tr("%1 steps \u00b7 solved in %2 ms").arg(run->result.rows.size() - 1).arg(run->milliseconds, 0, 'f', 1)
-          : QString());
+  QString info;
+  bool coarse = false;
+  if (run && !run->result.rows.empty()) {
+    info = tr("%1 steps \u00b7 %2 ms").arg(run->result.rows.size() - 1).arg(run->milliseconds, 0, 'f', 1);
+    coarse = !run->coarse.empty() && !session_.isRunStale();
+    if (coarse) {
+      const auto worst = std::max_element(run->coarse.begin(), run->coarse.end(),
+                                          [](const auto& a, const auto& b) { return a.share < b.share; });
+      info = tr("steps too coarse: %1 off by %2 %")
+                 .arg(q(run->travel->resolved().gauges[static_cast<std::size_t>(worst->gauge)].name))
+                 .arg(100 * worst->share, 0, 'f', worst->share < 0.1 ? 1 : 0);
+    }
+  }
+  info_->setText(info);
+  info_->setStyleSheet(coarse ? QStringLiteral("color: %1").arg(theme().warn.name()) : QString());
+  refine_->setVisible(coarse && !session_.jobs().busy());
+  const bool comparable = session_.before() != nullptr && session_.before() != run;
+  pin_->setEnabled(run != nullptr);
+  pin_->setChecked(session_.isPinned());
+  difference_->setEnabled(comparable);
+  if (!comparable && difference_->isChecked()) difference_->setChecked(false);
   refreshCursor();
 }
 
 void Strip::refreshCursor() {
   const RunData* run = session_.run();
-  play_->setEnabled(run != nullptr);
+  for (auto* b : {play_, back_}) b->setEnabled(run != nullptr);
   position_->setEnabled(run != nullptr);
-  play_->setIcon(icon(isPlaying() ? QStringLiteral("lucide/pause") : QStringLiteral("lucide/play"), theme().onAccent));
+  const QString pause = QStringLiteral("lucide/pause"), go = QStringLiteral("lucide/play");
+  play_->setIcon(icon(isPlaying() && direction_ > 0 ? pause : go, theme().onAccent));
+  back_->setIcon(isPlaying() && direction_ < 0 ? icon(pause) : QIcon(mirrored("lucide/play", theme().ink)));
   if (!run || run->result.axis.empty()) {
     position_->clear();
     of_->clear();
@@ -158,14 +223,40 @@ void Strip::refreshCursor() {
   const auto& units = session_.mechanism()->units;
   const auto d = run->result.axisDimension;
   const QString unit = q(units.label(d));
-  if (!position_->hasFocus() || isPlaying()) {
-    position_->setText(
-        QStringLiteral("%1 %2").arg(run->travel->axisAt(session_.cursor()) / units.factor(d), 0, 'f', 2).arg(unit));
-  }
+  if (!position_->hasFocus() || isPlaying()) showPosition();
   of_->setText(tr("of %1%2 \u00b7 %3 s")
-                   .arg(run->result.axis.back() / units.factor(d), 0, 'f', 0)
+                   .arg(QString::number(run->result.axis.back() / units.factor(d), 'g', 6))
                    .arg(unit == QStringLiteral("deg") ? QStringLiteral("\u00b0") : QLatin1Char(' ') + unit)
                    .arg(session_.cursor(), 0, 'f', 3));
+}
+
+void Strip::showPosition() {
+  const RunData* run = session_.run();
+  if (!run) return;
+  const auto& units = session_.mechanism()->units;
+  const auto d = run->result.axisDimension;
+  position_->setText(QStringLiteral("%1 %2")
+                         .arg(run->travel->axisAt(session_.cursor()) / units.factor(d), 0, 'f', 2)
+                         .arg(q(units.label(d))));
+  position_->setCursorPosition(0);
+}
+
+/// A place on the axis in its own unit, or a time where the axis is none.
+void Strip::goToTyped() {
+  RunData* run = session_.run();
+  if (!run) return;
+  const auto& m = *session_.mechanism();
+  const auto f = model::parseField(m, position_->text().trimmed().toStdString());
+  auto v = f.ok() ? model::evaluateField(m, *f, run->result.axisDimension) : Result<double>(f.error());
+  if (v.ok()) {
+    session_.setCursor(run->travel->timeOf(*v));
+  } else if (const auto t = f.ok() ? model::evaluateField(m, *f, dimension::kTime) : Result<double>(f.error());
+             t.ok()) {
+    session_.setCursor(*t);
+  } else {
+    session_.say(q(v.error().text), true);
+  }
+  showPosition();
 }
 
 void Strip::refreshJob() {
@@ -174,6 +265,8 @@ void Strip::refreshJob() {
   if (!busy) jobTimer_.stop();
   for (QWidget* w : std::initializer_list<QWidget*>{job_, bar_, cancel_}) w->setVisible(busy);
   info_->setVisible(!busy);
+  if (busy) refine_->hide();
+  for (QWidget* w : std::initializer_list<QWidget*>{pin_, difference_}) w->setVisible(!busy);
   if (!busy) return;
   job_->setText(session_.jobs().title());
   const double share = session_.jobs().share();
@@ -182,18 +275,26 @@ void Strip::refreshJob() {
 
 void Strip::setCompact(bool on) {
   compact_ = on;
-  lanes_->setVisible(!on && !showsCam());
-  camLanes_->setVisible(showsCam());
-  setMaximumHeight(on && !showsCam() ? 36 : QWIDGETSIZE_MAX);
+  fitLaw();
 }
 
-void Strip::togglePlay() {
+void Strip::fitLaw() {
+  lanes_->setVisible(!compact_ && !showsLaw());
+  camLanes_->setVisible(showsCam());
+  programmeLanes_->setVisible(programmeLanes_->drive() != 0 && !showsCam());
+  setMaximumHeight(compact_ && !showsLaw() ? 36 : QWIDGETSIZE_MAX);
+}
+
+void Strip::play(int direction) {
   RunData* run = session_.run();
-  if (!run) return;
-  if (isPlaying()) {
+  if (!run || run->result.travel.steps.empty()) return;
+  if (isPlaying() && direction == direction_) {
     timer_.stop();
   } else {
-    if (session_.cursor() >= run->result.travel.steps.back().t) session_.setCursor(0);
+    direction_ = direction;
+    const double end = run->result.travel.steps.back().t;
+    if (direction > 0 && session_.cursor() >= end) session_.setCursor(0);
+    if (direction < 0 && session_.cursor() <= 0) session_.setCursor(end);
     clock_.start();
     timer_.start();
   }
@@ -201,20 +302,38 @@ void Strip::togglePlay() {
 }
 
 void Strip::tick() {
-  RunData* run = session_.run();
-  if (!run || session_.isRunStale()) {
+  if (!session_.run()) {
     timer_.stop();
     refreshCursor();
     return;
   }
-  const double dt = static_cast<double>(clock_.restart()) * 1e-3 * speed_->currentData().toDouble();
+  const double seconds = static_cast<double>(clock_.restart()) * 1e-3;
+  if (session_.isRunStale()) {  // a run that follows a change is on its way
+    if (session_.live().busy()) return;
+    timer_.stop();
+    refreshCursor();
+    return;
+  }
+  advance(seconds);
+}
+
+void Strip::advance(double seconds) {
+  const RunData* run = session_.run();
+  if (!run || run->result.travel.steps.empty()) return;
   const double end = run->result.travel.steps.back().t;
-  double t = session_.cursor() + dt;
-  if (t >= end) {
-    if (loop_->isChecked() && end > 0) {
-      t = std::fmod(t, end);
-    } else {
-      t = end;
+  double t = session_.cursor() + direction_ * seconds * speed();
+  if (end <= 0) {
+    timer_.stop();
+    t = 0;
+  } else if (t >= end || t <= 0) {
+    if (atEnd_ == AtEnd::loop && (t > end || t < 0)) {
+      t = t - end * std::floor(t / end);
+    } else if (atEnd_ == AtEnd::toAndFro) {
+      const double over = std::fmod(t < 0 ? -t : t - end, end);
+      t = t < 0 || (t == 0 && direction_ < 0) ? over : end - over;
+      direction_ = -direction_;
+    } else if ((direction_ > 0 && t >= end) || (direction_ < 0 && t <= 0)) {
+      t = std::clamp(t, 0.0, end);
       timer_.stop();
     }
   }
@@ -223,7 +342,8 @@ void Strip::tick() {
 
 void Strip::toStart() { session_.setCursor(0); }
 void Strip::toEnd() {
-  if (const RunData* run = session_.run()) session_.setCursor(run->result.travel.steps.back().t);
+  if (const RunData* run = session_.run(); run && !run->result.travel.steps.empty())
+    session_.setCursor(run->result.travel.steps.back().t);
 }
 void Strip::step(int by) {
   const RunData* run = session_.run();
@@ -232,6 +352,30 @@ void Strip::step(int by) {
   const double dt = run->travel->settings().duration / run->travel->settings().steps;
   session_.setCursor((std::round(session_.cursor() / dt) + by) * dt);
 }
-void Strip::setLoop(bool on) { loop_->setChecked(on); }
+
+void Strip::toMark(int by) {
+  const RunData* run = session_.run();
+  if (!run || run->result.rows.empty()) return;
+  std::vector<double> marks;
+  for (const Lane& l : lanes_->lanes()) {
+    marks.insert(marks.end(), l.knots.begin(), l.knots.end());
+    for (const Band& b : l.bands)
+      for (const Violation& v : b.violations) marks.insert(marks.end(), {v.from, v.to});
+    if (session_.check())
+      for (int i : l.interference)
+        marks.push_back(session_.check()->result.interference[static_cast<std::size_t>(i)].from);
+    for (int i : l.mark) marks.push_back(run->result.travel.marks[static_cast<std::size_t>(i)].from);
+  }
+  std::vector<double> times;
+  for (double m : marks) times.push_back(run->travel->timeOf(m));
+  std::sort(times.begin(), times.end());
+  const double now = session_.cursor(), small = 1e-9 * std::max(1.0, now);
+  std::optional<double> to;
+  for (double t : times) {
+    if (by > 0 && t > now + small && !to) to = t;
+    if (by < 0 && t < now - small) to = t;
+  }
+  if (to) session_.setCursor(*to);
+}
 
 }  // namespace cooperage::app

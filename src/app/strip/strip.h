@@ -6,6 +6,7 @@
 
 #include "cam_lanes.h"
 #include "lanes.h"
+#include "programme_lanes.h"
 
 class QComboBox;
 class QLabel;
@@ -23,31 +24,55 @@ class Strip : public QWidget {
   Strip(Session& session, QWidget* parent = nullptr);
   Lanes* lanes() { return lanes_; }
   CamLanes* camLanes() { return camLanes_; }
-  /// The law of a chosen cam stands in place of the lanes.
+  ProgrammeLanes* programmeLanes() { return programmeLanes_; }
+  /// The law of a chosen cam, or the programme of a chosen drive, stands in place of the lanes.
   bool showsCam() const { return camLanes_->cam() != 0; }
+  bool showsLaw() const { return showsCam() || programmeLanes_->drive() != 0; }
   /// Only the transport, without lanes: building wants the room.
   void setCompact(bool on);
   bool isCompact() const { return compact_; }
   bool isPlaying() const { return timer_.isActive(); }
+  /// How the end of the travel is taken while playing.
+  enum class AtEnd { stop, loop, toAndFro };
+  AtEnd atEnd() const { return atEnd_; }
+  /// Plays on by so many seconds of real time, as the clock does.
+  void advance(double seconds);
+  double speed() const;
+  int direction() const { return direction_; }
 
  public slots:
-  void togglePlay();
+  void togglePlay() { play(1); }
+  void togglePlayBack() { play(-1); }
+  void setAtEnd(AtEnd how);
+  /// One step faster or slower, of 0.05 to 20 times real time.
+  void changeSpeed(int by);
   void toStart();
   void toEnd();
   void step(int by);
-  void setLoop(bool on);
+  /// From one mark of the travel to the next: knots, ends of violations and contacts.
+  void toMark(int by);
+  void fitLaw();
 
  private:
+  void play(int direction);
   void tick();
+  void makeTransport(class QHBoxLayout* row);
+  void makeRight(class QHBoxLayout* row);
   void refresh();
+  void goToTyped();
   void refreshCursor();
+  void showPosition();
   void refreshJob();
 
   Session& session_;
   Lanes* lanes_;
   CamLanes* camLanes_;
+  ProgrammeLanes* programmeLanes_;
+  AtEnd atEnd_ = AtEnd::stop;
+  int direction_ = 1;
   bool compact_ = false;
-  QToolButton *play_, *loop_;
+  QToolButton *play_, *back_, *loop_, *fro_, *pin_, *difference_;
+  QPushButton* refine_;
   QLineEdit* position_;
   QLabel *of_, *info_;
   QComboBox *speed_, *runs_;

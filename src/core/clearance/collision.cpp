@@ -16,6 +16,8 @@ struct LinkGeometry::Part {
   std::shared_ptr<Model> inner;
   Vec3 low = Vec3::Zero(), high = Vec3::Zero(), centre = Vec3::Zero();
   double radius = 0;
+  bool revolves = false;  ///< about its own axis
+  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
 
   /// Made when first asked for: most parts never come near enough to another.
   const MeshDistance& distance() const {
@@ -190,6 +192,11 @@ Result<std::shared_ptr<const LinkGeometry>> LinkGeometry::make(const model::Reso
       part->low = part->low.cwiseMin(v);
       part->high = part->high.cwiseMax(v);
     }
+    using model::BodyKind;
+    for (const BodyKind k : {BodyKind::cylinder, BodyKind::disc, BodyKind::roller, BodyKind::shaft, BodyKind::pin})
+      part->revolves = part->revolves || (body.kind == k && body.cuts.empty());
+    part->axisAt = body.placement.p;
+    part->axis = body.placement.R.col(2);
     part->inner = modelOf(shrunk(part->mesh, 0.5 * tolerance));
     part->centre = 0.5 * (part->low + part->high);
     part->radius = 0.5 * (part->high - part->low).norm();
@@ -216,6 +223,47 @@ bool overlapBeyondTolerance(const LinkGeometry& a, const Pose& pa, const LinkGeo
 }
 bool overlapAtAll(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb) {
   return crosses(a, pa, b, pb, true);
+}
+
+namespace {
+
+/// Does the part, seen from the other, differ between two poses of that other by a turn about the part's axis alone?
+/// @param before, now poses of the other part in the axes of the part that revolves
+bool onlyTurns(const LinkGeometry::Part& part, const Pose& before, const Pose& now, double small) {
+  if (!part.revolves) return false;
+  const Mat3 turn = now.R * before.R.transpose();
+  if ((turn * part.axis - part.axis).norm() > 1e-9) return false;
+  return (now.p - part.axisAt - turn * (before.p - part.axisAt)).norm() < small;
+}
+
+}  // namespace
+
+PairOverlap::PairOverlap(const LinkGeometry& a, const LinkGeometry& b)
+    : a_(a), b_(b), known_(a.parts().size() * b.parts().size()) {}
+
+bool PairOverlap::at(const Pose& pa, const Pose& pb) {
+  if ((pa * a_.centre() - pb * b_.centre()).norm() > a_.radius() + b_.radius()) return false;
+  const auto ta = transformOf(pa), tb = transformOf(pb);
+  const Pose aToB = pb.inverse() * pa, bToA = aToB.inverse();
+  std::size_t n = 0;
+  for (const auto& x : a_.parts())
+    for (const auto& y : b_.parts()) {
+      Known& known = known_[n++];
+      if (far(*x, pa, *y, pb)) continue;
+      const double small = 1e-9 * (x->radius + y->radius);
+      const bool same =
+          known.any && (onlyTurns(*y, known.aToB, aToB, small) || onlyTurns(*x, known.aToB.inverse(), bToA, small));
+      if (!same) {
+        fcl::CollisionRequestd request(1, false);
+        fcl::CollisionResultd result;
+        fcl::collide(x->inner.get(), ta, y->inner.get(), tb, request, result);
+        known.hit = result.isCollision() || contained(*x, pa, *y, pb, 1e-5) || contained(*y, pb, *x, pa, 1e-5);
+        known.any = true;
+      }
+      known.aToB = aToB;
+      if (known.hit) return true;
+    }
+  return false;
 }
 
 double gap(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb) {

@@ -36,6 +36,23 @@ class LinkGeometry {
 bool overlapBeyondTolerance(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& b, const Pose& poseB);
 bool overlapAtAll(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& b, const Pose& poseB);
 
+/// Overlap of one pair of links at pose after pose. Where a part of revolution only turns about its own axis against
+/// another part (a pin in its bore), nothing changes, and what was found for the pose before holds.
+class PairOverlap {
+ public:
+  PairOverlap(const LinkGeometry& a, const LinkGeometry& b);
+  /// As overlapBeyondTolerance().
+  bool at(const Pose& poseA, const Pose& poseB);
+
+ private:
+  struct Known {
+    bool any = false, hit = false;
+    Pose aToB;
+  };
+  const LinkGeometry &a_, &b_;
+  std::vector<Known> known_;  ///< one a pair of parts
+};
+
 /// Least distance in m, 0 when they overlap. @param enough stop looking for less than this
 double gap(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& b, const Pose& poseB);
 

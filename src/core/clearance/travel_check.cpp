@@ -85,10 +85,11 @@ class TravelCheck {
     tbb::parallel_for(std::size_t(0), total, [&](std::size_t task) {
       Pair& pair = pairs_[task / chunks];
       const auto &ga = *geometry_.links[u(pair.a)], &gb = *geometry_.links[u(pair.b)];
+      PairOverlap overlap(ga, gb);
       const std::size_t first = task % chunks * kChunk, last = std::min(first + kChunk, poses_.size());
       for (std::size_t i = first; i < last; ++i) {
         if (cancelled()) return;
-        pair.hit[i] = overlapBeyondTolerance(ga, poses_[i][u(pair.a)], gb, poses_[i][u(pair.b)]) ? 1 : 0;
+        pair.hit[i] = overlap.at(poses_[i][u(pair.a)], poses_[i][u(pair.b)]) ? 1 : 0;
       }
       const std::size_t count = ++done;
       if (progress_) progress_->report(0.8 * static_cast<double>(count) / static_cast<double>(total));

@@ -23,13 +23,14 @@ class Reader : public PartReader {
     each(root, "joints", "joint", [&](Object& o, std::size_t i) { joint(o, i); });
     each(root, "couplings", "coupling", [&](Object& o, std::size_t) { coupling(o); });
     each(root, "cam_pairs", "cam pair", [&](Object& o, std::size_t i) { camPair(o, i); });
-    if (const Json* list = root.find("programmes")) programmes_ = *list;
-    each(root, "drives", "drive", [&](Object& o, std::size_t) { drive(o); });
+    each(root, "programmes", "programme", [&](Object& o, std::size_t) { programme(o); });
     each(root, "gauges", "gauge", [&](Object& o, std::size_t) { gauge(o); });
+    lanes();
+    each(root, "drives", "drive", [&](Object& o, std::size_t) { drive(o); });
     each(root, "requirements", "requirement", [&](Object& o, std::size_t) { requirement(o); });
+    each(root, "paths", "path", [&](Object& o, std::size_t) { path(o); });
     each(root, "runs", "run", [&](Object& o, std::size_t) { oneRun(o); });
     m_.extra = root.extra();
-    if (!programmes_.is_null()) m_.extra.emplace_back("programmes", programmes_.dump());
     return std::move(m_);
   }
 
@@ -170,16 +171,55 @@ class Reader : public PartReader {
     d.id = newId();
     d.name = name(o);
     unique(m_.drives, d.name, o);
-    if (!o.find("value")) fail(o.name(), "'value' is missing: this version drives joint values only");
-    d.value = jointValue(o.need("value"), o);
+    if (o.find("gauge")) {
+      d.gauge = gaugeNamed(o.text("gauge"), o);
+      if (o.find("value")) fail(o.name(), "drives either a 'value' or a 'gauge', not both");
+    } else if (o.find("value")) {
+      d.value = jointValue(o.need("value"), o);
+    } else {
+      fail(o.name(), "'value' is missing: name a joint value, or a gauge as 'gauge'");
+    }
     const Json* programme = o.find("programme");
-    if (programme && programme->is_string()) fail(o.name(), "named programmes are not read by this version");
-    std::size_t i = 0;
-    for (const Json& json : o.array("programme")) d.programme.push_back(row(json, o, i++));
+    if (programme && programme->is_string()) {
+      const auto shared = findByName(m_.programmes, programme->get<std::string>());
+      if (!shared) fail(o.name(), fmt::format("there is no programme '{}'", programme->get<std::string>()));
+      d.shared = shared->id;
+    } else {
+      std::size_t i = 0;
+      for (const Json& json : o.array("programme")) d.programme.push_back(row(json, o, i++));
+    }
     d.reverse = o.flag("reverse", false);
     d.enabled = o.flag("enabled", true);
     d.extra = o.extra();
     m_.drives.push_back(std::make_shared<const Drive>(std::move(d)));
+  }
+
+  void programme(Object& o) {
+    NamedProgramme p;
+    p.id = newId();
+    p.name = name(o);
+    unique(m_.programmes, p.name, o);
+    std::size_t i = 0;
+    for (const Json& json : o.array("programme")) p.rows.push_back(row(json, o, i++));
+    p.extra = o.extra();
+    m_.programmes.push_back(std::make_shared<const NamedProgramme>(std::move(p)));
+  }
+
+  Id gaugeNamed(const std::string& text, const Object& o) {
+    const auto g = findByName(m_.gauges, text);
+    if (!g) fail(o.name(), fmt::format("there is no gauge '{}'", text));
+    return g->id;
+  }
+  /// Gauges may be drawn in the lane of one that comes after them: read when all are known.
+  void lanes() {
+    for (const auto& [id, lane] : laneOf_) {
+      const auto g = findById(m_.gauges, id);
+      Object o(lane.second, "gauge " + g->name);
+      auto copy = *g;
+      copy.lane = gaugeNamed(lane.first, o);
+      for (auto& x : m_.gauges)
+        if (x->id == id) x = std::make_shared<const Gauge>(copy);
+    }
   }
 
   void gauge(Object& o) {
@@ -223,8 +263,32 @@ class Reader : public PartReader {
     }
     g.component = o.text("component", "");
     if (const Json* about = o.find("about")) g.about = Symbol{seat(*about, o), ""};
+    if (const Json* over = o.find("over")) {
+      Object x(*over, o.name());
+      if (x.find("formula")) g.overFormula = field(x.need("formula"), o, "over");
+      for (const Json& p : x.array("points")) g.overPoints.push_back(pair(p, o, "a point"));
+      g.overFile = x.text("file", "");
+    }
+    g.flagged = o.flag("flag", false);
+    if (o.find("lane")) laneOf_.emplace_back(g.id, std::pair{o.text("lane"), Json::object()});
     g.extra = o.extra();
     m_.gauges.push_back(std::make_shared<const Gauge>(std::move(g)));
+  }
+
+  void path(Object& o) {
+    Path p;
+    p.id = newId();
+    p.name = name(o);
+    unique(m_.paths, p.name, o);
+    p.of = seat(o.need("of"), o);
+    if (o.find("in")) {
+      const std::string in = o.text("in");
+      if (in != "ground" || findByName(m_.links, in)) p.in = linkNamed(in, o)->id;
+    }
+    p.tick = optionalField(o, "ticks");
+    p.bySpeed = o.flag("by_speed", false);
+    p.extra = o.extra();
+    m_.paths.push_back(std::make_shared<const Path>(std::move(p)));
   }
 
   void requirement(Object& o) {
@@ -260,6 +324,28 @@ class Reader : public PartReader {
     r.name = name(o);
     unique(m_.runs, r.name, o);
     r.duration = optionalField(o, "duration");
+    r.turns = optionalField(o, "turns");
+    r.stepSize = optionalField(o, "step");
+    r.stepRate = optionalField(o, "rate");
+    if (const Json* off = o.find("off")) {
+      Object x(*off, o.name());
+      const auto read = [&](const char* key, const auto& list, const char* what) {
+        for (const Json& j : x.array(key)) {
+          const std::string text = asText(j, o, what);
+          const auto found = findByName(list, text);
+          if (!found) fail(o.name(), fmt::format("there is no {} '{}'", what, text));
+          r.off.push_back(found->id);
+        }
+      };
+      read("joints", m_.joints, "joint");
+      read("couplings", m_.couplings, "coupling");
+      read("cam_pairs", m_.camPairs, "cam pair");
+    }
+    if (const Json* ghosts = o.find("ghosts")) {
+      Object x(*ghosts, o.name());
+      r.ghostEvery = x.whole("every", 0);
+      for (const Json& j : x.array("at")) r.ghostMarks.push_back(field(j, o, "ghosts"));
+    }
     r.steps = o.whole("steps", 360);
     if (const Json* sweep = o.find("sweep")) {
       Object s(*sweep, o.name());
@@ -304,7 +390,7 @@ class Reader : public PartReader {
     m_.runs.push_back(std::make_shared<const Run>(std::move(r)));
   }
 
-  Json programmes_;
+  std::vector<std::pair<Id, std::pair<std::string, Json>>> laneOf_;
 };
 
 }  // namespace

@@ -35,9 +35,15 @@ class Writer {
     list(j, "joints", m_.joints, [&](const Joint& x) { return joint(x); });
     list(j, "couplings", m_.couplings, [&](const Coupling& c) { return coupling(c); });
     list(j, "cam_pairs", m_.camPairs, [&](const CamPair& c) { return camPair(c); });
+    if (!m_.programmes.empty())
+      list(j, "programmes", m_.programmes, [&](const NamedProgramme& p) {
+        Json o{{"name", p.name}, {"programme", rows(p.rows)}};
+        return with(std::move(o), p.extra);
+      });
     list(j, "drives", m_.drives, [&](const Drive& d) { return drive(d); });
     list(j, "gauges", m_.gauges, [&](const Gauge& g) { return gauge(g); });
     list(j, "requirements", m_.requirements, [&](const Requirement& r) { return requirement(r); });
+    if (!m_.paths.empty()) list(j, "paths", m_.paths, [&](const Path& p) { return path(p); });
     list(j, "runs", m_.runs, [&](const Run& r) { return oneRun(r); });
     return with(std::move(j), m_.extra);
   }
@@ -175,12 +181,19 @@ class Writer {
       row["coefficients"] = Json::array();
       for (const Field& f : r.list) row["coefficients"].push_back(field(f));
     }
-    if (!r.points.empty()) {
+    if (!r.file.empty()) {
+      row["file"] = r.file;
+    } else if (!r.points.empty()) {
       row["points"] = Json::array();
       for (const Pair& p : r.points) row["points"].push_back(fields(p));
     }
     if (!r.interpolation.empty()) row["interpolation"] = r.interpolation;
     return with(std::move(row), r.extra);
+  }
+  Json rows(const std::vector<ProgrammeRow>& list) const {
+    Json out = Json::array();
+    for (const ProgrammeRow& r : list) out.push_back(row(r));
+    return out;
   }
   void camLaw(const Curve& c, Json& o) const {
     const auto figure = [&](const char* key) {
@@ -321,10 +334,15 @@ class Writer {
   }
 
   Json drive(const Drive& d) const {
-    Json o{{"name", d.name}, {"value", name(d.value)}};
-    Json rows = Json::array();
-    for (const ProgrammeRow& r : d.programme) rows.push_back(row(r));
-    o["programme"] = std::move(rows);
+    Json o{{"name", d.name}};
+    if (d.gauge != 0)
+      o["gauge"] = name(d.gauge);
+    else
+      o["value"] = name(d.value);
+    if (d.shared != 0)
+      o["programme"] = name(d.shared);
+    else
+      o["programme"] = rows(d.programme);
     if (d.reverse) o["reverse"] = true;
     if (!d.enabled) o["enabled"] = false;
     return with(std::move(o), d.extra);
@@ -343,7 +361,23 @@ class Writer {
     if (g.in) o["in"] = name(*g.in);
     if (!g.component.empty()) o["component"] = g.component;
     if (g.about) o["about"] = name(*g.about);
+    if (g.overFormula) o["over"]["formula"] = field(*g.overFormula);
+    if (!g.overFile.empty()) {
+      o["over"]["file"] = g.overFile;
+    } else {
+      for (const Pair& p : g.overPoints) o["over"]["points"].push_back(fields(p));
+    }
+    if (g.lane != 0) o["lane"] = name(g.lane);
+    if (g.flagged) o["flag"] = true;
     return with(std::move(o), g.extra);
+  }
+
+  Json path(const Path& p) const {
+    Json o{{"name", p.name}, {"of", name(p.of)}};
+    if (p.in) o["in"] = name(*p.in);
+    if (p.tick) o["ticks"] = field(*p.tick);
+    if (p.bySpeed) o["by_speed"] = true;
+    return with(std::move(o), p.extra);
   }
 
   Json requirement(const Requirement& r) const {
@@ -358,18 +392,28 @@ class Writer {
   Json oneRun(const Run& r) const {
     Json o{{"name", r.name}};
     if (r.duration) o["duration"] = field(*r.duration);
+    if (r.turns) o["turns"] = field(*r.turns);
     if (r.sweep)
       o["sweep"] = {{"drive", name(r.sweep->drive)},
                     {"from", field(r.sweep->from)},
                     {"to", field(r.sweep->to)},
                     {"speed", field(r.sweep->speed)}};
     o["steps"] = r.steps;
+    if (r.stepSize) o["step"] = field(*r.stepSize);
+    if (r.stepRate) o["rate"] = field(*r.stepRate);
     o["axis"] = r.axis == 0 ? "time" : name(r.axis);
     if (r.drives) {
       o["drives"] = Json::array();
       for (Id id : *r.drives) o["drives"].push_back(name(id));
     }
+    for (Id id : r.off)
+      o["off"][findById(m_.joints, id)     ? "joints"
+               : findById(m_.camPairs, id) ? "cam_pairs"
+                                           : "couplings"]
+          .push_back(name(id));
     for (const auto& [id, f] : r.start) o["start"][name(id)] = field(f);
+    if (r.ghostEvery > 0) o["ghosts"]["every"] = r.ghostEvery;
+    for (const Field& f : r.ghostMarks) o["ghosts"]["at"].push_back(field(f));
     if (r.atLimit != "stop") o["at_limit"] = r.atLimit;
     if (r.pastStops) o["past_stops"] = true;
     if (r.stopAtContact) o["stop_at_contact"] = true;

@@ -6,6 +6,7 @@
 #include <sstream>
 
 #include "io/coop_file.h"
+#include "io/curve_table.h"
 
 namespace cooperage::io {
 
@@ -52,7 +53,7 @@ Result<model::Mechanism> loadCoop(const std::filesystem::path& path) {
     e.text = path.filename().string() + ": " + e.text;
     return e;
   }
-  return m;
+  return withTables(*m, path.parent_path());
 }
 
 Status saveCoop(const model::Mechanism& mechanism, const std::filesystem::path& path) {

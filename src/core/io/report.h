@@ -21,7 +21,9 @@ std::string messagesJson(const std::vector<Message>& messages);
 std::string checkJunit(const clearance::CheckResult& result, const model::Resolved& resolved);
 
 /// Table of a run in document units, 17 significant digits, one row a step; empty where there is no value.
-std::string tableCsv(const kinematics::RunResult& result, const DocumentUnits& units);
+/// @param columns indices of those to write; all if empty
+std::string tableCsv(const kinematics::RunResult& result, const DocumentUnits& units,
+                     const std::vector<int>& columns = {});
 
 /// Binary STL in mm.
 std::string stlBinary(const shape::Mesh& mesh, const std::string& title);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "kinematics/driven_gauge.h"
 #include "kinematics/system.h"
 
 namespace cooperage::kinematics {
@@ -23,13 +24,15 @@ class Compiler {
   Result<System> run() {
     measureSize();
     mergeLinks();
-    if (!makeJoints() || !makePairs()) return error_;
+    if (!makeJoints() || !makePairs() || !makeDriven()) return error_;
     makeTree();
     orderDofs();
     makeLoops();
     if (!makeScalarRows()) return error_;
     findClusters(s_);
     measureStart(s_);
+    for (std::size_t d = 0; d < s_.drivenDof.size(); ++d)
+      if (s_.drivenDof[d] >= 0) measureDrive(static_cast<int>(d));
     return std::move(s_);
   }
 
@@ -217,6 +220,38 @@ class Compiler {
     }
     return true;
   }
+  bool makeDriven() {
+    s_.drivenDof.assign(r_.drives.size(), -1);
+    for (std::size_t d = 0; d < r_.drives.size(); ++d) {
+      if (!r_.drives[d].enabled || r_.drives[d].gauge < 0) continue;
+      System::Joint c;
+      c.source = -1;
+      c.drive = static_cast<int>(d);
+      int linkA = 0, linkB = 0;
+      const auto value = drivenJoint(r_, c.drive, c, linkA, linkB);
+      if (!value.ok()) return error_ = value.error(), false;
+      c.nodeA = s_.nodeOfLink[at(linkA)];
+      c.nodeB = s_.nodeOfLink[at(linkB)];
+      if (c.nodeA == c.nodeB) {
+        error_ = {"same-link", r_.drives[d].name,
+                  fmt::format("drive {}: the two links of its gauge can't move apart", r_.drives[d].name)};
+        return false;
+      }
+      c.atA = s_.linkInNode[at(linkA)] * c.atA;
+      c.atB = s_.linkInNode[at(linkB)] * c.atB;
+      s_.drivenDof[d] = *value;  // among the joint's, until dofs are numbered
+      s_.joints.push_back(std::move(c));
+    }
+    return true;
+  }
+  void measureDrive(int d) {
+    for (const System::Joint& j : s_.joints)
+      if (j.drive == d) {
+        const Pose J = (s_.nodeStart[at(j.nodeA)] * j.atA).inverse() * (s_.nodeStart[at(j.nodeB)] * j.atB);
+        measureDriven(r_.gauges[at(r_.drives[at(d)].gauge)], J, s_.start.q.data() + j.firstDof,
+                      j.ball >= 0 ? &s_.start.balls[at(j.ball)] : nullptr);
+      }
+  }
   /// Newton on what holds at a contact: tangents parallel, and no shift along them.
   static void polish(const curves::Curve& one, const curves::Curve& two, const Pose& toOne, double& u, double& w) {
     for (int k = 0; k < 30; ++k) {
@@ -268,6 +303,7 @@ class Compiler {
   void makeTree() {
     std::vector<std::vector<int>> of(at(s_.nodeCount));
     for (std::size_t i = 0; i < s_.joints.size(); ++i) {
+      if (s_.joints[i].drive >= 0) continue;  // measures, and holds nothing
       of[at(s_.joints[i].nodeA)].push_back(static_cast<int>(i));
       of[at(s_.joints[i].nodeB)].push_back(static_cast<int>(i));
     }
@@ -351,6 +387,7 @@ class Compiler {
               {e.motion, joint, e.motion == Motion::ball ? j.ball : -1, isTurn(e.motion) ? 1.0 : s_.size});
       }
       j.dofs = static_cast<int>(s_.dofs.size()) - j.firstDof;
+      if (j.drive >= 0) s_.drivenDof[at(j.drive)] += j.firstDof;
     }
   }
 

@@ -24,7 +24,7 @@ std::string Column::head(const DocumentUnits& units) const {
 }
 
 Measurer::Measurer(TravelRun& run, ClearanceAt clearance)
-    : run_(run), r_(run.resolved()), clearance_(std::move(clearance)) {
+    : run_(run), solver_(run.system(), {}), r_(run.resolved()), clearance_(std::move(clearance)) {
   columns_.push_back({"t", dimension::kTime});
   for (const auto& j : r_.joints)
     for (const auto& v : model::infoOf(j.kind).values) {
@@ -46,7 +46,7 @@ void Measurer::prepare(const TravelStep& step) {
     run_.jerks(step, qddd_);
   else
     qddd_.assign(step.qd.size(), 0.0);
-  run_.solver().motion(step.c, step.qd, step.qdd, qddd_, nodes_);
+  solver_.motion(step.c, step.qd, step.qdd, qddd_, nodes_);
   const System& s = run_.system();
   poses_.resize(r_.links.size());
   for (std::size_t i = 0; i < r_.links.size(); ++i) {
@@ -56,10 +56,9 @@ void Measurer::prepare(const TravelStep& step) {
 }
 
 void Measurer::linkPoses(const TravelStep& step, std::vector<Pose>& out) {
-  Solver& solver = run_.solver();
-  solver.forward(step.c);
+  solver_.forward(step.c);
   out.resize(r_.links.size());
-  for (std::size_t i = 0; i < r_.links.size(); ++i) out[i] = solver.linkPose(static_cast<int>(i));
+  for (std::size_t i = 0; i < r_.links.size(); ++i) out[i] = solver_.linkPose(static_cast<int>(i));
 }
 
 PoseJet Measurer::linkJet(int link) const {
@@ -197,16 +196,7 @@ double Measurer::gaugePrepared(int index, const TravelStep& step) {
     return std::abs(bottom) < 1e-12 ? kNone : value(g.values[0], step)[1] / bottom;
   }
   if (g.kind == "pressure-angle" || g.kind == "curvature") return camGauge(g, step);
-  if (g.kind == "formula") {
-    const double v = g.formula
-                         ->at([&](const Symbol& s) {
-                           for (const auto& [name, ref] : g.formula->values)
-                             if (name == s) return Jet(value(ref, step)[0]);
-                           return Jet(0);
-                         })
-                         .v;
-    return std::isfinite(v) ? v : kNone;
-  }
+  if (g.kind == "formula") return formula(*g.formula, step);
   if (g.kind.rfind("point-", 0) == 0) return pointGauge(g);
   if (g.kind.rfind("link-", 0) == 0) return linkGauge(g);
   if (g.kind == "distance") return (seatPose(g.seats[0]).p - seatPose(g.seats[1]).p).norm();
@@ -222,6 +212,31 @@ double Measurer::gaugePrepared(int index, const TravelStep& step) {
   if (g.kind == "transmission-angle") return transmission(g);
   if (g.kind == "clearance" && clearance_) return clearance_(g.links[0], g.links[1], poses_);
   return kNone;
+}
+
+double Measurer::formula(const Resolved::FormulaR& f, const TravelStep& step) const {
+  const double v = f.at([&](const Symbol& s) {
+                      if (s.id == 0) return Jet(step.t);
+                      for (const auto& [name, ref] : f.values)
+                        if (name == s) return Jet(value(ref, step)[0]);
+                      return Jet(0);
+                    }).v;
+  return std::isfinite(v) ? v : kNone;
+}
+
+double Measurer::overlay(int index, const TravelStep& step) {
+  const auto& g = r_.gauges[u(index)];
+  if (g.over) {
+    prepare(step);
+    return formula(*g.over, step);
+  }
+  const auto& p = g.overPoints;
+  const double x = run_.axisAt(step.t);
+  if (p.empty() || x < p.front().first || x > p.back().first) return kNone;
+  const auto next =
+      std::upper_bound(p.begin() + 1, p.end() - 1, x, [](double v, const auto& q) { return v < q.first; });
+  const auto& a = *std::prev(next);
+  return a.second + (next->second - a.second) * (x - a.first) / (next->first - a.first);
 }
 
 double Measurer::gauge(int index, const TravelStep& step) {
@@ -258,19 +273,29 @@ static void unwrap(TravelRun& run, const std::vector<double>& before, std::vecto
   }
 }
 
-RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress) {
+RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const RowSink& sink) {
   RunResult result;
-  result.travel = run.run(progress);
   result.columns = measurer.columns();
-  result.rows.reserve(result.travel.steps.size());
-  for (const TravelStep& s : result.travel.steps) {
+  const auto expected = u(std::min(run.settings().steps, 1000000)) + 2;
+  result.rows.reserve(expected);
+  result.axis.reserve(expected);
+  const auto take = [&](const TravelStep& s) {
     result.rows.emplace_back();
     measurer.row(s, result.rows.back());
     if (result.rows.size() > 1) unwrap(run, result.rows[result.rows.size() - 2], result.rows.back());
     result.axis.push_back(run.axisAt(s.t));
-    if (progress && progress->cancelled()) {
-      result.travel.cancelled = true;
-      break;
+    if (sink) sink(result.rows.back(), result.axis.back());
+  };
+  if (!measurer.jerks_) {  // measured as they come
+    result.travel = run.run(progress, take);
+  } else {  // a jerk asks the run's own solver, which is busy until the run is over
+    result.travel = run.run(progress);
+    for (const TravelStep& s : result.travel.steps) {
+      take(s);
+      if (progress && progress->cancelled()) {
+        result.travel.cancelled = true;
+        break;
+      }
     }
   }
   const int axis = run.settings().axis;
@@ -278,9 +303,7 @@ RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress) {
   result.axisName = time ? "t" : run.resolved().drives[u(axis)].name;
   result.axisDimension = dimension::kTime;
   if (!time) {
-    const auto& ref = run.resolved().drives[u(axis)].value;
-    const auto& j = run.resolved().joints[u(ref.joint)];
-    result.axisDimension = model::dimensionOf(model::infoOf(j.kind).values[u(ref.value)]);
+    result.axisDimension = run.resolved().drives[u(axis)].dimension;
   }
   return result;
 }

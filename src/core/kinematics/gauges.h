@@ -18,6 +18,10 @@ struct Column {
 /// Least distance of two links in m (minus the depth when they overlap), at link poses; used by clearance gauges.
 using ClearanceAt = std::function<double(int linkA, int linkB, const std::vector<Pose>& linkPoses)>;
 
+struct RunResult;
+/// Told each row as it is measured, in the thread that runs: partial results.
+using RowSink = std::function<void(const std::vector<double>& row, double axis)>;
+
 /// Measures joint values and gauges at poses of a run. SI figures; NaN where there is no value.
 class Measurer {
  public:
@@ -30,6 +34,8 @@ class Measurer {
   void row(const TravelStep& step, std::vector<double>& out);
   /// One gauge at one pose.
   double gauge(int index, const TravelStep& step);
+  /// The curve of one's own that is laid over a gauge, at a pose; NaN if there is none or it ends before.
+  double overlay(int index, const TravelStep& step);
   /// Poses of all links at a pose.
   void linkPoses(const TravelStep& step, std::vector<Pose>& out);
   /// Motion of a link seen from another, in its axes (-1: ground), with velocities, accelerations and jerks.
@@ -49,7 +55,10 @@ class Measurer {
   double camGauge(const model::Resolved::GaugeR& g, const TravelStep& step) const;
   Vec3 followerDirection(const model::Resolved::CamPairR& pair, const Vec3& at) const;
 
+  friend RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const RowSink& sink);
+  double formula(const model::Resolved::FormulaR& f, const TravelStep& step) const;
   TravelRun& run_;
+  Solver solver_;  ///< of its own: measuring leaves the run's alone
   const model::Resolved& r_;
   ClearanceAt clearance_;
   std::vector<Column> columns_;
@@ -73,7 +82,7 @@ struct RunResult {
   Dimension axisDimension;
   std::string axisName;
 };
-RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress = nullptr);
+RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress = nullptr, const RowSink& sink = {});
 
 struct RequirementResult {
   std::string name;

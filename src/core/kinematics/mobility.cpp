@@ -170,9 +170,10 @@ class Analysis {
       for (int k = 0; k < j.dofs; ++k) add(j.firstDof + k);
       rank = numericalRank(rows, 1e-6);
     }
-    for (const auto& d : r_.drives) {
+    for (std::size_t i = 0; i < r_.drives.size(); ++i) {
+      const auto& d = r_.drives[i];
       if (!d.enabled) continue;
-      const int dof = s_.dofOf(d.value);
+      const int dof = s_.dofOfDrive(r_, static_cast<int>(i));
       if (dof < 0) continue;
       if (reached_.cols() == 0 || reached_.row(dof).norm() < 1e-6) {
         out_.stuckDrives.push_back(d.name);
@@ -228,6 +229,8 @@ class Analysis {
     }
     // the others, each by the joint value that moves most and is not named yet
     Matrix rest = left_;
+    for (Eigen::Index i = 0; i < rest.rows(); ++i)  // what only measures names nothing
+      if (s_.joints[u(s_.dofs[u(static_cast<int>(i))].joint)].drive >= 0) rest.row(i).setZero();
     for (int k = 0; k < idle.cols(); ++k) {  // what is named already is taken out
       const Eigen::VectorXd y = idle.col(k).normalized();
       rest -= y * (y.transpose() * rest);
@@ -384,7 +387,9 @@ std::vector<int> loneLinks(const System& s) {
 void copyValues(const System& from, const Configuration& c, const System& to, Configuration& out) {
   const auto find = [&](const System::Joint& j) -> const System::Joint* {
     for (const auto& k : from.joints)
-      if (k.source == j.source && k.pair == j.pair && (j.source >= 0 || j.pair >= 0)) return &k;
+      if (k.source == j.source && k.pair == j.pair && k.drive == j.drive &&
+          (j.source >= 0 || j.pair >= 0 || j.drive >= 0))
+        return &k;
     return nullptr;
   };
   for (const auto& j : to.joints) {

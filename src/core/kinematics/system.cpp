@@ -21,10 +21,16 @@ int System::dofOf(const Resolved::ValueRef& value) const {
   return joint.firstDof + value.value;
 }
 
+int System::dofOfDrive(const Resolved& resolved, int drive) const {
+  const auto d = static_cast<std::size_t>(drive);
+  return resolved.drives[d].gauge >= 0 ? drivenDof[d] : dofOf(resolved.drives[d].value);
+}
+
 std::string System::nameOf(int joint, const Resolved& resolved) const {
   const Joint& j = joints[static_cast<std::size_t>(joint)];
   if (j.source >= 0) return resolved.joints[static_cast<std::size_t>(j.source)].name;
   if (j.pair >= 0) return resolved.camPairs[static_cast<std::size_t>(j.pair)].name;
+  if (j.drive >= 0) return resolved.drives[static_cast<std::size_t>(j.drive)].name;
   for (std::size_t k = 0; k < floating.size(); ++k)
     if (floating[k] == joint) return resolved.links[static_cast<std::size_t>(floatLinks[k])].name;
   return {};

@@ -39,9 +39,10 @@ class System {
     double scale;   ///< one unit of the scaled unknown: 1 rad, or `size` m
   };
   struct Joint {
-    int source;  ///< index in Resolved::joints, or -1
-    int pair =
-        -1;  ///< index in Resolved::camPairs of a contact; both -1: the free joint of a link with no way to ground
+    int source;      ///< index in Resolved::joints, or -1
+    int pair = -1;   ///< index in Resolved::camPairs of a contact
+    int drive = -1;  ///< index in Resolved::drives of one that drives a gauge
+    // all three -1: the free joint of a link with no way to ground
     int nodeA, nodeB;
     Pose atA, atB;  ///< seat (with offset) in node A; seat (with flip undone) in node B: X_B atB = X_A atA J
     std::vector<Element> elements;
@@ -102,6 +103,8 @@ class System {
   int rowCount() const { return 6 * static_cast<int>(loops.size()) + static_cast<int>(scalars.size()); }
   /// Index of the dof of a joint's scalar value, or -1 (value of a ball, of ground or of a disabled joint).
   int dofOf(const model::Resolved::ValueRef& value) const;
+  /// Index of the dof that a drive moves, or -1 (disabled, or its joint is).
+  int dofOfDrive(const model::Resolved& resolved, int drive) const;
   /// Compiled joint of a joint of the mechanism, or -1 (fixed, disabled).
   int compiledJoint(int source) const { return jointOf[static_cast<std::size_t>(source)]; }
   /// Values measured from the placements: the start guess of the home pose.
@@ -122,6 +125,7 @@ class System {
   std::vector<PlanarNode> planarNodes;    ///< one a node
   std::vector<PlanarJoint> planarJoints;  ///< one a joint
   std::vector<int> jointOf;
+  std::vector<int> drivenDof;   ///< one a drive of a gauge, -1 for all others
   std::vector<int> floating;    ///< compiled free joints, one for each group with no way to ground
   std::vector<int> floatLinks;  ///< the link that stands for each group
   int nodeCount = 1, ballCount = 0;

@@ -19,11 +19,66 @@ constexpr double kStopSlack = 1e-9;  // rad, or of size: a value on its stop is 
 
 Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, int run) {
   std::unique_ptr<TravelRun> r(new TravelRun(resolved, run));
+  r->leaveOut();
   auto system = System::compile(r->resolved_);
   if (!system.ok()) return system.error();
   r->system_ = std::make_unique<System>(std::move(system).value());
   if (const Status s = r->setUp(); !s.ok()) return s.error();
   return r;
+}
+
+/// What does not act in this run: its own choice of joints, couplings and contacts, and drives that it does not name.
+void TravelRun::leaveOut() {
+  const auto settings = resolved_.runs[u(run_)];
+  for (int j : settings.offJoints) resolved_.joints[u(j)].enabled = false;
+  for (int c : settings.offCouplings) resolved_.couplings[u(c)].enabled = false;
+  for (int p : settings.offPairs) resolved_.camPairs[u(p)].enabled = false;
+  if (settings.drives.empty()) return;  // nothing is driven: a count of freedoms asks for all of them
+  for (std::size_t d = 0; d < resolved_.drives.size(); ++d)
+    if (std::find(settings.drives.begin(), settings.drives.end(), static_cast<int>(d)) == settings.drives.end())
+      resolved_.drives[d].enabled = false;
+}
+
+/// Duration and number of steps where the run gives turns, or a size or a rate of steps.
+Status TravelRun::makeDuration() {
+  auto& s = resolved_.runs[u(run_)];
+  if (s.turns > 0 && !s.drives.empty()) {
+    const int k = s.axis >= 0 ? activeDrive(s.axis) : drives_.empty() ? -1 : 0;
+    const auto* drive = k < 0 ? nullptr : &resolved_.drives[u(drives_[u(k)].drive)];
+    if (!drive || !(drive->dimension == dimension::kAngle))
+      return Error{"turns", s.name,
+                   fmt::format("run {}: turns are counted on a drive that turns; give it a duration", s.name)};
+    const auto& p = drives_[u(k)].programme;
+    const double first = p.at(0).position, wanted = s.turns * 2 * kPi;
+    const auto turned = [&](double t) { return std::abs(p.at(t).position - first); };
+    double low = 0, high = std::isfinite(p.end()) ? std::min(p.end(), 1.0) : 1.0;
+    const double last = std::isfinite(p.end()) ? p.end() : 1e7;
+    while (turned(high) < wanted && high < last) {
+      low = high;
+      high = std::min(2 * high, last);
+    }
+    if (turned(high) < wanted * (1 - 1e-12))
+      return Error{"turns", s.name,
+                   fmt::format("run {}: drive {} makes {:.6g} turns in all, not {:.6g}; lengthen its programme or ask "
+                               "for fewer",
+                               s.name, drive->name, turned(high) / (2 * kPi), s.turns)};
+    for (int i = 0; i < 200 && high - low > 1e-16 * high; ++i) {
+      const double mid = 0.5 * (low + high);
+      (turned(mid) < wanted ? low : high) = mid;
+    }
+    s.duration = high;
+  }
+  const double way = s.stepSize > 0   ? std::abs(axisAt(s.duration) - axisAt(0)) / s.stepSize
+                     : s.stepRate > 0 ? s.duration * s.stepRate
+                                      : s.steps;
+  if (!(way < 1e7))
+    return Error{"figure", s.name, fmt::format("run {}: its steps are too small: more than 10,000,000", s.name)};
+  if (s.stepSize > 0 || s.stepRate > 0) s.steps = std::max(1, static_cast<int>(std::ceil(way - 1e-9)));
+  for (const ActiveDrive& d : drives_)
+    for (double k : d.programme.knots())
+      if (k > 0 && k < s.duration) knots_.push_back(k);
+  std::sort(knots_.begin(), knots_.end());
+  return Done{};
 }
 
 void TravelRun::makeWatches() {
@@ -106,18 +161,18 @@ Status TravelRun::addDrive(int d) {
   const auto& settings = this->settings();
   const auto& drive = resolved_.drives[u(d)];
   if (!drive.enabled) return Done{};
-  const auto& joint = resolved_.joints[u(drive.value.joint)];
-  const int dof = system_->dofOf(drive.value);
+  const std::string moved = drive.gauge >= 0 ? "gauge " + resolved_.gauges[u(drive.gauge)].name
+                                             : "joint " + resolved_.joints[u(drive.value.joint)].name;
+  const int dof = system_->dofOfDrive(resolved_, d);
   std::string tilts;  // what may be why nothing moves
   for (const Message& m : home_.messages)
     if (m.code == "tilted-axis") tilts += "; " + m.text;
   if (dof < 0)
-    return Error{"drive", drive.name,
-                 fmt::format("drive {}: its joint {} is switched off or fixed", drive.name, joint.name)};
+    return Error{"drive", drive.name, fmt::format("drive {}: its {} is switched off or fixed", drive.name, moved)};
   if (std::find(mobility_.stuckDrives.begin(), mobility_.stuckDrives.end(), drive.name) != mobility_.stuckDrives.end())
-    return Error{"stuck-drive", drive.name,
-                 fmt::format("drive {}: the joint {} cannot move; free a joint or drive another{}", drive.name,
-                             joint.name, tilts)};
+    return Error{
+        "stuck-drive", drive.name,
+        fmt::format("drive {}: the {} cannot move; free a joint or drive another{}", drive.name, moved, tilts)};
   ActiveDrive active{d, dof, {}, home_.configuration.q[u(dof)]};
   double start = active.home;
   for (const auto& [index, value] : settings.start)
@@ -135,8 +190,6 @@ Status TravelRun::addDrive(int d) {
   auto programme = motion::Programme::compile(rows, start, reverse, drive.name);
   if (!programme.ok()) return programme.error();
   active.programme = std::move(programme).value();
-  for (double k : active.programme.knots())
-    if (k > 0 && k < settings.duration) knots_.push_back(k);
   drivenDofs_.push_back(dof);
   drives_.push_back(std::move(active));
   return Done{};
@@ -145,7 +198,7 @@ Status TravelRun::addDrive(int d) {
 Status TravelRun::makeDrives() {
   for (int d : settings().drives)
     if (const Status s = addDrive(d); !s.ok()) return s;
-  std::sort(knots_.begin(), knots_.end());
+  if (const Status s = makeDuration(); !s.ok()) return s;
   const auto hold = [&](const System::Joint& j) {
     for (int k = 0; k < j.dofs; ++k) drivenDofs_.push_back(j.firstDof + k);
   };
@@ -419,7 +472,7 @@ bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
   return true;
 }
 
-Travel TravelRun::run(Progress* progress) {
+Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   Travel travel;
   travel.messages = messages_;
   const auto& settings = this->settings();
@@ -444,7 +497,11 @@ Travel TravelRun::run(Progress* progress) {
                      "home pose off it",
                      settings.name)});
   travel.steps.reserve(u(std::min(settings.steps, 1000000)) + 2);
-  travel.steps.push_back(s);
+  const auto record = [&] {
+    travel.steps.push_back(s);
+    if (sink) sink(s);
+  };
+  record();
   anchor_ = s;
   TravelStep before;
   for (int k = 1; k <= settings.steps; ++k) {
@@ -468,7 +525,7 @@ Travel TravelRun::run(Progress* progress) {
       }
       if (!contradiction && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel)) continue;
       travel.ended = stop ? stop : contradiction ? contradiction : std::optional<Ended>(failure(s, t));
-      if (s.t > travel.steps.back().t || stop) travel.steps.push_back(s);
+      if (s.t > travel.steps.back().t || stop) record();
       if (!stop && !contradiction && contactAtItsEnd(s) >= 0)
         travel.marks.push_back({"contact-lost", travel.ended->joint, travel.ended->at, travel.ended->at});
       closeMarks(s.t, travel);
@@ -479,7 +536,7 @@ Travel TravelRun::run(Progress* progress) {
       drive(t, s);
       finish(s);
     }
-    travel.steps.push_back(s);
+    record();
     if (progress) {
       progress->report(static_cast<double>(k) / settings.steps);
       if (progress->cancelled()) {
@@ -503,10 +560,12 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
     out = *it;
     return true;
   }
+  // rows chosen at the nearest step: what was asked before must not show in the last digit
   history_ = marked_ = false;
   if (it != steps.begin() && t - std::prev(it)->t <= it->t - t) --it;
   // nearest stored step; going back works as going on does, with a negative step, unless a knot lies between
   out = *it;
+  solver_->pickAgain(out.c);
   if (t > out.t) {
     const double reached = advanceTo(out, t);
     history_ = marked_ = false;

@@ -60,7 +60,9 @@ class TravelRun {
   static Result<std::unique_ptr<TravelRun>> prepare(const model::Resolved& resolved, int run);
 
   /// The whole travel. Cancelled: what was reached so far.
-  Travel run(Progress* progress = nullptr);
+  /// @param sink is told each recorded step as it comes, in the thread that runs; it must not ask this run for poses
+  using StepSink = std::function<void(const TravelStep&)>;
+  Travel run(Progress* progress = nullptr, const StepSink& sink = {});
 
   /// Pose at a time within the reached travel.
   /// @return false if it can't be closed (only by rounding at the very end)
@@ -103,6 +105,8 @@ class TravelRun {
     int direction;
   };
   TravelRun(const model::Resolved& resolved, int run) : resolved_(resolved), run_(run) {}
+  void leaveOut();
+  Status makeDuration();
   Status setUp();
   Status makeDrives();
   Status addDrive(int index);
@@ -139,7 +143,7 @@ class TravelRun {
   std::string axisText(double value) const;
   bool turnBack(TravelStep& s, double target, bool deadPoint, Travel& travel);
 
-  const model::Resolved resolved_;
+  model::Resolved resolved_;  ///< without what does not act in this run
   int run_;
   std::unique_ptr<System> system_;
   std::unique_ptr<Solver> solver_;

@@ -62,10 +62,7 @@ bool TravelRun::extremeBetween(const TravelStep& from, const TravelStep& to, con
 /// A place on the travel axis as a message tells it, in the document's units.
 std::string TravelRun::axisText(double value) const {
   Dimension d = dimension::kTime;
-  if (const int axis = settings().axis; axis >= 0 && activeDrive(axis) >= 0) {
-    const auto& ref = resolved_.drives[u(axis)].value;
-    d = model::dimensionOf(model::infoOf(resolved_.joints[u(ref.joint)].kind).values[u(ref.value)]);
-  }
+  if (const int axis = settings().axis; axis >= 0 && activeDrive(axis) >= 0) d = resolved_.drives[u(axis)].dimension;
   const std::string unit = resolved_.units.label(d);
   return formatNumber(value / resolved_.units.factor(d), 8) + (unit.empty() ? "" : " " + unit);
 }
@@ -263,7 +260,9 @@ std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
       double low = from, high = to;
       for (int n = 0; n < 60 && !differ(low); ++n) (differ(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
       const auto& value = resolved_.drives[u(drives_[i].drive)].value;
-      return Ended{"drives-contradict", axisAt(low), low, resolved_.joints[u(value.joint)].name, 0, 0, {}};
+      const std::string name = value.joint >= 0 ? resolved_.joints[u(value.joint)].name
+                                                : system_->nameOf(system_->dofs[u(drives_[i].dof)].joint, resolved_);
+      return Ended{"drives-contradict", axisAt(low), low, name, 0, 0, {}};
     }
   return std::nullopt;
 }

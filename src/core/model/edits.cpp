@@ -87,6 +87,7 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                renameIn(out.joints, id, name, error) || renameIn(out.couplings, id, name, error) ||
                renameIn(out.drives, id, name, error) || renameIn(out.gauges, id, name, error) ||
                renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error) ||
+               renameIn(out.paths, id, name, error) || renameIn(out.programmes, id, name, error) ||
                renameIn(out.camPairs, id, name, error);
   if (const auto body = findBody(m, id)) {
     out = changedBody(m, id, [&](Body& b) { b.name = name; });
@@ -166,23 +167,35 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
     if (c->module) visit(*c->module, "coupling " + c->name);
   }
   for (const auto& c : m.camPairs) visit(c->radius, "cam pair " + c->name);
-  for (const auto& d : m.drives)
-    for (const auto& row : d->programme) {
-      for (const auto& [key, f] : row.figures) visit(f, "drive " + d->name);
-      for (const Field& f : row.list) visit(f, "drive " + d->name);
+  const auto rows = [&](const std::vector<ProgrammeRow>& list, const std::string& owner) {
+    for (const auto& row : list) {
+      for (const auto& [key, f] : row.figures) visit(f, owner);
+      for (const Field& f : row.list) visit(f, owner);
       for (const Pair& p : row.points)
-        for (const Field& f : p) visit(f, "drive " + d->name);
+        for (const Field& f : p) visit(f, owner);
     }
-  for (const auto& g : m.gauges) visit(g->formula, "gauge " + g->name);
+  };
+  for (const auto& p : m.programmes) rows(p->rows, "programme " + p->name);
+  for (const auto& d : m.drives) rows(d->programme, "drive " + d->name);
+  for (const auto& g : m.gauges) {
+    visit(g->formula, "gauge " + g->name);
+    if (g->overFormula) visit(*g->overFormula, "gauge " + g->name);
+    for (const Pair& p : g->overPoints)
+      for (const Field& f : p) visit(f, "gauge " + g->name);
+  }
+  for (const auto& p : m.paths)
+    if (p->tick) visit(*p->tick, "path " + p->name);
   for (const auto& q : m.requirements)
     for (const auto* f : {&q->min, &q->max, &q->at})
       if (*f) visit(**f, "requirement " + q->name);
   for (const auto& r : m.runs) {
-    for (const auto* f : {&r->duration, &r->accuracy, &r->fitDepth, &r->fitAngle, &r->fitLength})
+    for (const auto* f :
+         {&r->duration, &r->turns, &r->stepSize, &r->stepRate, &r->accuracy, &r->fitDepth, &r->fitAngle, &r->fitLength})
       if (*f) visit(**f, "run " + r->name);
     if (r->sweep)
       for (const Field* f : {&r->sweep->from, &r->sweep->to, &r->sweep->speed}) visit(*f, "run " + r->name);
     for (const auto& [id, f] : r->start) visit(f, "run " + r->name);
+    for (const Field& f : r->ghostMarks) visit(f, "run " + r->name);
   }
 }
 
@@ -226,22 +239,27 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     if (drop) gone.insert(c.id);
     return drop;
   });
-  dropIf(out.drives, [&](const Drive& d) {
-    const bool drop = is(d.id) || is(d.value.id);
-    if (drop) gone.insert(d.id);
-    return drop;
-  });
   dropIf(out.gauges, [&](const Gauge& g) {
     const bool drop = is(g.id) || (g.in && is(*g.in)) || (g.about && is(g.about->id)) ||
                       std::any_of(g.of.begin(), g.of.end(), [&](const Symbol& s) { return is(s.id); });
     if (drop) gone.insert(g.id);
     return drop;
   });
+  for (const auto& g : std::vector<std::shared_ptr<const Gauge>>(out.gauges))
+    if (is(g->lane)) change<Gauge>(out.gauges, g->id, [](Gauge& x) { x.lane = 0; });
+  dropIf(out.programmes, [&](const NamedProgramme& p) { return is(p.id); });
+  dropIf(out.drives, [&](const Drive& d) {
+    const bool drop = is(d.id) || is(d.value.id) || is(d.gauge) || is(d.shared);
+    if (drop) gone.insert(d.id);
+    return drop;
+  });
+  dropIf(out.paths, [&](const Path& p) { return is(p.id) || is(p.of) || (p.in && is(*p.in)); });
   dropIf(out.requirements, [&](const Requirement& q) { return is(q.id) || is(q.gauge); });
   dropIf(out.runs, [&](const Run& r) { return is(r.id) || (r.sweep && is(r.sweep->drive)); });
   for (const auto& r : std::vector<std::shared_ptr<const Run>>(out.runs)) {
     const auto names = [&](const Run& x) {
       return is(x.axis) || (x.drives && std::any_of(x.drives->begin(), x.drives->end(), is)) ||
+             std::any_of(x.off.begin(), x.off.end(), is) ||
              std::any_of(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }) ||
              std::any_of(x.leaveOut.begin(), x.leaveOut.end(),
                          [&](const auto& p) { return is(p.first) || is(p.second); });
@@ -250,6 +268,7 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     change<Run>(out.runs, r->id, [&](Run& x) {
       if (is(x.axis)) x.axis = 0;
       if (x.drives) x.drives->erase(std::remove_if(x.drives->begin(), x.drives->end(), is), x.drives->end());
+      x.off.erase(std::remove_if(x.off.begin(), x.off.end(), is), x.off.end());
       x.start.erase(std::remove_if(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }),
                     x.start.end());
       x.leaveOut.erase(std::remove_if(x.leaveOut.begin(), x.leaveOut.end(),
@@ -428,16 +447,45 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
     if (c.kind == CouplingKind::formula) rewrite(c.formula, valueDimension(c.values[0]));
   });
   changeAll(out.camPairs, [&](CamPair& c) { rewrite(c.radius, dimension::kLength); });
-  changeAll(out.drives, [&](Drive& d) {
-    for (auto& row : d.programme) {
+  const auto driveDimension = [&](Id id) {
+    if (resolved.ok())
+      for (const auto& d : resolved->drives)
+        if (d.id == id) return d.dimension;
+    const auto d = findById(m.drives, id);
+    return d ? valueDimension(d->value) : dimension::kAngle;
+  };
+  const auto rewriteRows = [&](std::vector<ProgrammeRow>& rows, const Dimension& value) {
+    for (auto& row : rows) {
       for (auto& [key, f] : row.figures)
-        if (const auto dim = motion::figureDimension(row.law, key, valueDimension(d.value))) rewrite(f, *dim);
-      for (Field& f : row.list) rewrite(f, valueDimension(d.value));
+        if (const auto dim = motion::figureDimension(row.law, key, value)) rewrite(f, *dim);
+      for (Field& f : row.list) rewrite(f, value);
       for (Pair& p : row.points) {
         rewrite(p[0], dimension::kTime);
-        rewrite(p[1], valueDimension(d.value));
+        rewrite(p[1], value);
       }
     }
+  };
+  changeAll(out.drives, [&](Drive& d) { rewriteRows(d.programme, driveDimension(d.id)); });
+  changeAll(out.programmes, [&](NamedProgramme& p) {  // in the dimension of the drives that share it
+    for (const auto& d : m.drives)
+      if (d->shared == p.id) return rewriteRows(p.rows, driveDimension(d->id));
+  });
+  const auto axisDimension = [&](Id drive) { return drive == 0 ? dimension::kTime : driveDimension(drive); };
+  const Dimension firstAxis = m.runs.empty() ? dimension::kTime : axisDimension(m.runs.front()->axis);
+  changeAll(out.gauges, [&](Gauge& g) {
+    if (!resolved.ok()) return;
+    for (const auto& known : resolved->gauges) {
+      if (known.id != g.id) continue;
+      rewrite(g.formula, known.dimension);
+      if (g.overFormula) rewrite(*g.overFormula, known.dimension);
+      for (Pair& p : g.overPoints) {
+        rewrite(p[0], firstAxis);
+        rewrite(p[1], known.dimension);
+      }
+    }
+  });
+  changeAll(out.paths, [&](Path& p) {
+    if (p.tick) rewrite(*p.tick, dimension::kTime);
   });
   changeAll(out.requirements, [&](Requirement& q) {
     if (!resolved.ok()) return;
@@ -445,13 +493,10 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
       if (g.id != q.gauge) continue;
       if (q.min) rewrite(*q.min, g.dimension);
       if (q.max) rewrite(*q.max, g.dimension);
+      if (q.at) rewrite(*q.at, firstAxis);
     }
   });
   changeAll(out.runs, [&](Run& r) {
-    const auto driveDimension = [&](Id id) {
-      const auto d = findById(m.drives, id);
-      return d ? valueDimension(d->value) : dimension::kAngle;
-    };
     if (r.duration) rewrite(*r.duration, dimension::kTime);
     if (r.accuracy) rewrite(*r.accuracy, dimension::kLength);
     if (r.fitDepth) rewrite(*r.fitDepth, dimension::kLength);
@@ -463,6 +508,10 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
       rewrite(r.sweep->speed, d + (-1.0 * dimension::kTime));
     }
     for (auto& [id, f] : r.start) rewrite(f, driveDimension(id));
+    const Dimension axis = axisDimension(r.axis);
+    if (r.stepSize) rewrite(*r.stepSize, axis);
+    if (r.stepRate) rewrite(*r.stepRate, -1.0 * dimension::kTime);
+    for (Field& f : r.ghostMarks) rewrite(f, axis);
   });
   out.units = units;
   return out;

@@ -26,6 +26,11 @@ std::optional<CurvePlace> findCurve(const Mechanism& m, Id id) {
   return std::nullopt;
 }
 
+const std::vector<ProgrammeRow>& rowsOf(const Mechanism& m, const Drive& drive) {
+  const auto shared = findById(m.programmes, drive.shared);
+  return shared ? shared->rows : drive.programme;
+}
+
 std::optional<BodyPlace> findBody(const Mechanism& m, Id id) {
   for (const auto& link : m.links)
     if (auto body = findById(link->bodies, id)) return BodyPlace{link, body};
@@ -41,6 +46,9 @@ std::string nameOf(const Mechanism& m, const Symbol& s, bool quotes) {
   if (const auto d = findById(m.drives, s.id)) return wrap(d->name);
   if (const auto c = findCurve(m, s.id)) return wrap(c->link->name + "/" + c->curve->name);
   if (const auto p = findById(m.camPairs, s.id)) return wrap(p->name);
+  if (const auto g = findById(m.gauges, s.id)) return wrap(g->name);
+  if (const auto p = findById(m.programmes, s.id)) return wrap(p->name);
+  if (const auto c = findById(m.couplings, s.id)) return wrap(c->name);
   return s.member.empty() ? "?" : s.member;
 }
 

@@ -146,6 +146,7 @@ struct ProgrammeRow {
   std::vector<Field> list;    ///< coefficients of "polynomial"
   std::vector<Pair> points;   ///< time and value, of "spline" and "table"
   std::string interpolation;  ///< of "table"
+  std::string file;           ///< of a "table": where its points were read from, relative to the document's folder
   Extra extra;
 };
 
@@ -238,11 +239,21 @@ struct CamPair {
   Extra extra;
 };
 
+/// A programme with a name of its own, for several drives.
+struct NamedProgramme {
+  Id id = 0;
+  std::string name;
+  std::vector<ProgrammeRow> rows;
+  Extra extra;
+};
+
 struct Drive {
   Id id = 0;
   std::string name;
-  Symbol value;  ///< JOINT.VALUE
-  std::vector<ProgrammeRow> programme;
+  Symbol value;                         ///< JOINT.VALUE, where no gauge is driven
+  Id gauge = 0;                         ///< an angle or a distance that is driven in its place
+  std::vector<ProgrammeRow> programme;  ///< its own rows, where it shares none
+  Id shared = 0;                        ///< a named programme
   bool reverse = false, enabled = true;
   Extra extra;
 };
@@ -255,7 +266,13 @@ struct Gauge {
   std::optional<Id> in;    ///< link whose axes and motion count; ground if none
   std::string component;   ///< x, y, z or size
   std::optional<Symbol> about;
-  Field formula;  ///< of a formula of joint values
+  Field formula;  ///< of a formula of joint values and t
+  // a curve of one's own laid over it: a formula of joint values and t, or a table over the travel axis
+  std::optional<Field> overFormula;
+  std::vector<Pair> overPoints;
+  std::string overFile;
+  Id lane = 0;           ///< a gauge in whose lane it is drawn
+  bool flagged = false;  ///< its value stands in the scene
   Extra extra;
 };
 
@@ -277,16 +294,33 @@ struct Run {
   Id id = 0;
   std::string name;
   std::optional<Field> duration;
+  std::optional<Field> turns;  ///< in place of a duration: whole turns of the axis drive, or of the first that acts
   std::optional<Sweep> sweep;
   int steps = 360;
+  std::optional<Field> stepSize;          ///< on the travel axis, in place of a number of steps
+  std::optional<Field> stepRate;          ///< steps a second, in place of a number
   Id axis = 0;                            ///< a drive, or 0 for time
   std::optional<std::vector<Id>> drives;  ///< which act; all enabled ones if absent
+  std::vector<Id> off;                    ///< joints, couplings and cam pairs that don't act in it
   std::vector<std::pair<Id, Field>> start;
+  int ghostEvery = 0;             ///< a ghost each so many steps; 0: none
+  std::vector<Field> ghostMarks;  ///< and at these places of the travel axis
   std::string atLimit = "stop";
   bool pastStops = false, stopAtContact = false;
   std::optional<Field> accuracy, fitDepth, fitAngle, fitLength;
   std::vector<std::string> check{"interference", "requirements", "stops"};
   std::vector<std::pair<Id, Id>> leaveOut;  ///< pairs of links
+  Extra extra;
+};
+
+/// The curve that a point draws in the axes of a link.
+struct Path {
+  Id id = 0;
+  std::string name;
+  Id of = 0;                  ///< seat
+  std::optional<Id> in;       ///< link; ground if none
+  std::optional<Field> tick;  ///< time between two ticks
+  bool bySpeed = false;       ///< coloured by the point's speed
   Extra extra;
 };
 
@@ -307,13 +341,18 @@ struct Mechanism {
   std::vector<std::shared_ptr<const Joint>> joints;
   std::vector<std::shared_ptr<const Coupling>> couplings;
   std::vector<std::shared_ptr<const CamPair>> camPairs;
+  std::vector<std::shared_ptr<const NamedProgramme>> programmes;
   std::vector<std::shared_ptr<const Drive>> drives;
   std::vector<std::shared_ptr<const Gauge>> gauges;
   std::vector<std::shared_ptr<const Requirement>> requirements;
+  std::vector<std::shared_ptr<const Path>> paths;
   std::vector<std::shared_ptr<const Run>> runs;
   Extra extra;
 };
 using MechanismPtr = std::shared_ptr<const Mechanism>;
+
+/// The rows that a drive follows: its own, or those of the named programme that it shares.
+const std::vector<ProgrammeRow>& rowsOf(const Mechanism& m, const Drive& drive);
 
 /// Where a seat or a body stands: its link and itself.
 struct SeatPlace {

@@ -1,19 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/resolve.h"
 
-#include "model/resolver_measures.h"
+#include "model/resolver_runs.h"
 
 namespace cooperage::model {
 namespace {
 
-class Resolver : public MeasureResolver {
+class Resolver : public RunResolver {
  public:
-  using MeasureResolver::MeasureResolver;
+  using RunResolver::RunResolver;
 
   Result<Resolved> run() {
     out_.units = m_.units;
-    if (!parameters() || !links() || !joints() || !couplings() || !camPairs() || !drives() || !gauges() ||
-        !requirements() || !runs())
+    if (!parameters() || !links() || !joints() || !couplings() || !camPairs() || !gauges() || !drives() ||
+        !requirements() || !paths() || !runs())
       return error_;
     return std::move(out_);
   }

@@ -121,12 +121,14 @@ struct Resolved {
   struct DriveR {
     Id id;
     std::string name;
-    ValueRef value;
+    ValueRef value;  ///< joint -1 where a gauge is driven
     std::vector<RowR> rows;
     bool reverse, enabled;
+    int gauge = -1;       ///< index of the driven gauge
+    Dimension dimension;  ///< of what is driven
   };
   struct GaugeR {
-    Id id;
+    Id id = 0;
     std::string name, kind;
     std::vector<ValueRef> values;            ///< of joint gauges
     std::vector<std::pair<int, int>> seats;  ///< link, index among its seats
@@ -138,6 +140,16 @@ struct Resolved {
     std::shared_ptr<const FormulaR> formula;
     std::optional<std::pair<int, int>> about;
     Dimension dimension;
+    std::shared_ptr<const FormulaR> over;  ///< a curve of one's own laid over it
+    std::vector<std::pair<double, double>> overPoints;
+  };
+  struct PathR {
+    Id id;
+    std::string name;
+    std::pair<int, int> seat;  ///< link, index among its seats
+    int in = -1;
+    double tick = 0;  ///< s; 0: none
+    bool bySpeed = false;
   };
   struct RequirementR {
     Id id;
@@ -147,19 +159,24 @@ struct Resolved {
     std::optional<double> min, max, at;
   };
   struct RunR {
-    Id id;
+    Id id = 0;
     std::string name;
-    double duration;  ///< s
-    int steps;
+    double duration = 0;  ///< s
+    int steps = 360;
     int axis = -1;            ///< index of a drive, or -1 for time
     std::vector<int> drives;  ///< those that act
     std::vector<std::pair<int, double>> start;
     int sweepDrive = -1;
     double sweepFrom = 0, sweepTo = 0;
-    bool reverseAtLimit, pastStops, stopAtContact;
-    double accuracy, fitDepth, fitAngle, fitLength;
+    bool reverseAtLimit = false, pastStops = false, stopAtContact = false;
+    double accuracy = 2e-5, fitDepth = 2e-5, fitAngle = 1e-4, fitLength = 1e-5;
     std::vector<std::string> check;
     std::vector<std::pair<int, int>> leaveOut;  ///< links
+    double turns = 0;                           ///< in place of a duration, of the axis drive or the first that acts
+    double stepSize = 0, stepRate = 0;          ///< in place of a number of steps; SI, on the axis; 1/s
+    std::vector<int> offJoints, offCouplings, offPairs;
+    int ghostEvery = 0;
+    std::vector<double> ghostMarks;
   };
 
   DocumentUnits units;
@@ -170,6 +187,7 @@ struct Resolved {
   std::vector<CouplingR> couplings;
   std::vector<CamPairR> camPairs;
   std::vector<DriveR> drives;
+  std::vector<PathR> paths;
   std::vector<GaugeR> gauges;
   std::vector<RequirementR> requirements;
   std::vector<RunR> runs;

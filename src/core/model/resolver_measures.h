@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-// Part of resolve.cpp, in its own file by length: gauges, requirements, runs.
+// Part of resolve.cpp, in its own file by length: gauges, drives, requirements.
 #include <algorithm>
 
 #include "model/resolver_motion.h"
@@ -69,10 +69,16 @@ class MeasureResolver : public MotionResolver {
     const GaugeKind* kind = gaugeKind(g.kind);
     if (!kind) {  // a later version's kind: keep the file usable and say so
       warn("gauge", object, fmt::format("this version can't compute the kind '{}'", g.kind));
-      out_.gauges.push_back({g.id, g.name, "", {}, {}, {}, -1, 3, -1, -1, nullptr, {}, {}});
+      Resolved::GaugeR unknown;
+      unknown.id = g.id;
+      unknown.name = g.name;
+      out_.gauges.push_back(unknown);
       return true;
     }
-    Resolved::GaugeR r{g.id, g.name, g.kind, {}, {}, {}, -1, 3, -1, -1, nullptr, {}, {}};
+    Resolved::GaugeR r;
+    r.id = g.id;
+    r.name = g.name;
+    r.kind = g.kind;
     if (g.in) {
       const auto in = linkIndex_.find(*g.in);
       if (in == linkIndex_.end()) return fail("missing-link", object, "the link that it is measured in is gone");
@@ -153,7 +159,7 @@ class MeasureResolver : public MotionResolver {
       }
       case Measures::formula:
         if (!g.formula.formula) return fail("formula", object, "the formula is a plain number");
-        if (!formulaDimension(g, object, r.dimension) || !valueFormula(g.formula, r.dimension, object, r.formula))
+        if (!formulaDimension(g, object, r.dimension) || !valueFormula(g.formula, r.dimension, object, r.formula, true))
           return false;
     }
     switch (kind->measures) {
@@ -175,8 +181,42 @@ class MeasureResolver : public MotionResolver {
       case Measures::curvature: r.dimension = -1.0 * dimension::kLength; break;
       case Measures::formula: break;
     }
+    if (!overlay(g, object, r)) return false;
     out_.gauges.push_back(std::move(r));
     return true;
+  }
+
+  /// A curve of one's own: a formula, or points over the travel axis (time where a plain number is meant).
+  bool overlay(const Gauge& g, const std::string& object, Resolved::GaugeR& r) {
+    if (g.overFormula) {
+      if (!g.overFormula->formula) {
+        double v = 0;  // a plain number is a level
+        if (!read(*g.overFormula, r.dimension, object, "over", v)) return false;
+        r.overPoints = {{-1e300, v}, {1e300, v}};
+      } else if (!valueFormula(*g.overFormula, r.dimension, object, r.over, true)) {
+        return false;
+      }
+    }
+    for (const Pair& p : g.overPoints) {
+      r.overPoints.emplace_back();
+      if (!readOnAxis(p[0], axisDimension(), object, "over", r.overPoints.back().first) ||
+          !read(p[1], r.dimension, object, "over", r.overPoints.back().second))
+        return false;
+    }
+    return true;
+  }
+  /// A place on a travel axis: a plain number in the axis' own unit, else what its unit says.
+  bool readOnAxis(const Field& f, const Dimension& axis, const std::string& object, const char* what, double& into) {
+    if (!f.formula) {
+      into = f.number * m_.units.factor(axis);
+      return true;
+    }
+    for (const Dimension& d : {axis, dimension::kTime, dimension::kAngle, dimension::kLength})
+      if (const auto v = field(f, d); v.ok()) {
+        into = *v;
+        return true;
+      }
+    return fail("figure", object, std::string(what) + ": " + field(f, axis).error().text);
   }
 
   /// What a formula of joint values measures: its own dimension.
@@ -184,7 +224,7 @@ class MeasureResolver : public MotionResolver {
     const auto q = g.formula.formula->evaluate([&](const Symbol& s) -> Result<Quantity> {
       Resolved::ValueRef ref;
       if (findById(m_.parameters, s.id)) return symbol(s);
-      if (s.id == 0) return Error{"formula", "t", "the time can't be used here"};
+      if (s.id == 0) return Quantity{0.37, {}, false};
       if (!valueRef(s, object, ref)) return error_;
       return Quantity{0.4321, dimensionOfRef(ref), true};
     });
@@ -221,109 +261,72 @@ class MeasureResolver : public MotionResolver {
       if (!bound(q->min, "min", r.min) || !bound(q->max, "max", r.max)) return false;
       if (q->measure == "at") {
         if (!q->at) return fail("missing", object, "measure 'at' needs a place on the travel axis");
-        double v = 0;  // the axis belongs to the run: an angle, a length or a time, told by its own unit
-        const auto t = field(*q->at, dimension::kTime), a = field(*q->at, dimension::kAngle),
-                   l = field(*q->at, dimension::kLength);
-        v = t.ok() ? *t : a.ok() ? *a : l.ok() ? *l : 0;
-        if (!t.ok() && !a.ok() && !l.ok()) return fail("figure", object, "at: " + t.error().text);
-        if (!q->at->formula) v = q->at->number * m_.units.factor(axisDimension());
+        double v = 0;
+        if (!readOnAxis(*q->at, axisDimension(), object, "at", v)) return false;
         r.at = v;
       }
       out_.requirements.push_back(std::move(r));
     }
     return true;
   }
+  /// Of the travel axis of the first run, which is the one that a place on the axis means.
   Dimension axisDimension() const {
-    if (m_.runs.empty() || m_.runs[0]->axis == 0) return dimension::kTime;
-    const auto it = driveIndex_.find(m_.runs[0]->axis);
-    return it == driveIndex_.end() ? dimension::kTime
-                                   : dimensionOfRef(out_.drives[static_cast<std::size_t>(it->second)].value);
+    const auto d = m_.runs.empty() ? nullptr : findById(m_.drives, m_.runs[0]->axis);
+    if (!d) return dimension::kTime;
+    if (d->gauge == 0) return jointValueDimension(d->value);
+    const auto g = findById(m_.gauges, d->gauge);
+    return g && g->kind == "angle" ? dimension::kAngle : dimension::kLength;
+  }
+  Dimension jointValueDimension(const Symbol& s) const {
+    const auto j = findJoint(m_, s.id);
+    const int v = j ? valueIndex(j->kind, s.member) : -1;
+    return v < 0 ? dimension::kTime : dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]);
   }
 
-  bool run(const Run& given) {
-    const std::string object = "run " + given.name;
-    Resolved::RunR r{given.id,
-                     given.name,
-                     0,
-                     given.steps,
-                     -1,
-                     {},
-                     {},
-                     -1,
-                     0,
-                     0,
-                     given.atLimit == "reverse",
-                     given.pastStops,
-                     given.stopAtContact,
-                     2e-5,
-                     2e-5,
-                     1e-4,
-                     1e-5,
-                     given.check,
-                     {}};
-    if (given.steps < 1 || given.steps > 10000000)
-      return fail("figure", object, "the number of steps must lie between 1 and 10,000,000");
-    const auto drive = [&](Id id, int& index) {
-      const auto it = driveIndex_.find(id);
-      if (it == driveIndex_.end()) return fail("missing-drive", object, "a drive that it names is gone");
-      index = it->second;
+  /// What a drive moves: a joint value, or a gauge that is an angle or a distance.
+  bool driven(const Drive& d, const std::string& object, Resolved::DriveR& r) {
+    if (d.gauge == 0) {
+      if (!valueRef(d.value, object, r.value)) return false;
+      if (r.value.joint < 0) return fail("missing-joint", object, "ground can't be driven");
+      const auto& kind = infoOf(out_.joints[static_cast<std::size_t>(r.value.joint)].kind);
+      if (!kind.values[static_cast<std::size_t>(r.value.value)].drivable)
+        return fail("figure", object, "this value can only be read, not driven");
+      r.dimension = dimensionOfRef(r.value);
       return true;
-    };
-    if (given.axis != 0 && !drive(given.axis, r.axis)) return false;
-    if (given.drives) {
-      for (Id id : *given.drives) {
-        r.drives.push_back(-1);
-        if (!drive(id, r.drives.back())) return false;
-      }
-    } else {
-      for (std::size_t i = 0; i < out_.drives.size(); ++i)
-        if (out_.drives[i].enabled) r.drives.push_back(static_cast<int>(i));
     }
-    for (const auto& [id, f] : given.start) {
-      int index = -1;
-      double v = 0;
-      if (!drive(id, index)) return false;
-      if (!read(f, dimensionOfRef(out_.drives[static_cast<std::size_t>(index)].value), object, "start", v))
-        return false;
-      r.start.emplace_back(index, v);
+    const auto g = gaugeIndex_.find(d.gauge);
+    if (g == gaugeIndex_.end()) return fail("missing-gauge", object, "its gauge is gone; choose another");
+    const auto& gauge = out_.gauges[static_cast<std::size_t>(g->second)];
+    r.dimension = gauge.dimension;
+    if (gauge.kind == "joint-value") {
+      r.value = gauge.values[0];
+      return true;
     }
-    if (given.sweep) {
-      if (!drive(given.sweep->drive, r.sweepDrive)) return false;
-      const Dimension d = dimensionOfRef(out_.drives[static_cast<std::size_t>(r.sweepDrive)].value);
-      double speed = 0;
-      if (!read(given.sweep->from, d, object, "from", r.sweepFrom) ||
-          !read(given.sweep->to, d, object, "to", r.sweepTo) ||
-          !read(given.sweep->speed, d + kPerSecond, object, "speed", speed))
-        return false;
-      if (!(std::abs(speed) > 0)) return fail("figure", object, "the speed of the sweep is zero");
-      r.duration = std::abs((r.sweepTo - r.sweepFrom) / speed);
-      if (given.axis == 0) r.axis = r.sweepDrive;
-    } else if (given.duration) {
-      if (!read(*given.duration, dimension::kTime, object, "duration", r.duration)) return false;
-    } else {
-      return fail("missing", object, "needs a duration or a sweep");
-    }
-    if (!(r.duration > 0)) return fail("figure", object, "the duration must be greater than zero");
-    const auto option = [&](const std::optional<Field>& f, const Dimension& d, const char* what, double& into) {
-      if (!f) return true;
-      if (!read(*f, d, object, what, into)) return false;
-      return into > 0 || fail("figure", object, std::string(what) + " must be greater than zero");
-    };
-    if (!option(given.accuracy, dimension::kLength, "accuracy", r.accuracy) ||
-        !option(given.fitDepth, dimension::kLength, "fit_depth", r.fitDepth) ||
-        !option(given.fitAngle, dimension::kAngle, "fit angle", r.fitAngle) ||
-        !option(given.fitLength, dimension::kPlain, "fit length", r.fitLength))
-      return false;
-    for (const auto& [a, b] : given.leaveOut) {
-      const auto ia = linkIndex_.find(a), ib = linkIndex_.find(b);
-      if (ia != linkIndex_.end() && ib != linkIndex_.end()) r.leaveOut.emplace_back(ia->second, ib->second);
-    }
-    out_.runs.push_back(std::move(r));
+    if (gauge.kind.rfind("distance", 0) != 0 && gauge.kind != "angle")
+      return fail("figure", object,
+                  fmt::format("the gauge {} can't be driven: only angles, distances and joint values can", gauge.name));
+    if (gauge.seats[0].first == gauge.seats[1].first)
+      return fail("figure", object, fmt::format("both seats of the gauge {} are on one link", gauge.name));
+    if (gauge.about && gauge.about->first != gauge.seats[0].first && gauge.about->first != gauge.seats[1].first)
+      return fail("figure", object,
+                  fmt::format("the gauge {} turns about a seat of a third link; choose one of the two", gauge.name));
+    r.gauge = g->second;
     return true;
   }
-  bool runs() {
-    for (const auto& r : m_.runs)
-      if (!run(*r)) return false;
+  bool drives() {
+    for (const auto& d : m_.drives) {
+      const std::string object = "drive " + d->name;
+      Resolved::DriveR r{d->id, d->name, {}, {}, d->reverse, d->enabled, -1, {}};
+      if (!driven(*d, object, r)) return false;
+      if (d->shared != 0 && !findById(m_.programmes, d->shared))
+        return fail("missing-programme", object, "its programme is gone; choose another");
+      for (const ProgrammeRow& given : rowsOf(m_, *d)) {
+        r.rows.emplace_back();
+        if (!row(given, r.dimension, object, r.rows.back())) return false;
+      }
+      driveIndex_[d->id] = static_cast<int>(out_.drives.size());
+      out_.drives.push_back(std::move(r));
+    }
     return true;
   }
 };

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-// Part of resolve.cpp, in its own file by length: couplings, cam pairs, drives.
+// Part of resolve.cpp, in its own file by length: couplings, cam pairs.
 #include "model/resolver_geometry.h"
 
 namespace cooperage::model {
@@ -64,19 +64,22 @@ class MotionResolver : public GeometryResolver {
   }
 
   /// A formula of joint values: the jets of the values come from the motion.
+  /// @param time whether t, the plain number of seconds, may stand in it
   bool valueFormula(const Field& f, const Dimension& wanted, const std::string& object,
-                    std::shared_ptr<const Resolved::FormulaR>& into) {
+                    std::shared_ptr<const Resolved::FormulaR>& into, bool time = false) {
     std::vector<std::pair<Symbol, Resolved::ValueRef>> refs;
     if (f.formula)
       for (const Symbol& s : f.formula->references()) {
         if (findById(m_.parameters, s.id)) continue;
         Resolved::ValueRef ref;
+        if (s.id == 0 && time) continue;
         if (s.id == 0) return fail("formula", object, "the time can't be used here");
         if (!valueRef(s, object, ref)) return false;
         refs.emplace_back(s, ref);
       }
     std::shared_ptr<const Resolved::FormulaR> read;
     const auto trial = [&](const Symbol& s) -> std::optional<Quantity> {
+      if (s.id == 0) return Quantity{0.37, {}, false};
       for (const auto& [symbol, ref] : refs)
         if (symbol == s) return Quantity{0.4321, dimensionOfRef(ref), true};
       return std::nullopt;
@@ -269,25 +272,6 @@ class MotionResolver : public GeometryResolver {
         return true;
       case CouplingKind::table:
       case CouplingKind::formula: break;
-    }
-    return true;
-  }
-
-  bool drives() {
-    for (const auto& d : m_.drives) {
-      const std::string object = "drive " + d->name;
-      Resolved::DriveR r{d->id, d->name, {}, {}, d->reverse, d->enabled};
-      if (!valueRef(d->value, object, r.value)) return false;
-      if (r.value.joint < 0) return fail("missing-joint", object, "ground can't be driven");
-      const auto& kind = infoOf(out_.joints[static_cast<std::size_t>(r.value.joint)].kind);
-      if (!kind.values[static_cast<std::size_t>(r.value.value)].drivable)
-        return fail("figure", object, "this value can only be read, not driven");
-      for (const ProgrammeRow& given : d->programme) {
-        r.rows.emplace_back();
-        if (!row(given, dimensionOfRef(r.value), object, r.rows.back())) return false;
-      }
-      driveIndex_[d->id] = static_cast<int>(out_.drives.size());
-      out_.drives.push_back(std::move(r));
     }
     return true;
   }

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <limits>
@@ -199,6 +200,34 @@ Derivatives Programme::derivatives(double t) const {
     d[0] += 2 * start_;
   }
   return d;
+}
+
+std::vector<Programme::Jump> Programme::jumps() const {
+  std::vector<Jump> out;
+  double scale = 0;
+  const auto add = [&](double t, double from, double to) {
+    scale = std::max({scale, std::abs(from), std::abs(to)});
+    out.push_back({t, sign_ * from, sign_ * to});
+  };
+  for (std::size_t i = 0; i <= rows_.size(); ++i) {
+    if (i < rows_.size() && i > 0) {
+      add(knots_[i], rowAt(rows_[i - 1], knots_[i] - knots_[i - 1])[1], rowAt(rows_[i], 0)[1]);
+    } else if (i == 0 && !rows_.empty() && rows_[0].kind == Kind::move) {
+      add(0, 0, rowAt(rows_[0], 0)[1]);
+    } else if (i > 0 && std::isfinite(end())) {
+      add(end(), rowAt(rows_.back(), end() - knots_[i - 1])[1], 0);
+    }
+  }
+  const auto small = [&](const Jump& j) { return std::abs(j.to - j.from) <= 1e-9 * scale; };
+  out.erase(std::remove_if(out.begin(), out.end(), small), out.end());
+  return out;
+}
+
+std::vector<double> Programme::knotValues() const {
+  std::vector<double> out;
+  for (double k : knots_)
+    if (std::isfinite(k)) out.push_back(at(k).position);
+  return out;
 }
 
 MotionState Programme::at(double t) const {

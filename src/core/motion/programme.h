@@ -46,6 +46,14 @@ class Programme {
   /// Times at which rows begin and end, 0 first.
   const std::vector<double>& knots() const { return knots_; }
   double end() const { return knots_.back(); }
+  /// Where the speed jumps: no real drive can follow there.
+  struct Jump {
+    double t = 0, from = 0, to = 0;  ///< speeds before and after
+  };
+  /// Jumps at the knots, at the start of a first row that is a move, and at an end that is reached with a speed.
+  std::vector<Jump> jumps() const;
+  /// Value that each row starts from, one a knot but the last; the last is the end value if there is an end.
+  std::vector<double> knotValues() const;
 
  private:
   /// What a row does; moves between two values share a law.

@@ -5,8 +5,10 @@
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
@@ -19,6 +21,7 @@
 #include <TopoDS.hxx>
 #include <algorithm>
 #include <gp_Ax2.hxx>
+#include <gp_Circ.hxx>
 
 #include "shape/cut.h"
 #include "shape/machine_elements.h"
@@ -68,6 +71,53 @@ TopoDS_Shape roundEnded(const Point2& a, const Point2& b, double width, double z
   return unified(s);
 }
 
+gp_Pnt flatPoint(const Point2& p, double z) { return {p.x(), p.y(), z}; }
+
+/// The rim at a distance about a convex polygon (two points: a strip), counter-clockwise: lines and arcs.
+TopoDS_Wire roundedRim(const std::vector<Point2>& hull, double radius, double z) {
+  BRepBuilderAPI_MakeWire wire;
+  const std::size_t n = hull.size();
+  const auto normal = [&](std::size_t i) {
+    const Point2 d = (hull[(i + 1) % n] - hull[i]).normalized();
+    return Point2(d.y(), -d.x());
+  };
+  for (std::size_t i = 0; i < n; ++i) {
+    const Point2 &a = hull[i], &b = hull[(i + 1) % n];
+    const Point2 out = normal(i) * radius, next = normal((i + 1) % n) * radius;
+    wire.Add(BRepBuilderAPI_MakeEdge(flatPoint(a + out, z), flatPoint(b + out, z)).Edge());
+    const gp_Circ circle(gp_Ax2(flatPoint(b, z), gp_Dir(0, 0, 1)), radius);
+    if ((out - next).norm() < 1e-9 * radius) continue;
+    wire.Add(BRepBuilderAPI_MakeEdge(circle, flatPoint(b + out, z), flatPoint(b + next, z)).Edge());
+  }
+  return wire.Wire();
+}
+
+/// A flat part of even thickness with holes, without boolean operations: milliseconds instead of tens of them.
+TopoDS_Shape flatPart(const TopoDS_Wire& rim, const std::vector<TopoDS_Wire>& holes, double thickness) {
+  BRepBuilderAPI_MakeFace face(rim, true);
+  for (const TopoDS_Wire& h : holes) face.Add(TopoDS::Wire(h.Reversed()));
+  return BRepPrimAPI_MakePrism(face.Face(), gp_Vec(0, 0, thickness)).Shape();
+}
+TopoDS_Wire round(const Point2& at, double radius, double z) {
+  return BRepBuilderAPI_MakeWire(
+             BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(flatPoint(at, z), gp_Dir(0, 0, 1)), radius)).Edge())
+      .Wire();
+}
+/// Bores that neither meet one another nor break through the rim.
+bool boresFit(const std::vector<Point2>& at, double bore, double width) {
+  if (bore >= width) return false;
+  for (std::size_t i = 0; i < at.size(); ++i)
+    for (std::size_t k = 0; k < i; ++k)
+      if ((at[i] - at[k]).norm() <= bore) return false;
+  return true;
+}
+std::vector<TopoDS_Wire> rounds(const std::vector<Point2>& at, double bore, double z) {
+  std::vector<TopoDS_Wire> out;
+  if (bore > 0)
+    for (const Point2& p : at) out.push_back(round(p, bore / 2, z));
+  return out;
+}
+
 /// Convex hull, counter-clockwise (monotone chain).
 std::vector<Point2> hull(std::vector<Point2> p) {
   std::sort(p.begin(), p.end(),
@@ -92,6 +142,8 @@ std::vector<Point2> hull(std::vector<Point2> p) {
 TopoDS_Shape plate(const std::vector<Point2>& pivots, double width, double thickness, double bore) {
   const double z = -thickness / 2;
   const std::vector<Point2> rim = hull(pivots);
+  if (rim.size() > 1 && boresFit(pivots, bore, width))
+    return flatPart(roundedRim(rim, width / 2, z), rounds(pivots, bore, z), thickness);
   TopoDS_Shape s;
   if (rim.size() > 2) s = prism(rim, z, thickness);
   for (std::size_t i = 0; i < rim.size(); ++i) {
@@ -111,6 +163,8 @@ TopoDS_Shape made(model::BodyKind kind, const std::vector<double>& mm) {
     case BodyKind::sphere: return BRepPrimAPI_MakeSphere(f[0]).Shape();
     case BodyKind::bar: {
       const std::vector<Point2> ends{{0, 0}, {f[0], 0}};
+      const double z = -f[2] / 2;
+      if (boresFit(ends, f[3], f[1])) return flatPart(roundedRim(ends, f[1] / 2, z), rounds(ends, f[3], z), f[2]);
       return bored(roundEnded(ends[0], ends[1], f[1], -f[2] / 2, f[2]), ends, f[3], -f[2] / 2, f[2]);
     }
     case BodyKind::plate: {
@@ -119,6 +173,12 @@ TopoDS_Shape made(model::BodyKind kind, const std::vector<double>& mm) {
       return plate(pivots, f[f.size() - 3], f[f.size() - 2], f[f.size() - 1]);
     }
     case BodyKind::slottedBar: {
+      const double z = -f[2] / 2;
+      if (f[5] < f[1] && f[3] < f[1] && f[4] > 0 && f[0] - f[4] - f[5] / 2 > f[3] / 2) {
+        auto holes = rounds({{0, 0}}, f[3], z);
+        holes.push_back(roundedRim({{f[0] - f[4], 0}, {f[0], 0}}, f[5] / 2, z));
+        return flatPart(roundedRim({{0, 0}, {f[0], 0}}, f[1] / 2, z), holes, f[2]);
+      }
       const TopoDS_Shape bar = roundEnded({0, 0}, {f[0], 0}, f[1], -f[2] / 2, f[2]);
       const TopoDS_Shape slot = roundEnded({f[0] - f[4], 0}, {f[0], 0}, f[5], -f[2] / 2 - 1, f[2] + 2);
       return bored(BRepAlgoAPI_Cut(bar, slot).Shape(), {{0, 0}}, f[3], -f[2] / 2, f[2]);

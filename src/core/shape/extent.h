@@ -17,6 +17,7 @@ struct Extent {
     return {n & 1 ? high.x() : low.x(), n & 2 ? high.y() : low.y(), n & 4 ? high.z() : low.z()};
   }
   Vec3 middle() const { return 0.5 * (low + high); }
+  double size() const { return empty() ? 0 : (high - low).norm(); }
   /// Takes a shape in, placed; its own box is turned with it, so that the result may be a little large.
   void add(const TopoDS_Shape& shape, const Pose& pose) {
     Bnd_Box box;

@@ -3,6 +3,8 @@
 
 #include <gmock/gmock.h>
 
+#include <random>
+
 #include "base/geometry.h"
 
 namespace cooperage::motion {
@@ -49,6 +51,114 @@ TEST(Programme, ReversedMirrorsAboutTheStart) {
     EXPECT_NEAR(back.at(t).position - 0.5, 0.5 - forward.at(t).position, kRounding);
     EXPECT_NEAR(back.at(t).velocity, -forward.at(t).velocity, kRounding);
   }
+}
+
+/// Displacements as the handbooks print them (VDI 2143 Part 1; Norton, Cam Design and Manufacturing Handbook, ch. 2,
+/// 3).
+double handbook(const std::string& law, double x) {
+  const double p = kPi;
+  if (law == "linear") return x;
+  if (law == "parabolic") return x < 0.5 ? 2 * x * x : 1 - 2 * (1 - x) * (1 - x);
+  if (law == "harmonic") return 0.5 * (1 - std::cos(p * x));
+  if (law == "cycloidal") return x - std::sin(2 * p * x) / (2 * p);
+  if (law == "smooth-step") return x * x * (3 - 2 * x);
+  if (law == "poly-345") return std::pow(x, 3) * (10 - 15 * x + 6 * x * x);
+  if (law == "poly-4567") return std::pow(x, 4) * (35 - 84 * x + 70 * x * x - 20 * x * x * x);
+  if (law == "modified-sine") {
+    if (x <= 0.125) return (p * x - 0.25 * std::sin(4 * p * x)) / (4 + p);
+    if (x <= 0.875) return (2 + p * x - 2.25 * std::sin((4 * p * x + p) / 3)) / (4 + p);
+    return (4 + p * x - 0.25 * std::sin(4 * p * x)) / (4 + p);
+  }
+  if (law == "modified-trapezoid") {
+    if (x > 0.5) return 1 - handbook(law, 1 - x);
+    const double wave = 1 / (2 * p * (2 + p));
+    if (x <= 0.125) return 2 * x / (2 + p) - wave * std::sin(4 * p * x);
+    const auto middle = [&](double y) { return 4 * p / (2 + p) * y * y - (p - 2) / (2 + p) * y; };
+    if (x <= 0.375) return handbook(law, 0.125) + middle(x) - middle(0.125);
+    return (2 + 2 * p) / (2 + p) * x + wave * std::sin(4 * p * x) - p / (2 * (2 + p));
+  }
+  if (law == "trapezoid-speed") {
+    if (x > 2.0 / 3) return 1 - handbook(law, 1 - x);
+    return x < 1.0 / 3 ? 0.5 * 4.5 * x * x : 0.25 + 1.5 * (x - 1.0 / 3);
+  }
+  ADD_FAILURE() << law;
+  return 0;
+}
+
+TEST(Programme, EveryMoveFollowsItsHandbookFormulaAtAThousandTimes) {
+  std::mt19937 random(7);
+  std::uniform_real_distribution<double> share(0, 1);
+  for (const std::string& law : Law::names()) {
+    const double from = 0.4, by = -1.7, time = 2.3;
+    const auto p = make({row(law, {{"by", by}, {"time", time}})}, from);
+    double worst = 0;
+    for (int i = 0; i < 1000; ++i) {
+      const double x = share(random);
+      worst = std::max(worst, std::abs(p.at(x * time).position - (from + by * handbook(law, x))));
+    }
+    EXPECT_LT(worst, 1e-14 * 100) << law;
+  }
+}
+
+TEST(Programme, EveryOtherRowFollowsItsFormulaAtAThousandTimes) {
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> time(0, 3);
+  auto formula = row("formula", {{"time", 3}});
+  formula.formula = [](const Jet& t) { return Jet(0.9) * sin(Jet(2) * t); };
+  auto speed = row("speed-formula", {{"time", 3}});
+  speed.formula = [](const Jet& t) { return Jet(kPi) * (Jet(1) - exp(Jet(-1) * t)); };
+  auto polynomial = row("polynomial", {{"time", 3}});
+  polynomial.list = {0.1, -2, 3, 0.5};
+  const auto f = make({formula}), v = make({speed}), q = make({polynomial});
+  const auto s =
+      make({row("sine", {{"mean", 0.3}, {"amplitude", 2}, {"frequency", 1.5}, {"phase", 0.4}, {"time", 3}})});
+  const auto c = make({row("constant-speed", {{"speed", -0.7}, {"time", 3}})}, 5);
+  for (int i = 0; i < 1000; ++i) {
+    const double t = time(random), x = t / 3;
+    ASSERT_NEAR(f.at(t).position, 0.9 * std::sin(2 * t), kRounding);
+    ASSERT_NEAR(f.at(t).jerk, -0.9 * 8 * std::cos(2 * t), kRounding);
+    ASSERT_NEAR(v.at(t).position, kPi * (t - 1 + std::exp(-t)), 1e-11) << "integrated";
+    ASSERT_NEAR(v.at(t).velocity, kPi * (1 - std::exp(-t)), kRounding);
+    ASSERT_NEAR(q.at(t).position, 0.1 - 2 * x + 3 * x * x + 0.5 * x * x * x, kRounding);
+    ASSERT_NEAR(s.at(t).position, 0.3 + 2 * std::sin(2 * kPi * 1.5 * t + 0.4), kRounding);
+    ASSERT_NEAR(c.at(t).position, 5 - 0.7 * t, kRounding);
+  }
+}
+
+TEST(Programme, ATableOfFiftyPointsHitsEachOfThem) {
+  auto table = row("table", {});
+  std::mt19937 random(3);
+  std::uniform_real_distribution<double> step(0.02, 0.2), value(-3, 3);
+  double t = 0;
+  for (int i = 0; i < 50; ++i) {
+    table.points.emplace_back(t, value(random));
+    t += step(random);
+  }
+  for (const char* how : {"spline", "linear"}) {
+    table.interpolation = how;
+    const auto p = make({table});
+    for (const auto& [at, v] : table.points) EXPECT_NEAR(p.at(at).position, v, kRounding) << how << " at " << at;
+  }
+}
+
+TEST(Programme, JumpsOfTheSpeedAreFoundWhereTheyAre) {
+  const auto smooth = make({row("poly-345", {{"to", 2}, {"time", 1}}), row("dwell", {{"time", 1}})});
+  EXPECT_TRUE(smooth.jumps().empty());
+  const auto hard =
+      make({row("dwell", {{"time", 0.5}}), row("linear", {{"by", 2}, {"time", 1}}), row("dwell", {{"time", 1}})});
+  const auto jumps = hard.jumps();
+  ASSERT_EQ(jumps.size(), 2u);
+  EXPECT_NEAR(jumps[0].t, 0.5, kRounding);
+  EXPECT_NEAR(jumps[0].to - jumps[0].from, 2, kRounding);
+  EXPECT_NEAR(jumps[1].t, 1.5, kRounding);
+  EXPECT_NEAR(jumps[1].to, 0, kRounding);
+  // a steady drive turns from the first moment on, and stops at its end
+  const auto steady = make({row("constant-speed", {{"speed", 3}, {"time", 2}})});
+  ASSERT_EQ(steady.jumps().size(), 1u);
+  EXPECT_NEAR(steady.jumps()[0].t, 2, kRounding);
+  const auto back = Programme::compile({row("linear", {{"by", 2}, {"time", 1}})}, 0, true, "d").value();
+  ASSERT_EQ(back.jumps().size(), 2u);
+  EXPECT_NEAR(back.jumps()[0].to, -2, kRounding) << "reversed";
 }
 
 }  // namespace

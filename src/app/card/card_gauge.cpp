@@ -1,0 +1,260 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Cards of what is measured: gauges with what is read off their curves, requirements, paths.
+#include <QComboBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "../strip/lane_list.h"
+#include "../text.h"
+#include "../theme.h"
+#include "card.h"
+#include "io/curve_table.h"
+#include "model/gauge_edits.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+}  // namespace
+
+/// In whose axes, and against whose motion, something is measured.
+void Card::axesOf(QFormLayout* form, const std::optional<Id>& in, std::function<Mechanism(std::optional<Id>)> change) {
+  std::vector<std::pair<QString, QString>> links{{QStringLiteral("0"), tr("ground")}};
+  for (const auto& l : session_.mechanism()->links)
+    if (!l->ground) links.emplace_back(QString::number(l->id), q(l->name));
+  const auto known = in ? findLink(*session_.mechanism(), *in) : nullptr;
+  pickOne(form, tr("In axes of"), QStringLiteral("in"), links,
+          known && !known->ground ? QString::number(*in) : QStringLiteral("0"),
+          [change](const QString& key) -> Result<Mechanism> {
+            const Id link = key.toULongLong();
+            return change(link == 0 ? std::nullopt : std::optional<Id>(link));
+          });
+}
+
+void Card::showGauge(const Gauge& gauge) {
+  const auto& m = *session_.mechanism();
+  heading(q(gauge.name), tr("gauge"));
+  auto* form = section();
+  nameField(form, gauge.id, gauge.name);
+  QString of;
+  for (const auto& s : gauge.of) of += (of.isEmpty() ? "" : ", ") + q(nameOf(m, s, false));
+  const Id id = gauge.id;
+  const auto change = [this, id](std::function<void(Gauge&)> edit) {
+    return changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id, edit);
+  };
+  if (gauge.kind == "formula")
+    optionalFigure(form, tr("Formula"), QStringLiteral("formula"), gauge.formula,
+                   [change](const std::optional<Field>& f) {
+                     return change([&](Gauge& g) { g.formula = f.value_or(Field(0)); });
+                   });
+  else
+    note(form, tr("%1 of %2").arg(q(gauge.kind).replace('-', ' '), of));
+  const bool vector = gauge.kind.rfind("point-", 0) == 0 || gauge.kind.rfind("link-", 0) == 0;
+  if (vector) {
+    std::vector<std::pair<QString, QString>> parts;
+    for (const char* c : {"x", "y", "z", "size"}) parts.emplace_back(QLatin1String(c), QLatin1String(c));
+    pickOne(form, tr("Component"), QStringLiteral("component"), parts,
+            gauge.component.empty() ? QStringLiteral("size") : q(gauge.component),
+            [change](const QString& c) -> Result<Mechanism> {
+              return change([&](Gauge& g) { g.component = c.toStdString(); });
+            });
+    axesOf(form, gauge.in, [change](std::optional<Id> in) { return change([&](Gauge& g) { g.in = in; }); });
+  }
+  check(form, tr("value in the scene"), QStringLiteral("flag"), gauge.flagged,
+        [change](bool on) { return change([&](Gauge& g) { g.flagged = on; }); });
+  if (const int column = session_.columnOf(id); column >= 0) {
+    const auto d = session_.run()->result.columns[static_cast<std::size_t>(column)].dimension;
+    live(form, tr("At the cursor"), [this, id, d] {
+      const int c = session_.columnOf(id);
+      const auto& row = session_.cursorRow();
+      if (c < 0 || static_cast<std::size_t>(c) >= row.size()) return QString();
+      return figureText(row[static_cast<std::size_t>(c)], d, session_.mechanism()->units);
+    });
+  }
+  gaugeReadings(gauge);
+  auto* more = section();
+  auto* line = new QHBoxLayout;
+  auto* require = new QPushButton(tr("Require"));
+  require->setObjectName(QStringLiteral("require"));
+  require->setToolTip(tr("Require a bound on it"));
+  connect(require, &QPushButton::clicked, this, [this, id] {
+    const auto made = withRequirement(*session_.mechanism(), id, "always");
+    if (session_.apply(tr("Add requirement"), made.first)) session_.select({made.second});
+  });
+  auto* chart = new QPushButton(tr("Chart"));
+  chart->setToolTip(tr("Against another gauge"));
+  connect(chart, &QPushButton::clicked, this, [this, id] { emit chartWanted(id); });
+  line->addWidget(require);
+  line->addWidget(chart);
+  more->addRow(line);
+  gaugeOverlay(gauge);
+}
+
+/// Extremes, mean, range, zero crossings, dwells and the way between them.
+void Card::gaugeReadings(const Gauge& gauge) {
+  const int column = session_.columnOf(gauge.id);
+  if (column < 0 || session_.isRunStale()) return;
+  const auto& result = session_.run()->result;
+  const auto read = kinematics::read(kinematics::samplesOf(result, column));
+  if (!read) return;
+  const auto& units = session_.mechanism()->units;
+  const Dimension d = result.columns[static_cast<std::size_t>(column)].dimension;
+  const auto value = [&](double v) { return figureText(v, d, units, read->range()); };
+  const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
+  const auto place = [&](double x) { return figureText(x, result.axisDimension, units, span); };
+  auto* form = section(tr("Over the travel"));
+  figureLine(form, tr("Greatest"), value(read->greatest), QStringLiteral("greatest"));
+  figureLine(form, tr("  at"), place(read->greatestAt), QStringLiteral("greatest at"));
+  figureLine(form, tr("Least"), value(read->least), QStringLiteral("least"));
+  figureLine(form, tr("  at"), place(read->leastAt), QStringLiteral("least at"));
+  figureLine(form, tr("Range"), value(read->range()), QStringLiteral("range"));
+  figureLine(form, tr("Mean"), value(read->mean), QStringLiteral("mean"));
+  constexpr std::size_t kMost = 6;
+  if (!read->zeros.empty()) {
+    QStringList zeros;
+    for (std::size_t i = 0; i < std::min(kMost, read->zeros.size()); ++i) zeros << place(read->zeros[i]);
+    if (read->zeros.size() > kMost) zeros << tr("and %1 more").arg(read->zeros.size() - kMost);
+    figureLine(form, tr("Zero at"), zeros.join(QStringLiteral(", ")), QStringLiteral("zeros"));
+  }
+  for (std::size_t i = 0; i < std::min(kMost, read->dwells.size()); ++i) {
+    const auto& w = read->dwells[i];
+    figureLine(form, i == 0 ? tr("Dwells") : QString(), tr("%1 to %2").arg(place(w.from), place(w.to)),
+               QStringLiteral("dwell %1").arg(i + 1));
+    figureLine(form, tr("  level"), value(w.level), QStringLiteral("level %1").arg(i + 1));
+    if (i + 1 < read->dwells.size()) {
+      const auto& next = read->dwells[i + 1];
+      figureLine(form, tr("moves by"), tr("%1 in %2").arg(value(next.level - w.level), place(next.from - w.to)),
+                 QStringLiteral("index %1").arg(i + 1));
+    }
+  }
+}
+
+/// A formula or a table of one's own over it.
+void Card::gaugeOverlay(const Gauge& gauge) {
+  const Id id = gauge.id;
+  const auto change = [this, id](std::function<void(Gauge&)> edit) {
+    return changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id, edit);
+  };
+  auto* form = section(tr("Laid over it"));
+  optionalFigure(form, tr("Formula"), QStringLiteral("overlay"), gauge.overFormula,
+                 [change](const std::optional<Field>& f) { return change([&](Gauge& g) { g.overFormula = f; }); });
+  note(form, gauge.overFile.empty() ? tr("A formula of joint values and t, or a level; or a table of your own.")
+                                    : tr("Table from %1").arg(q(gauge.overFile)));
+  auto* line = new QHBoxLayout;
+  auto* file = new QPushButton(tr("Table\u2026"));
+  file->setToolTip(tr("A table over the travel axis, from a file"));
+  connect(file, &QPushButton::clicked, this, [this, change] {
+    const QString path = QFileDialog::getOpenFileName(this, tr("Table over the travel axis"), {},
+                                                      tr("Tables (*.csv *.txt);;All files (*)"));
+    if (path.isEmpty()) return;
+    const auto points = io::readCurveTable(*session_.mechanism(), path.toStdString());
+    if (!points.ok()) {
+      session_.say(q(points.error().text), true);
+      return;
+    }
+    session_.apply(tr("Lay table over"), change([&](Gauge& g) {
+                     g.overPoints = *points;
+                     g.overFile = session_.relativeFile(path).toStdString();
+                   }));
+  });
+  line->addWidget(file);
+  auto* none = new QPushButton(tr("None"));
+  connect(none, &QPushButton::clicked, this, [this, change] {
+    session_.apply(tr("Take overlay away"), change([](Gauge& g) {
+                     g.overFormula.reset();
+                     g.overPoints.clear();
+                     g.overFile.clear();
+                   }));
+  });
+  line->addWidget(none);
+  form->addRow(line);
+}
+
+void Card::showRequirement(const Requirement& requirement) {
+  const auto& m = *session_.mechanism();
+  heading(q(requirement.name), tr("requirement"));
+  auto* form = section();
+  nameField(form, requirement.id, requirement.name);
+  const auto g = findById(m.gauges, requirement.gauge);
+  note(form, tr("On the gauge %1").arg(g ? q(g->name) : QString()));
+  const Id id = requirement.id;
+  const auto change = [this, id](std::function<void(Requirement&)> edit) {
+    return changed<Requirement>(*session_.mechanism(), &Mechanism::requirements, id, edit);
+  };
+  std::vector<std::pair<QString, QString>> measures;
+  for (const char* w : {"range", "min", "max", "mean", "end", "at", "always"})
+    measures.emplace_back(QLatin1String(w), QLatin1String(w));
+  pickOne(form, tr("Measure"), QStringLiteral("measure"), measures, q(requirement.measure),
+          [change](const QString& text) -> Result<Mechanism> {
+            return change([&](Requirement& r) {
+              r.measure = text.toStdString();
+              if (r.measure == "at" && !r.at) r.at = Field(0);
+            });
+          });
+  const auto bound = [&](const QString& label, const std::optional<Field>& f,
+                         std::optional<Field> Requirement::*member) {
+    optionalFigure(form, label, label, f, [change, member](const std::optional<Field>& typed) {
+      return change([&](Requirement& r) { r.*member = typed; });
+    });
+  };
+  bound(tr("At least"), requirement.min, &Requirement::min);
+  bound(tr("At most"), requirement.max, &Requirement::max);
+  if (requirement.measure == "at") bound(tr("Place"), requirement.at, &Requirement::at);
+  const RunData* run = session_.run();
+  if (!run) return;
+  for (const auto& r : run->requirements) {
+    if (r.name != requirement.name) continue;
+    auto* part = section(session_.isRunStale() ? tr("Before the last change") : tr("In this run"));
+    const auto& units = m.units;
+    figureLine(part, r.met ? tr("Met") : tr("Not met"),
+               figureText(r.value, r.dimension, units), QStringLiteral("judged"));
+    figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
+    const int column = session_.columnOf(requirement.gauge);
+    if (r.met || column < 0) continue;
+    button(part, tr("Go there"), [this, where = r.where] {
+      if (session_.run()) session_.setCursor(session_.run()->travel->timeOf(where));
+    });
+  }
+}
+
+void Card::showPath(const Path& path) {
+  const auto& m = *session_.mechanism();
+  heading(q(path.name), tr("path"));
+  auto* form = section();
+  nameField(form, path.id, path.name);
+  note(form, tr("The curve that %1 draws").arg(q(nameOf(m, {path.of, ""}, false))));
+  const Id id = path.id;
+  const auto change = [this, id](std::function<void(Path&)> edit) {
+    return changed<Path>(*session_.mechanism(), &Mechanism::paths, id, edit);
+  };
+  axesOf(form, path.in, [change](std::optional<Id> in) { return change([&](Path& p) { p.in = in; }); });
+  optionalFigure(form, tr("Tick every"), QStringLiteral("tick"), path.tick,
+                 [change](const std::optional<Field>& f) { return change([&](Path& p) { p.tick = f; }); });
+  check(form, tr("coloured by speed"), QStringLiteral("by speed"), path.bySpeed,
+        [change](bool on) { return change([&](Path& p) { p.bySpeed = on; }); });
+  const RunData* run = session_.run();
+  if (!run || session_.isRunStale()) return;
+  const auto& paths = run->travel->resolved().paths;
+  for (std::size_t i = 0; i < paths.size() && i < run->paths.size(); ++i) {
+    if (paths[i].id != id || run->paths[i].points.empty()) continue;
+    double length = 0;
+    for (std::size_t k = 1; k < run->paths[i].points.size(); ++k)
+      length += (run->paths[i].points[k] - run->paths[i].points[k - 1]).norm();
+    const auto [low, high] = std::minmax_element(run->paths[i].speed.begin(), run->paths[i].speed.end());
+    auto* part = section(tr("In this run"));
+    figureLine(part, tr("Length"), figureText(length, dimension::kLength, m.units), QStringLiteral("length"));
+    figureLine(
+        part, tr("Speed"),
+        tr("%1 to %2")
+            .arg(figureText(*low, dimension::kSpeed, m.units, *high), figureText(*high, dimension::kSpeed, m.units)),
+        QStringLiteral("speed"));
+  }
+}
+
+}  // namespace cooperage::app

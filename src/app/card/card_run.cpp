@@ -1,0 +1,220 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Card of a run: how long, in how many steps, what acts, what is checked.
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFormLayout>
+#include <QLineEdit>
+#include <QPushButton>
+#include <algorithm>
+#include <cmath>
+
+#include "card.h"
+#include "model/gauge_edits.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+const Dimension kPerSecond{0, 0, 0, -1};
+}  // namespace
+
+/// Length and steps, each told in the way that suits.
+void Card::runLength(QFormLayout* form, const Run& run) {
+  const auto& m = *session_.mechanism();
+  const Id id = run.id;
+  const auto change = [this, id](std::function<void(Run&)> edit) {
+    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+  };
+  const QString kSeconds = QStringLiteral("duration"), kTurns = QStringLiteral("turns"),
+                kSweep = QStringLiteral("sweep");
+  pickOne(form, tr("Lasts"), QStringLiteral("lasts"),
+          {{kSeconds, tr("a time")}, {kTurns, tr("turns of the drive")}, {kSweep, tr("from value to value")}},
+          run.sweep                    ? kSweep
+          : run.turns && !run.duration ? kTurns
+                                       : kSeconds,
+          [this, change, kTurns, kSweep](const QString& how) -> Result<Mechanism> {
+            const auto& now = *session_.mechanism();
+            return change([&](Run& r) {
+              const double lasts = session_.run() ? session_.run()->travel->settings().duration : 2;
+              r.sweep.reset();
+              r.turns.reset();
+              r.duration.reset();
+              if (how == kTurns) {
+                r.turns = Field(1);
+              } else if (how == kSweep && !now.drives.empty()) {
+                const auto& d = now.drives.front();
+                const bool angle = d->gauge == 0 && session_.resolved().drives.front().dimension == dimension::kAngle;
+                r.sweep = Sweep{d->id, Field(0), *parseField(now, angle ? "90 deg" : "20 mm"),
+                                *parseField(now, angle ? "45 deg/s" : "10 mm/s")};
+              } else {
+                r.duration = Field(std::round(lasts / now.units.factor(dimension::kTime) * 1e6) / 1e6);
+              }
+            });
+          });
+  if (run.sweep) {
+    std::vector<std::pair<QString, QString>> drives;
+    for (const auto& d : m.drives) drives.emplace_back(QString::number(d->id), q(d->name));
+    pickOne(form, tr("Drive"), QStringLiteral("sweep drive"), drives, QString::number(run.sweep->drive),
+            [change](const QString& key) -> Result<Mechanism> {
+              return change([&](Run& r) { r.sweep->drive = key.toULongLong(); });
+            });
+    Dimension d = dimension::kAngle;
+    for (const auto& known : session_.resolved().drives)
+      if (known.id == run.sweep->drive) d = known.dimension;
+    figure(form, tr("From"), run.sweep->from, d,
+           [change](const Field& f) { return change([&](Run& r) { r.sweep->from = f; }); });
+    figure(form, tr("To"), run.sweep->to, d,
+           [change](const Field& f) { return change([&](Run& r) { r.sweep->to = f; }); });
+    figure(form, tr("Speed"), run.sweep->speed, d + kPerSecond,
+           [change](const Field& f) { return change([&](Run& r) { r.sweep->speed = f; }); });
+  } else if (run.turns && !run.duration) {
+    figure(form, tr("Turns"), *run.turns, dimension::kPlain,
+           [change](const Field& f) { return change([&](Run& r) { r.turns = f; }); });
+  } else if (run.duration) {
+    figure(form, tr("Duration"), *run.duration, dimension::kTime,
+           [change](const Field& f) { return change([&](Run& r) { r.duration = f; }); });
+  }
+  const QString kNumber = QStringLiteral("number"), kSize = QStringLiteral("size"), kRate = QStringLiteral("rate");
+  Dimension axis = dimension::kTime;
+  for (const auto& known : session_.resolved().drives)
+    if (known.id == run.axis) axis = known.dimension;
+  pickOne(form, tr("Steps by"), QStringLiteral("steps by"),
+          {{kNumber, tr("their number")}, {kSize, tr("their size")}, {kRate, tr("their rate")}},
+          run.stepSize   ? kSize
+          : run.stepRate ? kRate
+                         : kNumber,
+          [this, change, kSize, kRate, axis](const QString& how) -> Result<Mechanism> {
+            const auto& now = *session_.mechanism();
+            return change([&](Run& r) {
+              r.stepSize.reset();
+              r.stepRate.reset();
+              if (how == kSize)
+                r.stepSize = *parseField(now, axis == dimension::kAngle    ? "1 deg"
+                                              : axis == dimension::kLength ? "0.5 mm"
+                                                                           : "10 ms");
+              if (how == kRate) r.stepRate = *parseField(now, "100 Hz");
+            });
+          });
+  if (run.stepSize)
+    figure(form, tr("Step"), *run.stepSize, axis,
+           [change](const Field& f) { return change([&](Run& r) { r.stepSize = f; }); });
+  else if (run.stepRate)
+    figure(form, tr("Rate"), *run.stepRate, kPerSecond,
+           [change](const Field& f) { return change([&](Run& r) { r.stepRate = f; }); });
+  else
+    figure(form, tr("Steps"), Field(run.steps), dimension::kPlain, [this, change](const Field& f) {
+      const auto v = evaluateField(*session_.mechanism(), f, dimension::kPlain);
+      return change([&](Run& r) { r.steps = v.ok() ? static_cast<int>(std::lround(std::clamp(*v, -1e9, 1e9))) : 0; });
+    });
+}
+
+/// Which drives, joints, couplings and contacts act in it.
+void Card::runActing(const Run& run) {
+  const auto& m = *session_.mechanism();
+  const Id id = run.id;
+  const auto change = [this, id](std::function<void(Run&)> edit) {
+    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+  };
+  auto* form = section(tr("Drives that act"));
+  for (const auto& d : m.drives) {
+    const Id drive = d->id;
+    const bool acts =
+        d->enabled && (!run.drives || std::find(run.drives->begin(), run.drives->end(), drive) != run.drives->end());
+    check(form, q(d->name), QStringLiteral("acts ") + q(d->name), acts, [this, change, drive](bool on) {
+      std::vector<Id> all;
+      for (const auto& x : session_.mechanism()->drives)
+        if (x->enabled) all.push_back(x->id);
+      return change([&](Run& r) {
+        if (!r.drives) r.drives = all;
+        r.drives->erase(std::remove(r.drives->begin(), r.drives->end(), drive), r.drives->end());
+        if (on) r.drives->push_back(drive);
+      });
+    });
+    if (!acts) continue;
+    const auto start =
+        std::find_if(run.start.begin(), run.start.end(), [&](const auto& s) { return s.first == drive; });
+    optionalFigure(form, tr("starts at"), QStringLiteral("start ") + q(d->name),
+                   start == run.start.end() ? std::nullopt : std::optional<Field>(start->second),
+                   [change, drive](const std::optional<Field>& f) {
+                     return change([&](Run& r) {
+                       r.start.erase(std::remove_if(r.start.begin(), r.start.end(),
+                                                    [&](const auto& s) { return s.first == drive; }),
+                                     r.start.end());
+                       if (f) r.start.emplace_back(drive, *f);
+                     });
+                   });
+  }
+  auto* other = section(tr("Left out of this run"));
+  const auto nameOfOff = [&](Id off) { return q(nameOf(m, {off, ""}, false)); };
+  for (Id off : run.off)
+    check(other, nameOfOff(off), QStringLiteral("off ") + nameOfOff(off), true, [change, off](bool) {
+      return change([&](Run& r) { r.off.erase(std::remove(r.off.begin(), r.off.end(), off), r.off.end()); });
+    });
+  std::vector<std::pair<QString, QString>> more{{QStringLiteral("0"), tr("leave out\u2026")}};
+  const auto offer = [&](Id x, const std::string& name, const QString& what) {
+    if (std::find(run.off.begin(), run.off.end(), x) == run.off.end())
+      more.emplace_back(QString::number(x), what + QStringLiteral(" ") + q(name));
+  };
+  for (const auto& j : m.joints) offer(j->id, j->name, tr("joint"));
+  for (const auto& c : m.couplings) offer(c->id, c->name, tr("coupling"));
+  for (const auto& c : m.camPairs) offer(c->id, c->name, tr("contact"));
+  pickOne(other, tr("Also"), QStringLiteral("leave out"), more, QStringLiteral("0"),
+          [change](const QString& key) -> Result<Mechanism> {
+            return change([&](Run& r) {
+              if (const Id x = key.toULongLong()) r.off.push_back(x);
+            });
+          });
+}
+
+void Card::showRun(const Run& run) {
+  const auto& m = *session_.mechanism();
+  heading(q(run.name), tr("run"));
+  auto* form = section();
+  nameField(form, run.id, run.name);
+  const Id id = run.id;
+  const auto change = [this, id](std::function<void(Run&)> edit) {
+    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+  };
+  runLength(form, run);
+  std::vector<std::pair<QString, QString>> axes{{QStringLiteral("0"), tr("time")}};
+  for (const auto& d : m.drives) axes.emplace_back(QString::number(d->id), q(d->name));
+  pickOne(form, tr("Axis"), QStringLiteral("axis"), axes, QString::number(run.axis),
+          [change](const QString& key) -> Result<Mechanism> {
+            return change([&](Run& r) {
+              r.axis = key.toULongLong();
+              r.stepSize.reset();  // it was one of the other axis
+            });
+          });
+  pickOne(form, tr("At a limit"), QStringLiteral("at limit"),
+          {{QStringLiteral("stop"), tr("stop")}, {QStringLiteral("reverse"), tr("turn back")}}, q(run.atLimit),
+          [change](const QString& how) -> Result<Mechanism> {
+            return change([&](Run& r) { r.atLimit = how.toStdString(); });
+          });
+  check(form, tr("passes stops"), QStringLiteral("past stops"), run.pastStops,
+        [change](bool on) { return change([&](Run& r) { r.pastStops = on; }); });
+  figure(form, tr("Accuracy"), run.accuracy.value_or(Field(2e-5 / m.units.factor(dimension::kLength))),
+         dimension::kLength, [change](const Field& f) { return change([&](Run& r) { r.accuracy = f; }); });
+  figure(form, tr("Ghost every"), Field(run.ghostEvery), dimension::kPlain, [this, change](const Field& f) {
+    const auto v = evaluateField(*session_.mechanism(), f, dimension::kPlain);
+    return change([&](Run& r) { r.ghostEvery = v.ok() ? static_cast<int>(std::lround(std::clamp(*v, 0.0, 1e6))) : 0; });
+  });
+  button(
+      form, tr("Compute"), [this] { session_.startRun(); }, true);
+  runActing(run);
+  auto* checks = section(tr("Checked"));
+  for (const auto& [key, text] :
+       {std::pair{"interference", tr("interference")}, {"stops", tr("stops")}, {"requirements", tr("requirements")}}) {
+    const std::string word = key;
+    const bool on = std::find(run.check.begin(), run.check.end(), word) != run.check.end();
+    check(checks, text, QStringLiteral("check ") + q(word), on, [change, word](bool now) {
+      return change([&](Run& r) {
+        r.check.erase(std::remove(r.check.begin(), r.check.end(), word), r.check.end());
+        if (now) r.check.push_back(word);
+      });
+    });
+  }
+}
+
+}  // namespace cooperage::app

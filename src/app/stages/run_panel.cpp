@@ -1,0 +1,376 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QMenu>
+#include <QPushButton>
+
+#include "../strip/chart.h"
+#include "../strip/lane_list.h"
+#include "../text.h"
+#include "model/gauge_edits.h"
+#include "panels.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+}  // namespace
+
+const std::vector<std::pair<const char*, QString>>& pickedGauges() {
+  static const std::vector<std::pair<const char*, QString>> kKinds = {
+      {"distance", QObject::tr("Distance of two places")},
+      {"distance-plane", QObject::tr("Distance from a plane")},
+      {"distance-axis", QObject::tr("Distance from an axis")},
+      {"angle", QObject::tr("Angle of two directions")},
+      {"point-position", QObject::tr("Position of a point")},
+      {"point-velocity", QObject::tr("Velocity of a point")},
+      {"point-acceleration", QObject::tr("Acceleration of a point")},
+      {"link-rate", QObject::tr("Turning speed of a link")},
+      {"link-acceleration", QObject::tr("Turning acceleration of a link")},
+      {"clearance", QObject::tr("Clearance of two links")}};
+  return kKinds;
+}
+
+RunPanel::RunPanel(Session& session, Maker& maker, QWidget* parent)
+    : StagePanel(session, tr("Run"), parent), maker_(maker) {
+  auto* go = tool(QStringLiteral("lucide/activity"), tr("Compute"), tr("Compute the run (F5)"),
+                  QStringLiteral("compute"), [this] { session_.startRun(); });
+  toolRow(
+      {go,
+       tool({}, tr("All"), tr("Compute all runs (Shift+F5)"), QStringLiteral("compute all"),
+            [this] { session_.startAllRuns(); }),
+       tool(QStringLiteral("lucide/plus"), tr("Run"), tr("Add a run"), QStringLiteral("add run"), [this] { addRun(); }),
+       tool(QStringLiteral("lucide/copy-plus"), {}, tr("Duplicate the chosen run (Ctrl+D)"),
+            QStringLiteral("duplicate run"), [this] { duplicateRun(); }),
+       tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
+         if (!session_.selection().empty())
+           session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
+       })});
+  auto* pick = tool(QStringLiteral("app/gauge"), tr("Gauge"), tr("Measure along the travel, by picking in the scene"),
+                    QStringLiteral("gauge"), [] {});
+  auto* menu = new QMenu(pick);
+  for (const auto& [kind, text] : pickedGauges())
+    menu->addAction(text, this, [this, k = std::string(kind)] { maker_.startGauge(k); });
+  menu->addSeparator();
+  menu->addAction(tr("Values and rates of the chosen joints"), this, [this] { addJointGauges(); });
+  menu->addAction(tr("Velocity ratio of the two chosen joints"), this, [this] { addRatioGauge(); });
+  menu->addAction(tr("Transmission angle at the chosen joint"), this, [this] { addNamed("transmission-angle"); });
+  menu->addAction(tr("Pressure angle of the chosen contact"), this, [this] { addNamed("pressure-angle"); });
+  menu->addAction(tr("Curvature at the chosen contact"), this, [this] { addNamed("curvature"); });
+  menu->addAction(tr("Formula of joint values"), this, [this] { addFormulaGauge(); });
+  pick->setMenu(menu);
+  toolRow({pick,
+           tool(QStringLiteral("lucide/route"), tr("Path"), tr("The curve that a picked point draws"),
+                QStringLiteral("add path"), [this] { maker_.startPath(); }),
+           tool(QStringLiteral("lucide/chart-line"), tr("Chart"), tr("One gauge against another (Ctrl+Y)"),
+                QStringLiteral("chart"), [this] { showChart(); })});
+  connect(&session_, &Session::cursorChanged, this, [this] {
+    if (session_.stage() == Stage::run) refreshTags();
+  });
+  refresh();
+}
+
+std::pair<QString, Tone> RunPanel::state() const {
+  const RunData* run = session_.run();
+  if (!run) return {};
+  if (session_.isRunStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
+  return run->result.travel.completed ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good}
+                                      : std::pair<QString, Tone>{QStringLiteral("!"), Tone::bad};
+}
+
+QString RunPanel::gaugeTag(const std::string& name) const {
+  const RunData* run = session_.run();
+  if (!run || session_.isRunStale()) return {};
+  for (std::size_t c = 0; c < run->result.columns.size() && c < session_.cursorRow().size(); ++c)
+    if (run->result.columns[c].name == name && static_cast<int>(c) >= run->measurer->firstGauge())
+      return figureText(session_.cursorRow()[c], run->result.columns[c].dimension, session_.mechanism()->units);
+  return {};
+}
+
+std::vector<LedgerRow> RunPanel::rows() const {
+  const auto& m = *session_.mechanism();
+  std::vector<LedgerRow> out;
+  for (const auto& r : m.runs) {
+    LedgerRow row;
+    row.id = r->id;
+    row.icon = QStringLiteral("app/run");
+    row.title = q(r->name);
+    const QString steps = r->stepSize   ? tr("steps of %1").arg(q(fieldText(m, *r->stepSize)))
+                          : r->stepRate ? tr("%1 steps a second").arg(q(fieldText(m, *r->stepRate)))
+                                        : tr("%1 steps").arg(r->steps);
+    row.detail =
+        (r->turns      ? (q(fieldText(m, *r->turns)) == QStringLiteral("1") ? tr("1 turn")
+                                                                            : tr("%1 turns").arg(q(fieldText(m, *r->turns))))
+         : r->duration ? q(fieldText(m, *r->duration)) + (r->duration->formula ? "" : " " + q(m.units.time))
+                       : tr("sweep")) +
+        QStringLiteral(", ") + steps;
+    row.editable = true;
+    const RunData* known = session_.run() && session_.run()->id == r->id ? session_.run() : session_.resultOf(r->id);
+    if (known) {
+      const bool stale = known->source != session_.mechanism(), done = known->result.travel.completed;
+      row.tag = stale ? tr("out of date") : done ? tr("complete") : tr("ends early");
+      row.tone = stale ? Tone::quiet : done ? Tone::good : Tone::bad;
+      if (!stale && done && !known->requirements.empty()) {
+        std::size_t bad = 0;
+        for (const auto& q : known->requirements) bad += q.met ? 0 : 1;
+        row.tag = bad ? tr("%1 not met").arg(bad) : tr("all met");
+        row.tone = bad ? Tone::bad : Tone::good;
+      }
+    }
+    out.push_back(row);
+  }
+  LedgerRow h;
+  h.heading = true;
+  h.title = tr("Gauges");
+  out.push_back(h);
+  for (const auto& g : m.gauges) {
+    LedgerRow row;
+    row.id = g->id;
+    row.icon = QStringLiteral("app/gauge");
+    row.title = q(g->name);
+    row.detail = q(g->kind).replace('-', ' ');
+    row.editable = true;
+    row.tag = gaugeTag(g->name);
+    row.tone = Tone::quiet;
+    out.push_back(row);
+  }
+  if (!m.paths.empty()) {
+    h.title = tr("Paths");
+    out.push_back(h);
+    for (const auto& p : m.paths) {
+      LedgerRow row;
+      row.id = p->id;
+      row.icon = QStringLiteral("lucide/route");
+      row.title = q(p->name);
+      const auto in = p->in ? findLink(m, *p->in) : nullptr;
+      row.detail = tr("of %1, in %2").arg(q(nameOf(m, {p->of, ""}, false)), in ? q(in->name) : tr("ground"));
+      row.editable = true;
+      out.push_back(row);
+    }
+  }
+  h.title = tr("Joints and contacts to measure");
+  out.push_back(h);
+  for (const auto& j : m.joints) {
+    LedgerRow row;
+    row.id = j->id;
+    row.icon = QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name);
+    row.title = q(j->name);
+    out.push_back(row);
+  }
+  for (const auto& c : m.camPairs) {
+    LedgerRow row;
+    row.id = c->id;
+    row.icon = QStringLiteral("app/pair");
+    row.title = q(c->name);
+    out.push_back(row);
+  }
+  return out;
+}
+
+/// Only the figures change as the cursor moves.
+void RunPanel::refreshTags() {
+  const auto& m = *session_.mechanism();
+  list()->setTags([&](const LedgerRow& row) -> std::optional<QString> {
+    const auto g = findById(m.gauges, row.id);
+    return g ? std::optional<QString>(gaugeTag(g->name)) : std::nullopt;
+  });
+}
+
+QString RunPanel::hint() const {
+  const auto& m = *session_.mechanism();
+  if (m.drives.empty()) return tr("Nothing is driven yet: add a drive in stage Drive.");
+  if (m.runs.empty()) return tr("<a href='add'>Add a run</a>: how long, and in how many steps.");
+  const RunData* run = session_.run();
+  if (!run) return tr("<a href='compute'>Compute the run</a> (F5), then play it with Space.");
+  if (session_.isRunStale() && !session_.live().busy())
+    return tr("The mechanism has changed since: <a href='compute'>compute again</a> (F5).");
+  if (const auto& ended = run->result.travel.ended) {
+    QString text;
+    for (const auto& x : run->result.travel.messages)
+      if (x.severity == Severity::error) text = q(x.text).toHtmlEscaped();
+    if (!text.isEmpty()) text[0] = text[0].toUpper();
+    QStringList mends;
+    if (ended->kind == "stop") mends << tr("<a href='stop'>move the stop</a>");
+    if (ended->kind == "stop" || ended->kind == "dead-point")
+      mends << tr("<a href='reverse'>turn back at the limit</a>");
+    if (ended->kind == "dead-point") {
+      mends << tr("<a href='joint'>change a length at %1</a>").arg(q(ended->joint).toHtmlEscaped());
+      mends << tr("<a href='way'>close the other way</a>");
+    }
+    if (ended->kind == "drives-contradict") mends << tr("<a href='drives'>switch a drive off in this run</a>");
+    return text + (mends.isEmpty() ? QString() : tr(". Mend: ") + mends.join(tr(", or ")));
+  }
+  if (m.gauges.empty()) return tr("Measure along the travel: Gauge, then pick in the scene.");
+  return {};
+}
+
+void RunPanel::followHint(const QString& link) {
+  if (link == QStringLiteral("add")) addRun();
+  if (link == QStringLiteral("compute")) session_.startRun();
+  if (link == QStringLiteral("reverse")) session_.turnBackAtLimit();
+  if (link == QStringLiteral("stop")) session_.moveStopAway();
+  if (link == QStringLiteral("drives") && session_.run()) session_.select({session_.run()->id});
+  if (link == QStringLiteral("way")) {
+    session_.goHome();
+    session_.nextWayToClose();
+    session_.startRun();
+  }
+  if (link == QStringLiteral("joint") && session_.run() && session_.run()->result.travel.ended)
+    if (const auto j = findByName(session_.mechanism()->joints, session_.run()->result.travel.ended->joint)) {
+      const auto seat = findSeat(*session_.mechanism(), j->seats[0]);
+      session_.select({seat ? seat->seat->id : j->id});
+    }
+}
+
+void RunPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
+  StagePanel::rowsChosen(rows);
+  if (rows.size() == 1 && findById(session_.mechanism()->runs, rows.front()->id))
+    session_.setCurrentRun(rows.front()->id);
+}
+
+void RunPanel::addRun() {
+  Mechanism next = *session_.mechanism();
+  Run r;
+  r.id = newId();
+  r.name = freeName(next.runs, "run");
+  r.duration = *parseField(next, "2 s");
+  const Id id = r.id;
+  next.runs.push_back(std::make_shared<const Run>(r));
+  if (session_.apply(tr("Add run"), next)) {
+    session_.select({id});
+    session_.setCurrentRun(id);
+  }
+}
+
+void RunPanel::duplicateRun() {
+  Id run = 0;
+  for (Id id : session_.selection())
+    if (findById(session_.mechanism()->runs, id)) run = id;
+  if (run == 0 && session_.currentRun() >= 0)
+    run = session_.resolved().runs[static_cast<std::size_t>(session_.currentRun())].id;
+  const auto made = withRunCopied(*session_.mechanism(), run);
+  if (!made.ok()) {
+    session_.say(q(made.error().text), true);
+    return;
+  }
+  if (session_.apply(tr("Duplicate run"), made->first)) {
+    session_.select({made->second});
+    session_.setCurrentRun(made->second);
+  }
+}
+
+bool RunPanel::add(const QString& what, std::vector<Gauge> gauges) {
+  if (gauges.empty()) return false;
+  Mechanism next = *session_.mechanism();
+  for (Gauge& g : gauges) {
+    g.id = newId();
+    g.name = freeName(next.gauges, g.name);
+    next.gauges.push_back(std::make_shared<const Gauge>(g));
+  }
+  if (!session_.apply(what, next)) return false;
+  session_.select({gauges.front().id});
+  return true;
+}
+
+void RunPanel::addJointGauges() {
+  std::vector<Gauge> made;
+  for (Id id : session_.selection()) {
+    const auto j = findJoint(*session_.mechanism(), id);
+    if (!j) continue;
+    for (const auto& v : infoOf(j->kind).values)
+      for (const auto& [kind, word] : {std::pair{"joint-value", ""}, {"joint-rate", " rate"}}) {
+        Gauge g;
+        g.kind = kind;
+        g.of = {{j->id, v.name}};
+        g.name = j->name + " " + v.name + word;
+        made.push_back(g);
+      }
+  }
+  if (!add(tr("Gauge joint"), made)) session_.say(tr("Choose a joint to gauge first"), true);
+}
+
+void RunPanel::addRatioGauge() {
+  std::vector<Symbol> of;
+  std::string name;
+  for (Id id : session_.selection())
+    if (const auto j = findJoint(*session_.mechanism(), id); j && !infoOf(j->kind).values.empty()) {
+      of.push_back({j->id, infoOf(j->kind).values.front().name});
+      name += (name.empty() ? "" : " to ") + j->name;
+    }
+  if (of.size() != 2) {
+    session_.say(tr("Choose two joints (Ctrl+click): their speeds are compared, the first over the second"), true);
+    return;
+  }
+  Gauge g;
+  g.kind = "velocity-ratio";
+  g.of = of;
+  g.name = name + " ratio";
+  add(tr("Gauge velocity ratio"), {g});
+}
+
+void RunPanel::addNamed(const std::string& kind) {
+  const auto& m = *session_.mechanism();
+  for (Id id : session_.selection()) {
+    const auto j = findJoint(m, id);
+    const auto c = findById(m.camPairs, id);
+    if (kind == "transmission-angle" ? !j : !c) continue;
+    Gauge g;
+    g.kind = kind;
+    g.of = {{id, ""}};
+    g.name = (j ? j->name : c->name) + " " + q(kind).replace('-', ' ').toStdString();
+    add(tr("Add gauge"), {g});
+    return;
+  }
+  session_.say(kind == "transmission-angle" ? tr("Choose a joint in the list below first")
+                                            : tr("Choose a cam's contact in the list below first"),
+               true);
+}
+
+void RunPanel::addFormulaGauge() {
+  const auto& m = *session_.mechanism();
+  std::string value = "1*t";
+  for (const auto& j : m.joints)
+    if (!infoOf(j->kind).values.empty()) {
+      value = nameOf(m, {j->id, infoOf(j->kind).values.front().name}, true) + "*1";
+      break;
+    }
+  const auto f = parseField(m, value);
+  if (!f.ok()) return;
+  Gauge g;
+  g.kind = "formula";
+  g.formula = *f;
+  g.name = "formula";
+  add(tr("Add formula gauge"), {g});
+}
+
+void RunPanel::addSeatGauges() {
+  std::vector<Gauge> made;
+  for (Id id : session_.selection()) {
+    const auto place = findSeat(*session_.mechanism(), id);
+    if (!place) continue;
+    for (const auto& [kind, word] : {std::pair{"point-position", " position"},
+                                     {"point-velocity", " velocity"},
+                                     {"point-acceleration", " acceleration"}}) {
+      Gauge g;
+      g.kind = kind;
+      g.of = {{id, ""}};
+      g.component = "size";
+      g.name = place->link->name + " " + place->seat->name + word;
+      made.push_back(g);
+    }
+  }
+  if (!add(tr("Gauge seat"), made)) session_.say(tr("Choose a seat to gauge first"), true);
+}
+
+Chart* RunPanel::showChart() {
+  if (!chart_) chart_ = new Chart(session_, window());
+  std::vector<Id> chosen;
+  for (Id id : session_.selection())
+    if (findById(session_.mechanism()->gauges, id)) chosen.push_back(id);
+  chart_->show();
+  chart_->raise();
+  if (chosen.size() == 2) chart_->setGauges(chosen[0], chosen[1]);
+  return chart_;
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,66 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <optional>
+#include <vector>
+
+#include "kinematics/gauges.h"
+
+/// What is read off a curve: extremes, zero crossings, mean, dwells, and whether its steps are fine enough.
+namespace cooperage::kinematics {
+
+/// A curve as its samples: abscissa (rising or falling) and values, NaN where there is none.
+struct Samples {
+  std::vector<double> x, y;
+};
+/// A column of a table over its travel axis.
+Samples samplesOf(const RunResult& result, int column);
+
+/// A local extreme, placed between the samples by the parabola through three of them.
+struct LocalExtreme {
+  double x = 0, y = 0;
+  bool highest = false;  ///< a maximum
+};
+struct Dwell {
+  double from = 0, to = 0;  ///< on the abscissa
+  double level = 0;         ///< mean of its values
+};
+struct Readings {
+  double least = 0, greatest = 0, leastAt = 0, greatestAt = 0;  ///< of the samples
+  double mean = 0;                                              ///< over the abscissa, by the trapezoidal rule
+  std::vector<LocalExtreme> extremes;
+  std::vector<double> zeros;  ///< crossings of zero, by linear interpolation
+  std::vector<Dwell> dwells;
+  double range() const { return greatest - least; }
+};
+/// @param dwellShare a dwell is a stretch where the curve stays within this share of its range about a level, over a
+/// twentieth of the abscissa at least: less is the flat top of a smooth curve
+/// @return none if the curve has no value anywhere
+std::optional<Readings> read(const Samples& curve, double dwellShare = 1e-3);
+
+/// Value at a place between the samples, linear; none outside or where there is no value.
+std::optional<double> valueAt(const Samples& curve, double x);
+
+/// How far a curve drawn straight from step to step is from the motion.
+struct Coarseness {
+  int gauge = -1;
+  double share = 0;   ///< largest error over the range of the gauge
+  double at = 0;      ///< where, on the travel axis
+  int suggested = 0;  ///< number of steps that brings it below a five-hundredth (the error falls with the square)
+};
+/// Gauges whose drawn curve misses the exact value halfway between two steps by more than a hundredth of their range.
+/// Halfway values are solved where the curve bends most.
+std::vector<Coarseness> tooCoarse(TravelRun& run, Measurer& measurer, const RunResult& result,
+                                  Progress* progress = nullptr);
+
+/// A point's curve in the axes of a link, smooth whatever the number of steps: poses between the steps are solved where
+/// the chord would miss the curve by more than `tolerance`.
+struct PointPath {
+  std::vector<Vec3> points;        ///< m, in the axes of `in` (ground: -1)
+  std::vector<double> times;       ///< s
+  std::vector<double> speed;       ///< m/s, as seen from that link
+  std::vector<std::size_t> steps;  ///< indices of the points that are steps of the run
+};
+PointPath pathOf(TravelRun& run, Measurer& measurer, const Travel& travel, const std::pair<int, int>& seat, int in,
+                 double tolerance, Progress* progress = nullptr);
+
+}  // namespace cooperage::kinematics

@@ -1,0 +1,121 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/gauge_edits.h"
+
+#include <algorithm>
+
+namespace cooperage::model {
+
+namespace {
+
+/// The seat of a place: the one that was picked, or a new one on its link.
+Result<Id> seatFor(Mechanism& m, const Place& place, const std::vector<Pose>& linkPoses) {
+  if (place.seat != 0) return place.seat;
+  const auto link = findLink(m, place.link);
+  if (!link) return Error{"missing-link", "", "pick a place on a link"};
+  std::size_t index = 0;
+  while (index < m.links.size() && m.links[index] != link) ++index;
+  if (index >= linkPoses.size()) return Error{"missing-link", "", "pick a place on a link"};
+  Pose there{Mat3::Identity(), place.at};
+  if (!axesFrom(place.axis, place.ref, there.R))
+    return Error{"seat", link->name, "the place has no direction of its own; pick another"};
+  const Pose local = linkPoses[index].inverse() * there;
+  Seat s;
+  s.id = newId();
+  s.name = freeName(link->seats, place.name);
+  s.at = placementOf(local, m.units).at;
+  s.axis = directionOf(local.R.col(2));
+  s.ref = directionOf(local.R.col(0));
+  s.source = place.source;
+  m = changedLink(m, place.link, [&](Link& l) { l.seats.push_back(std::make_shared<const Seat>(s)); });
+  return s.id;
+}
+
+std::string placeName(const Mechanism& m, Id seat) {
+  const auto s = findSeat(m, seat);
+  return s ? s->link->name + " " + s->seat->name : std::string();
+}
+
+}  // namespace
+
+int picksOf(const std::string& kind) {
+  if (kind.rfind("point-", 0) == 0 || kind.rfind("link-", 0) == 0) return 1;
+  if (kind.rfind("distance", 0) == 0 || kind == "angle" || kind == "clearance") return 2;
+  return 0;
+}
+
+Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, const std::string& kind,
+                                           const std::vector<Place>& places, const std::string& component,
+                                           const std::vector<Pose>& linkPoses) {
+  const int need = picksOf(kind);
+  if (need == 0 || static_cast<int>(places.size()) != need)
+    return Error{"gauge", kind, "pick " + std::string(need == 2 ? "two places" : "one place")};
+  if (need == 2 && places[0].link == places[1].link)
+    return Error{"same-link", kind, "both places are on one link: nothing between them changes; pick another link"};
+  Mechanism next = m;
+  Gauge g;
+  g.id = newId();
+  g.kind = kind;
+  std::string base;
+  if (kind.rfind("link-", 0) == 0 || kind == "clearance") {
+    for (const Place& p : places) {
+      const auto l = findLink(m, p.link);
+      if (!l) return Error{"missing-link", kind, "pick a link"};
+      g.of.push_back({p.link, ""});
+      base += (base.empty() ? "" : " to ") + l->name;
+    }
+    if (kind != "clearance") base += kind == "link-rate" ? " turning" : " turn acceleration";
+  } else {
+    for (const Place& p : places) {
+      const auto seat = seatFor(next, p, linkPoses);
+      if (!seat.ok()) return seat.error();
+      g.of.push_back({*seat, ""});
+      base += (base.empty() ? "" : " to ") + placeName(next, *seat);
+    }
+    if (need == 1) base += " " + kind.substr(6);
+    if (kind == "angle") base += " angle";
+  }
+  if (need == 1) g.component = component.empty() ? "size" : component;
+  g.name = freeName(m.gauges, base);
+  next.gauges.push_back(std::make_shared<const Gauge>(g));
+  if (const auto r = resolve(next); !r.ok()) return r.error();
+  return std::pair{next, g.id};
+}
+
+Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place, const std::vector<Pose>& linkPoses) {
+  Mechanism next = m;
+  const auto seat = seatFor(next, place, linkPoses);
+  if (!seat.ok()) return seat.error();
+  Path p;
+  p.id = newId();
+  p.of = *seat;
+  p.name = freeName(m.paths, placeName(next, *seat));
+  next.paths.push_back(std::make_shared<const Path>(p));
+  if (const auto r = resolve(next); !r.ok()) return r.error();
+  return std::pair{next, p.id};
+}
+
+std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, const std::string& measure) {
+  Mechanism next = m;
+  Requirement r;
+  r.id = newId();
+  r.gauge = gauge;
+  r.measure = measure;
+  const auto g = findById(m.gauges, gauge);
+  r.name = freeName(m.requirements, (g ? g->name : std::string("gauge")) + " " + measure);
+  next.requirements.push_back(std::make_shared<const Requirement>(r));
+  return {next, r.id};
+}
+
+Result<std::pair<Mechanism, Id>> withRunCopied(const Mechanism& m, Id run) {
+  const auto given = findById(m.runs, run);
+  if (!given) return Error{"run", "", "the run is gone"};
+  Mechanism next = m;
+  Run copy = *given;
+  copy.id = newId();
+  copy.name = freeName(m.runs, given->name);
+  const auto at = std::find_if(next.runs.begin(), next.runs.end(), [&](const auto& r) { return r->id == run; });
+  next.runs.insert(at + 1, std::make_shared<const Run>(copy));
+  return std::pair{next, copy.id};
+}
+
+}  // namespace cooperage::model

@@ -1,0 +1,133 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+// Part of resolve.cpp, in its own file by length: paths and runs.
+#include "model/resolver_measures.h"
+
+namespace cooperage::model {
+
+class RunResolver : public MeasureResolver {
+ public:
+  using MeasureResolver::MeasureResolver;
+
+ protected:
+  bool paths() {
+    for (const auto& p : m_.paths) {
+      const std::string object = "path " + p->name;
+      Resolved::PathR r{p->id, p->name, {}, -1, 0, p->bySpeed};
+      const auto seat = seatIndex_.find(p->of);
+      if (seat == seatIndex_.end()) return fail("missing-seat", object, "its seat is gone; choose another");
+      r.seat = seat->second;
+      if (p->in) {
+        const auto in = linkIndex_.find(*p->in);
+        if (in == linkIndex_.end()) return fail("missing-link", object, "the link in whose axes it is drawn is gone");
+        r.in = in->second;
+      }
+      if (p->tick) {
+        if (!read(*p->tick, dimension::kTime, object, "ticks", r.tick)) return false;
+        if (!(r.tick > 0)) return fail("figure", object, "the time between two ticks must be greater than zero");
+      }
+      out_.paths.push_back(r);
+    }
+    return true;
+  }
+
+  bool run(const Run& given) {
+    const std::string object = "run " + given.name;
+    Resolved::RunR r;
+    r.id = given.id;
+    r.name = given.name;
+    r.steps = given.steps;
+    r.reverseAtLimit = given.atLimit == "reverse";
+    r.pastStops = given.pastStops;
+    r.stopAtContact = given.stopAtContact;
+    r.check = given.check;
+    r.ghostEvery = given.ghostEvery;
+    if (given.steps < 1 || given.steps > 10000000)
+      return fail("figure", object, "the number of steps must lie between 1 and 10,000,000");
+    const auto drive = [&](Id id, int& index) {
+      const auto it = driveIndex_.find(id);
+      if (it == driveIndex_.end()) return fail("missing-drive", object, "a drive that it names is gone");
+      index = it->second;
+      return true;
+    };
+    if (given.axis != 0 && !drive(given.axis, r.axis)) return false;
+    if (given.drives) {
+      for (Id id : *given.drives) {
+        r.drives.push_back(-1);
+        if (!drive(id, r.drives.back())) return false;
+      }
+    } else {
+      for (std::size_t i = 0; i < out_.drives.size(); ++i)
+        if (out_.drives[i].enabled) r.drives.push_back(static_cast<int>(i));
+    }
+    for (const auto& [id, f] : given.start) {
+      int index = -1;
+      double v = 0;
+      if (!drive(id, index)) return false;
+      if (!read(f, out_.drives[static_cast<std::size_t>(index)].dimension, object, "start", v)) return false;
+      r.start.emplace_back(index, v);
+    }
+    if (given.sweep) {
+      if (!drive(given.sweep->drive, r.sweepDrive)) return false;
+      const Dimension d = out_.drives[static_cast<std::size_t>(r.sweepDrive)].dimension;
+      double speed = 0;
+      if (!read(given.sweep->from, d, object, "from", r.sweepFrom) ||
+          !read(given.sweep->to, d, object, "to", r.sweepTo) ||
+          !read(given.sweep->speed, d + kPerSecond, object, "speed", speed))
+        return false;
+      if (!(std::abs(speed) > 0)) return fail("figure", object, "the speed of the sweep is zero");
+      r.duration = std::abs((r.sweepTo - r.sweepFrom) / speed);
+      if (given.axis == 0) r.axis = r.sweepDrive;
+    } else if (given.duration) {
+      if (!read(*given.duration, dimension::kTime, object, "duration", r.duration)) return false;
+    } else if (given.turns) {
+      if (!read(*given.turns, dimension::kPlain, object, "turns", r.turns)) return false;
+      if (!(r.turns > 0)) return fail("figure", object, "the number of turns must be greater than zero");
+      r.duration = 1;  // until the programme is known
+    } else {
+      return fail("missing", object, "needs a duration, a number of turns, or a sweep");
+    }
+    if (!(r.duration > 0)) return fail("figure", object, "the duration must be greater than zero");
+    const Dimension axis = r.axis < 0 ? dimension::kTime : out_.drives[static_cast<std::size_t>(r.axis)].dimension;
+    if (given.stepSize && !readOnAxis(*given.stepSize, axis, object, "step", r.stepSize)) return false;
+    if (given.stepRate && !read(*given.stepRate, kPerSecond, object, "rate", r.stepRate)) return false;
+    if ((given.stepSize && !(r.stepSize > 0)) || (given.stepRate && !(r.stepRate > 0)))
+      return fail("figure", object, "the size and the rate of steps must be greater than zero");
+    for (const Field& f : given.ghostMarks) {
+      r.ghostMarks.emplace_back();
+      if (!readOnAxis(f, axis, object, "ghosts", r.ghostMarks.back())) return false;
+    }
+    for (Id id : given.off) {
+      if (const auto j = jointIndex_.find(id); j != jointIndex_.end())
+        r.offJoints.push_back(j->second);
+      else if (const auto p = pairIndex_.find(id); p != pairIndex_.end())
+        r.offPairs.push_back(p->second);
+      else
+        for (std::size_t i = 0; i < out_.couplings.size(); ++i)
+          if (out_.couplings[i].id == id) r.offCouplings.push_back(static_cast<int>(i));
+    }
+    const auto option = [&](const std::optional<Field>& f, const Dimension& d, const char* what, double& into) {
+      if (!f) return true;
+      if (!read(*f, d, object, what, into)) return false;
+      return into > 0 || fail("figure", object, std::string(what) + " must be greater than zero");
+    };
+    if (!option(given.accuracy, dimension::kLength, "accuracy", r.accuracy) ||
+        !option(given.fitDepth, dimension::kLength, "fit_depth", r.fitDepth) ||
+        !option(given.fitAngle, dimension::kAngle, "fit angle", r.fitAngle) ||
+        !option(given.fitLength, dimension::kPlain, "fit length", r.fitLength))
+      return false;
+    for (const auto& [a, b] : given.leaveOut) {
+      const auto ia = linkIndex_.find(a), ib = linkIndex_.find(b);
+      if (ia != linkIndex_.end() && ib != linkIndex_.end()) r.leaveOut.emplace_back(ia->second, ib->second);
+    }
+    out_.runs.push_back(std::move(r));
+    return true;
+  }
+  bool runs() {
+    for (const auto& r : m_.runs)
+      if (!run(*r)) return false;
+    return true;
+  }
+};
+
+}  // namespace cooperage::model
