@@ -70,6 +70,8 @@ class Card : public QScrollArea {
                     const Dimension& value);
   void tablePoints(QFormLayout* form, const model::Drive& drive, const std::vector<model::ProgrammeRow>& rows,
                    std::size_t row);
+  /// Asks for a table of two columns and hands its points and its name in the document on; what is wrong is said.
+  void readTable(const QString& title, std::function<void(const std::vector<model::Pair>&, const std::string&)> take);
   void showGauge(const model::Gauge& gauge);
   void gaugeReadings(const model::Gauge& gauge);
   void gaugeOverlay(const model::Gauge& gauge);

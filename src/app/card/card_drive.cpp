@@ -260,18 +260,12 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
   }
   if (row.law != "table") return;
   button(form, row.file.empty() ? tr("Read from a file\u2026") : tr("Read another file\u2026"), [this, change] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Table of time and value"), {},
-                                                      tr("Tables (*.csv *.txt);;All files (*)"));
-    if (path.isEmpty()) return;
-    const auto points = io::readCurveTable(*session_.mechanism(), path.toStdString());
-    if (!points.ok()) {
-      session_.say(q(points.error().text), true);
-      return;
-    }
-    session_.apply(tr("Read table"), change([&](ProgrammeRow& r) {
-                     r.points = *points;
-                     r.file = session_.relativeFile(path).toStdString();
-                   }));
+    readTable(tr("Table of time and value"), [this, change](const auto& points, const std::string& file) {
+      session_.apply(tr("Read table"), change([&](ProgrammeRow& r) {
+                       r.points = points;
+                       r.file = file;
+                     }));
+    });
   });
   pickOne(form, tr("Between"), QStringLiteral("interpolation %1").arg(i + 1),
           {{QStringLiteral("spline"), tr("smooth")}, {QStringLiteral("linear"), tr("straight")}},
@@ -279,6 +273,16 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
           [change](const QString& how) -> Result<Mechanism> {
             return change([&](ProgrammeRow& r) { r.interpolation = how.toStdString(); });
           });
+}
+
+void Card::readTable(const QString& title, std::function<void(const std::vector<Pair>&, const std::string&)> take) {
+  const QString path = QFileDialog::getOpenFileName(this, title, {}, tr("Tables (*.csv *.txt);;All files (*)"));
+  if (path.isEmpty()) return;
+  const auto points = io::readCurveTable(*session_.mechanism(), path.toStdString());
+  if (points.ok())
+    take(*points, session_.relativeFile(path).toStdString());
+  else
+    session_.say(q(points.error().text), true);
 }
 
 }  // namespace cooperage::app

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Cards of what is measured: gauges with what is read off their curves, requirements, paths.
 #include <QComboBox>
-#include <QFileDialog>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -12,7 +11,6 @@
 #include "../text.h"
 #include "../theme.h"
 #include "card.h"
-#include "io/curve_table.h"
 #include "model/gauge_edits.h"
 
 namespace cooperage::app {
@@ -150,18 +148,12 @@ void Card::gaugeOverlay(const Gauge& gauge) {
   auto* file = new QPushButton(tr("Table\u2026"));
   file->setToolTip(tr("A table over the travel axis, from a file"));
   connect(file, &QPushButton::clicked, this, [this, change] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Table over the travel axis"), {},
-                                                      tr("Tables (*.csv *.txt);;All files (*)"));
-    if (path.isEmpty()) return;
-    const auto points = io::readCurveTable(*session_.mechanism(), path.toStdString());
-    if (!points.ok()) {
-      session_.say(q(points.error().text), true);
-      return;
-    }
-    session_.apply(tr("Lay table over"), change([&](Gauge& g) {
-                     g.overPoints = *points;
-                     g.overFile = session_.relativeFile(path).toStdString();
-                   }));
+    readTable(tr("Table over the travel axis"), [this, change](const auto& points, const std::string& name) {
+      session_.apply(tr("Lay table over"), change([&](Gauge& g) {
+                       g.overPoints = points;
+                       g.overFile = name;
+                     }));
+    });
   });
   line->addWidget(file);
   auto* none = new QPushButton(tr("None"));
@@ -212,8 +204,8 @@ void Card::showRequirement(const Requirement& requirement) {
     if (r.name != requirement.name) continue;
     auto* part = section(session_.isRunStale() ? tr("Before the last change") : tr("In this run"));
     const auto& units = m.units;
-    figureLine(part, r.met ? tr("Met") : tr("Not met"),
-               figureText(r.value, r.dimension, units), QStringLiteral("judged"));
+    figureLine(part, r.met ? tr("Met") : tr("Not met"), figureText(r.value, r.dimension, units),
+               QStringLiteral("judged"));
     figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
     const int column = session_.columnOf(requirement.gauge);
     if (r.met || column < 0) continue;
