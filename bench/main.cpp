@@ -8,11 +8,12 @@
 #include <map>
 #include <string>
 
-#include "clearance/travel_check.h"
 #include "elements/cam.h"
 #include "elements/gear.h"
 #include "io/coop_file.h"
 #include "kinematics/drag.h"
+#include "kinematics/gauges.h"
+#include "clearance.h"
 #include "mechanisms.h"
 #include "shape/solid.h"
 
@@ -110,21 +111,6 @@ void demoRun(benchmark::State& state) {
   }
 }
 
-void demoCheck(benchmark::State& state) {
-  const auto r = demo();
-  shape::ShapeStore store;
-  store.setFolder(std::filesystem::path(COOPERAGE_DEMO) / "hoop-press");
-  clearance::GeometryCache cache;
-  const auto g = clearance::geometryFor(r, 0, store, cache, nullptr).value();
-  for (auto _ : state) {
-    auto run = kinematics::TravelRun::prepare(r, 0).value();
-    kinematics::Measurer measurer(*run);
-    const auto table = kinematics::tabulate(*run, measurer);
-    const auto result = clearance::checkTravel(*run, measurer, table, g, nullptr);
-    benchmark::DoNotOptimize(result.pairsFree);
-  }
-}
-
 elements::GearSpec fortyTeeth() {
   elements::GearSpec g;
   g.module = 2e-3;
@@ -218,8 +204,7 @@ int main(int argc, char** argv) {
     for (const int64_t n : sizes) b->Arg(n);
     b->Unit(benchmark::kMicrosecond)->Repetitions(9)->ReportAggregatesOnly(true)->MinTime(0.1);
   };
-  const bool ratio = wanted("fourbar_pose_over_closed_form"), run = wanted("demo_run_max_ms"),
-             check = wanted("demo_check_wall_ms");
+  const bool ratio = wanted("fourbar_pose_over_closed_form"), run = wanted("demo_run_max_ms");
   const bool rungs = wanted("ladder_64_over_closed_form") || wanted("ladder_256_over_4");
   const bool hand = wanted("drag_12_links_ms"), again = wanted("redesign_12_links_ms");
   using benchmark::kMicrosecond;
@@ -245,9 +230,8 @@ int main(int argc, char** argv) {
   if (hand) add("drag", drag, kMillisecond, 9);
   if (again) add("redesign", redesign, kMillisecond, 9);
   if (run) add("run", demoRun, kMillisecond, 9);
-  if (check) add("check", demoCheck, kMillisecond, 3);
   Keeper keeper;
-  if (ratio || rungs || hand || again || run || check || any) benchmark::RunSpecifiedBenchmarks(&keeper);
+  if (ratio || rungs || hand || again || run || any) benchmark::RunSpecifiedBenchmarks(&keeper);
   auto& cpu = keeper.cpu;
   if (ratio)
     std::printf("fourbar_pose_us %.4f us\nfourbar_closed_form_us %.4f us\nfourbar_pose_over_closed_form %.2f 1\n",
@@ -260,6 +244,6 @@ int main(int argc, char** argv) {
   if (hand) std::printf("drag_12_links_ms %.3f ms\n", cpu["drag"]);
   if (again) std::printf("redesign_12_links_ms %.3f ms\n", cpu["redesign"]);
   if (run) std::printf("demo_run_max_ms %.3f ms\n", cpu["run"]);
-  if (check) std::printf("demo_check_wall_ms %.0f ms\n", keeper.wall["check"]);
+  bench::clearanceFigures(prefix);
   return 0;
 }

@@ -7,6 +7,8 @@
 #include <filesystem>
 
 #include "clearance/envelope.h"
+#include "clearance/travel_check.h"
+#include "io/mesh_files.h"
 #include "io/coop_file.h"
 #include "io/report.h"
 #include "io/xlsx.h"
@@ -148,16 +150,19 @@ int run(const Common& c, const std::string& table) {
   store.setFolder(std::filesystem::absolute(c.file).parent_path());
   clearance::GeometryCache cache;
   kinematics::ClearanceAt clearanceAt;
-  if (asksForClearance(job->travel->resolved())) {
+  std::optional<clearance::CheckGeometry> geometry;
+  if (asksForClearance(job->travel->resolved()) || job->travel->settings().stopAtContact) {
     int index = 0;
     for (std::size_t i = 0; i < job->travel->resolved().runs.size(); ++i)
       if (job->travel->resolved().runs[i].id == job->travel->settings().id) index = static_cast<int>(i);
     auto g = clearance::geometryFor(job->travel->resolved(), index, store, cache, &interrupt);
     if (!g.ok()) return refuse(g.error(), c.json);
-    clearanceAt = clearance::clearanceWith(*g);
+    geometry = std::move(g).value();
+    clearanceAt = clearance::clearanceWith(*geometry);
   }
   kinematics::Measurer measurer(*job->travel, clearanceAt);
-  const auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
+  auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
+  if (geometry) clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
   say(messagesOf(*job));
   say(result.travel.messages);
   if (result.travel.cancelled) return kCancelled;
@@ -191,8 +196,9 @@ int check(const Common& c, const std::string& junit) {
   auto geometry = clearance::geometryFor(r, index, store, cache, &interrupt);
   if (!geometry.ok()) return refuse(geometry.error(), c.json);
   kinematics::Measurer measurer(*job->travel, clearance::clearanceWith(*geometry));
-  const auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
+  auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
   if (result.travel.cancelled) return kCancelled;
+  clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
   const auto checked = clearance::checkTravel(*job->travel, measurer, result, *geometry, &interrupt);
   if (checked.cancelled) return kCancelled;
   say(messagesOf(*job));
@@ -215,8 +221,15 @@ int check(const Common& c, const std::string& junit) {
     report += fmt::format("requirement: {}: {:.8g} {}: {}\n", q.name, q.value / units.factor(q.dimension),
                           units.label(q.dimension), q.met ? "met" : "not met");
   }
-  report += fmt::format("{} pairs free at every step, {} touching, {} left out; true to {:.3g} {}\n", checked.pairsFree,
-                        checked.touching.size(), checked.leftOut.size(), checked.accuracy / mm, units.length);
+  report += fmt::format(
+      "{} pairs free ({} of them proven between the steps too), {} touching, {} nearer than the accuracy, {} left out; "
+      "true to {:.3g} {}\n",
+      checked.pairsFree, checked.pairsProven, checked.touching.size(), checked.unsure.size(), checked.leftOut.size(),
+      checked.accuracy / mm, units.length);
+  if (!checked.notProven.empty()) report += fmt::format("only checked, not proven: {}\n", checked.notProven);
+  for (const auto& l : checked.leftOut)
+    report += fmt::format("left out: {} - {}: {}\n", r.links[static_cast<std::size_t>(l.linkA)].name,
+                          r.links[static_cast<std::size_t>(l.linkB)].name, l.why);
   if (!junit.empty())
     if (const Status s = io::writeFile(junit, io::checkJunit(checked, r)); !s.ok()) return refuse(s.error(), c.json);
   if (c.json)
@@ -268,7 +281,8 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   say(travel.messages);
   const auto e = clearance::sweep(*job->travel, measurer, travel, store, options, &interrupt);
   if (!e.ok()) return refuse(e.error(), c.json);
-  if (const Status s = io::writeFile(a.out, io::stlBinary(e->mesh, a.links)); !s.ok()) return refuse(s.error(), c.json);
+  if (const Status s = io::writeSwept(e->mesh, e->light, options.outlineAxis, e->voxel / 8, a.links, a.out); !s.ok())
+    return refuse(s.error(), c.json);
   if (c.json)
     print(io::envelopeJson(*e, options.outlineAxis >= 0));
   else

@@ -8,6 +8,8 @@
 #include <map>
 #include <numeric>
 
+#include "clearance/triangles.h"
+
 namespace cooperage::clearance {
 namespace {
 
@@ -17,30 +19,6 @@ constexpr int kLeaf = 4;
 double boxDistance2(const Vec3& low, const Vec3& high, const Vec3& p) {
   const Vec3 d = (low - p).cwiseMax(p - high).cwiseMax(0.0);
   return d.squaredNorm();
-}
-
-/// Nearest point of a triangle (Ericson, Real-Time Collision Detection, 5.1.5). Feature: 0 to 2 corner, 3 to 5 edge
-/// (ab, bc, ca), 6 face.
-Vec3 nearestOnTriangle(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c, int& feature) {
-  const Vec3 ab = b - a, ac = c - a, ap = p - a;
-  const double d1 = ab.dot(ap), d2 = ac.dot(ap);
-  if (d1 <= 0 && d2 <= 0) return feature = 0, a;
-  const Vec3 bp = p - b;
-  const double d3 = ab.dot(bp), d4 = ac.dot(bp);
-  if (d3 >= 0 && d4 <= d3) return feature = 1, b;
-  const double vc = d1 * d4 - d3 * d2;
-  if (vc <= 0 && d1 >= 0 && d3 <= 0) return feature = 3, Vec3(a + d1 / (d1 - d3) * ab);
-  const Vec3 cp = p - c;
-  const double d5 = ab.dot(cp), d6 = ac.dot(cp);
-  if (d6 >= 0 && d5 <= d6) return feature = 2, c;
-  const double vb = d5 * d2 - d1 * d6;
-  if (vb <= 0 && d2 >= 0 && d6 <= 0) return feature = 5, Vec3(a + d2 / (d2 - d6) * ac);
-  const double va = d3 * d6 - d5 * d4;
-  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0)
-    return feature = 4, Vec3(b + (d4 - d3) / ((d4 - d3) + (d5 - d6)) * (c - b));
-  const double denominator = 1 / (va + vb + vc);
-  feature = 6;
-  return a + ab * (vb * denominator) + ac * (vc * denominator);
 }
 
 }  // namespace

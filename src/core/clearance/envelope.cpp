@@ -3,15 +3,18 @@
 
 #include <fmt/format.h>
 #include <openvdb/openvdb.h>
-#include <openvdb/tools/Dense.h>
-#include <openvdb/tools/MeshToVolume.h>
 #include <openvdb/tools/SignedFloodFill.h>
-#include <openvdb/tools/VolumeToMesh.h>
 #include <tbb/parallel_for.h>
 
 #include <array>
 #include <atomic>
+#include <chrono>
 #include <mutex>
+#include <random>
+
+#include "clearance/distance.h"
+#include "clearance/outline.h"
+#include "clearance/sweep_field.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -22,89 +25,13 @@ constexpr int kBlock = 8;          // leaf nodes of the grid
 constexpr double kBand = 3;        // voxels of the result's narrow band
 constexpr double kReach = 6.93;    // half diagonal of a block, voxels
 constexpr double kMemory = 4.0e9;  // bytes; more would not fit the machines this is for
-
-/// A body's signed distance field in link axes, voxel h.
-openvdb::FloatGrid::Ptr fieldOf(const shape::Mesh& mesh, double h, double outside, double inside) {
-  std::vector<openvdb::Vec3s> points;
-  points.reserve(mesh.vertices.size());
-  for (const Vec3& v : mesh.vertices)
-    points.emplace_back(static_cast<float>(v.x() / h), static_cast<float>(v.y() / h), static_cast<float>(v.z() / h));
-  std::vector<openvdb::Vec3I> triangles;
-  triangles.reserve(mesh.triangles.size());
-  for (const auto& t : mesh.triangles)
-    triangles.emplace_back(static_cast<unsigned>(t[0]), static_cast<unsigned>(t[1]), static_cast<unsigned>(t[2]));
-  const openvdb::tools::QuadAndTriangleDataAdapter<openvdb::Vec3s, openvdb::Vec3I> adapter(points, triangles);
-  return openvdb::tools::meshToVolume<openvdb::FloatGrid>(
-      adapter, *openvdb::math::Transform::createLinearTransform(1.0), static_cast<float>(outside / h),
-      static_cast<float>(inside / h));
-}
-
-shape::Mesh meshOf(const openvdb::FloatGrid& grid, double h, double iso) {
-  std::vector<openvdb::Vec3s> points;
-  std::vector<openvdb::Vec3I> triangles;
-  std::vector<openvdb::Vec4I> quads;
-  openvdb::tools::volumeToMesh(grid, points, triangles, quads, iso / h, 0.0);
-  shape::Mesh mesh;
-  for (const auto& p : points) mesh.vertices.emplace_back(h * p.x(), h * p.y(), h * p.z());
-  // its faces are wound clockwise seen from outside
-  const auto add = [&](unsigned a, unsigned b, unsigned c) {
-    mesh.triangles.push_back({static_cast<int>(a), static_cast<int>(c), static_cast<int>(b)});
-  };
-  for (const auto& t : triangles) add(t[0], t[1], t[2]);
-  for (const auto& q : quads) {
-    add(q[0], q[1], q[2]);
-    add(q[0], q[2], q[3]);
-  }
-  return mesh;
-}
-
-/// A field as a dense array in voxels: trilinear samples cost a tenth of what they do in the tree.
-class Field {
- public:
-  Field() = default;
-  Field(const openvdb::FloatGrid& grid, double background) : background_(background) {
-    const openvdb::CoordBBox box = grid.evalActiveVoxelBoundingBox();
-    low_ = Vec3(box.min().x(), box.min().y(), box.min().z());
-    nx_ = box.dim().x();
-    ny_ = box.dim().y();
-    nz_ = box.dim().z();
-    openvdb::tools::Dense<float, openvdb::tools::LayoutZYX> dense(box);
-    openvdb::tools::copyToDense(grid, dense);
-    values_.assign(dense.data(), dense.data() + dense.valueCount());
-  }
-  static double bytes(const Vec3& size, double h, double band) {
-    const Vec3 n = size / h + Vec3::Constant(2 * band / h);
-    return n.prod() * sizeof(float);
-  }
-  /// Distance in voxels at a place in voxels.
-  double sample(const Vec3& at) const {
-    const Vec3 p = at - low_;
-    const double fx = std::floor(p.x()), fy = std::floor(p.y()), fz = std::floor(p.z());
-    if (!(fx >= 0 && fy >= 0 && fz >= 0 && fx < nx_ - 1 && fy < ny_ - 1 && fz < nz_ - 1)) return background_;
-    const float x = static_cast<float>(p.x() - fx), y = static_cast<float>(p.y() - fy),
-                z = static_cast<float>(p.z() - fz);
-    const std::size_t plane = static_cast<std::size_t>(ny_) * u(nz_);
-    const float* v = values_.data() + (static_cast<std::size_t>(fx) * u(ny_) + static_cast<std::size_t>(fy)) * u(nz_) +
-                     static_cast<std::size_t>(fz);
-    const auto along = [z](const float* a) { return a[0] + z * (a[1] - a[0]); };
-    const float a = along(v), b = along(v + nz_), c = along(v + plane), d = along(v + plane + u(nz_));
-    const float low = a + y * (b - a), high = c + y * (d - c);
-    return static_cast<double>(low + x * (high - low));
-  }
-
- private:
-  Vec3 low_ = Vec3::Zero();
-  int nx_ = 0, ny_ = 0, nz_ = 0;
-  double background_ = 0;
-  std::vector<float> values_;
-};
+constexpr int kSamples = 3000;     // of the surface, to see how true it is
 
 /// One swept body: its field and where it stands in every pose.
 struct Swept {
   Field field;
-  std::vector<Pose> inverse;  // target axes to body axes
-  Vec3 low, high;             // of the mesh
-  double inner;               // depth to which the field is exact
+  std::vector<Pose> inverse;                     // target axes to body axes
+  Vec3 low = Vec3::Zero(), high = Vec3::Zero();  // of the mesh
 };
 
 class Sweeper {
@@ -121,25 +48,54 @@ class Sweeper {
     Envelope e;
     e.voxel = h_;
     e.poses = static_cast<int>(poses_.size());
-    e.error = 0.5 * spacing_ + tessellation_ + 0.5 * h_;
+    e.prepareSeconds = prepareSeconds_;
+    e.sweepSeconds = sweepSeconds_;
+    // between two poses the nearest is looked for down to a sixteenth of their way
+    const double way = options_.onlySteps ? 0 : spacing_ / 16;
+    e.error = way + tessellation_ + 0.5 * h_;
     e.mesh = meshOf(*grid_, h_, 0);
     if (e.mesh.triangles.empty())
       return Error{"envelope", "", "the envelope is empty; is the accuracy finer than the part?"};
-    e.volume = shape::volumeOf(e.mesh);
-    const double shift = std::min(e.error, 0.9 * kBand * h_);
-    e.low = std::min(e.volume, std::max(0.0, shape::volumeOf(meshOf(*grid_, h_, -shift))));
-    e.high = std::max(e.volume, shape::volumeOf(meshOf(*grid_, h_, shift)));
+    e.light = meshOf(*grid_, h_, 0, 0.6);
+    judgeVolume(e, way);
+    if (cancelled()) return stopped();
     e.boxLow = Vec3::Constant(1e300);
     e.boxHigh = -e.boxLow;
     for (const Vec3& v : e.mesh.vertices) {
       e.boxLow = e.boxLow.cwiseMin(v);
       e.boxHigh = e.boxHigh.cwiseMax(v);
     }
-    if (options_.outlineAxis >= 0) e.outlineArea = outline(e.mesh);
+    if (options_.outlineAxis >= 0) e.outlineArea = outlineOf(e.mesh, options_.outlineAxis, h_ / 8).area;
     return e;
   }
 
+  Result<EnvelopeEstimate> estimate() {
+    if (const Status s = loadMeshes(); !s.ok()) return s.error();
+    if (const Status s = choosePoses(); !s.ok()) return s.error();
+    Frame frame;
+    EnvelopeEstimate out;
+    out.accuracy = accuracy_;
+    out.poses = static_cast<int>(poses_.size());
+    frame = frameOf();
+    out.bytes = frame.surfaceBytes * 3;
+    for (const Part& p : parts_) out.bytes += 2 * Field::bytes(p.high - p.low, h_, fieldOuter());
+    // blocks at the surface meet a share of the poses; measured on two cores, 40 ns a voxel and pose
+    const double surfaceBlocks = frame.surfaceBytes / (kBlock * kBlock * kBlock * sizeof(float));
+    out.seconds = 0.3 + surfaceBlocks * kBlock * kBlock * kBlock * 4e-8 * std::min<double>(out.poses, 12);
+    out.fits = out.bytes < kMemory;
+    return out;
+  }
+
  private:
+  struct Part {
+    int link = -1;
+    shape::SolidPtr solid;
+    Pose placement;
+    std::string name;
+    std::shared_ptr<const shape::Mesh> mesh;
+    Vec3 low = Vec3::Zero(), high = Vec3::Zero();
+  };
+
   bool cancelled() const { return progress_ && progress_->cancelled(); }
   static Error stopped() { return {"cancelled", "", "cancelled", true}; }
 
@@ -159,15 +115,21 @@ class Sweeper {
           high = high.cwiseMax(v);
         }
         size = std::max(size, (high - low).maxCoeff());
-        parts_.push_back({link, *solid, body.placement, nullptr});
+        Part part;
+        part.link = link;
+        part.solid = *solid;
+        part.placement = body.placement;
+        part.name = r.links[u(link)].name + "/" + body.name;
+        parts_.push_back(std::move(part));
       }
     if (parts_.empty()) return Error{"envelope", "", "the chosen link has no bodies; there is nothing to sweep"};
     accuracy_ = options_.accuracy > 0 ? options_.accuracy : size / 200;
     h_ = accuracy_;
-    tessellation_ = 0.15 * accuracy_;
+    tessellation_ = 0.02 * accuracy_;
     for (Part& p : parts_) {
       auto mesh = store_.mesh(p.solid, tessellation_);
       if (!mesh.ok()) return mesh.error();
+      if (const Status closed = closedShell(**mesh, p); !closed.ok()) return closed.error();
       auto placed = std::make_shared<shape::Mesh>(**mesh);
       p.low = Vec3::Constant(1e300);
       p.high = -p.low;
@@ -179,6 +141,21 @@ class Sweeper {
       p.mesh = placed;
     }
     return Done{};
+  }
+
+  static Status closedShell(const shape::Mesh& mesh, const Part& part) {
+    std::vector<std::pair<int, int>> there, back;
+    for (const auto& t : mesh.triangles)
+      for (std::size_t k = 0; k < 3; ++k) {
+        there.emplace_back(t[k], t[(k + 1) % 3]);
+        back.emplace_back(t[(k + 1) % 3], t[k]);
+      }
+    std::sort(there.begin(), there.end());
+    std::sort(back.begin(), back.end());
+    if (there == back) return Done{};
+    return Error{
+        "open-shell", part.name,
+        fmt::format("body {} is an open shell: it has no inside to sweep; close it, or leave its link out", part.name)};
   }
 
   /// Pose of the swept links in the target axes.
@@ -194,8 +171,7 @@ class Sweeper {
   double wayBetween(const std::vector<Pose>& a, const std::vector<Pose>& b) const {
     double way = 0;
     for (const Part& p : parts_) {
-      const std::size_t k = static_cast<std::size_t>(std::find(options_.links.begin(), options_.links.end(), p.link) -
-                                                     options_.links.begin());
+      const std::size_t k = indexOf(p.link);
       for (int i = 0; i < 8; ++i) {
         const Vec3 c(i & 1 ? p.high.x() : p.low.x(), i & 2 ? p.high.y() : p.low.y(), i & 4 ? p.high.z() : p.low.z());
         way = std::max(way, (a[k] * c - b[k] * c).norm());
@@ -204,101 +180,134 @@ class Sweeper {
     return way;
   }
 
-  /// Poses so close that no point moves farther than half the accuracy between two of them.
+  /// Poses so close that no point moves farther than a voxel between two of them; what lies between is looked for
+  /// afterwards, where it matters.
   Status choosePoses() {
-    const double most = 0.5 * accuracy_;
+    const double most = accuracy_, first = options_.from.value_or(travel_.steps.front().t),
+                 last = options_.to.value_or(travel_.steps.back().t);
+    std::vector<double> times{first};
+    for (const auto& s : travel_.steps)
+      if (s.t > first && s.t < last) times.push_back(s.t);
+    if (last > first) times.push_back(last);
     std::vector<Pose> here, next;
-    posesAt(travel_.steps.front().t, here);
+    posesAt(times.front(), here);
     poses_.push_back(here);
-    for (std::size_t i = 1; i < travel_.steps.size(); ++i) {
+    for (std::size_t i = 1; i < times.size(); ++i) {
       if (cancelled()) return stopped();
-      const double from = travel_.steps[i - 1].t, to = travel_.steps[i].t;
+      const double from = times[i - 1], to = times[i];
       posesAt(to, next);
-      const int pieces = std::max(1, static_cast<int>(std::ceil(wayBetween(here, next) / most)));
+      const int pieces =
+          options_.onlySteps ? 1 : std::max(1, static_cast<int>(std::ceil(wayBetween(here, next) / most)));
       if (poses_.size() + u(pieces) > 200000)
         return Error{"envelope", "", "the envelope needs more than 200,000 poses at this accuracy; ask for less"};
-      std::vector<Pose> last = here;
+      std::vector<Pose> before = here;
       for (int k = 1; k <= pieces; ++k) {
         std::vector<Pose> at;
         posesAt(from + (to - from) * k / pieces, at);
-        const double way = wayBetween(last, at);
+        const double way = wayBetween(before, at);
         spacing_ = std::max(spacing_, way);
-        if (way > 0 || poses_.empty()) poses_.push_back(at);
-        last = std::move(at);
+        if (way > 1e-12) {
+          poses_.push_back(at);
+          before = std::move(at);
+        }
       }
       here = next;
     }
     return Done{};
   }
 
-  Status fill() {
-    const double grow = options_.clearance + (kBand + 1) * h_;
+  struct Frame {
+    int from[3] = {0, 0, 0}, count[3] = {0, 0, 0};
+    double blocks = 1, surfaceBytes = 0;
+  };
+  double fieldOuter() const { return options_.clearance + (kBand + kReach + 3) * h_; }
+  Frame frameOf() const {
     Vec3 low = Vec3::Constant(1e300), high = -low;
-    std::vector<Swept> swept;
     for (const Part& p : parts_) {
-      Swept s;
-      s.inner = (kBand + kReach + 2) * h_;
-      const double outer = options_.clearance + (kBand + kReach + 3) * h_;
-      if (const double need = Field::bytes(p.high - p.low, h_, outer); need > kMemory)
-        return Error{"envelope", "",
-                     fmt::format("an accuracy of {:.3g} mm would need about {:.1f} GB; ask for a coarser one",
-                                 accuracy_ * 1e3, need * 2 / 1e9)};
-      s.field = Field(*fieldOf(*p.mesh, h_, outer, s.inner), outer / h_);
-      s.low = p.low;
-      s.high = p.high;
-      const std::size_t k = static_cast<std::size_t>(std::find(options_.links.begin(), options_.links.end(), p.link) -
-                                                     options_.links.begin());
-      for (const auto& poses : poses_) {
-        s.inverse.push_back(poses[k].inverse());
+      const std::size_t k = indexOf(p.link);
+      for (const auto& poses : poses_)
         for (int i = 0; i < 8; ++i) {
           const Vec3 c = poses[k] * Vec3(i & 1 ? p.high.x() : p.low.x(), i & 2 ? p.high.y() : p.low.y(),
                                          i & 4 ? p.high.z() : p.low.z());
           low = low.cwiseMin(c);
           high = high.cwiseMax(c);
         }
-      }
-      swept.push_back(std::move(s));
     }
+    Frame f;
+    const double grow = options_.clearance + (kBand + 1) * h_;
     const auto index = [&](double x) { return static_cast<int>(std::floor(x / (kBlock * h_))); };
-    int from[3], count[3];
-    double blocks = 1;
     for (int a = 0; a < 3; ++a) {
-      from[a] = index(low[a] - grow);
-      count[a] = index(high[a] + grow) - from[a] + 1;
-      blocks *= count[a];
+      f.from[a] = index(low[a] - grow);
+      f.count[a] = index(high[a] + grow) - f.from[a] + 1;
+      f.blocks *= f.count[a];
     }
-    // only blocks at the surface keep their voxels: about the area of the box in blocks, a few times over
-    const double surface = 6 * std::pow(blocks, 2.0 / 3) * kBlock * kBlock * kBlock * sizeof(float);
-    if (surface > kMemory || blocks > 4e8)
-      return Error{"envelope", "",
-                   fmt::format("an accuracy of {:.3g} mm would need about {:.1f} GB; ask for a coarser one",
-                               accuracy_ * 1e3, surface * 3 / 1e9)};
+    // only blocks at the surface keep their voxels: about the area of the box in blocks
+    f.surfaceBytes = 6 * std::pow(f.blocks, 2.0 / 3) * kBlock * kBlock * kBlock * sizeof(float);
+    return f;
+  }
+
+  std::size_t indexOf(int link) const {
+    return static_cast<std::size_t>(std::find(options_.links.begin(), options_.links.end(), link) -
+                                    options_.links.begin());
+  }
+  Error tooMuch(double bytes) const {
+    return {"envelope", "",
+            fmt::format("an accuracy of {:.3g} mm would need about {:.1f} GB; ask for a coarser one", accuracy_ * 1e3,
+                        bytes / 1e9)};
+  }
+
+  Status fill() {
+    const Frame frame = frameOf();
+    const auto& from = frame.from;
+    const auto& count = frame.count;
+    if (frame.surfaceBytes > kMemory || frame.blocks > 4e8) return tooMuch(frame.surfaceBytes * 3);
+    for (const Part& p : parts_)
+      if (const double need = Field::bytes(p.high - p.low, h_, fieldOuter()); need > kMemory) return tooMuch(need * 2);
+    const auto started = std::chrono::steady_clock::now();
+    const auto seconds = [](auto begin) {
+      return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+    };
+    for (const Part& p : parts_) {
+      Swept s;
+      s.field = Field(*fieldOf(*p.mesh, h_, fieldOuter(), (kBand + kReach + 2) * h_), fieldOuter() / h_);
+      s.low = p.low;
+      s.high = p.high;
+      const std::size_t k = indexOf(p.link);
+      for (const auto& poses : poses_) s.inverse.push_back(poses[k].inverse());
+      swept_.push_back(std::move(s));
+      if (cancelled()) return stopped();
+    }
+    prepareSeconds_ = seconds(started);
+    const auto sweeping = std::chrono::steady_clock::now();
     grid_ = openvdb::FloatGrid::create(static_cast<float>(kBand));
     grid_->setGridClass(openvdb::GRID_LEVEL_SET);
     std::atomic<int> done{0};
     std::mutex mutex;
     tbb::parallel_for(0, count[0], [&](int bx) {
       std::vector<float> values(kBlock * kBlock * kBlock);
+      std::vector<int> nearest(kBlock * kBlock * kBlock);
       for (int by = 0; by < count[1]; ++by)
         for (int bz = 0; bz < count[2]; ++bz) {
           if (cancelled()) return;
           const openvdb::Coord origin((from[0] + bx) * kBlock, (from[1] + by) * kBlock, (from[2] + bz) * kBlock);
-          block(swept, origin, values, mutex);
+          block(swept_, origin, values, nearest, mutex);
         }
       const int finished = ++done;
       if (progress_) progress_->report(0.1 + 0.85 * finished / count[0]);
     });
     if (cancelled()) return stopped();
     openvdb::tools::signedFloodFill(grid_->tree());
+    sweepSeconds_ = seconds(sweeping);
     return Done{};
   }
 
   void block(const std::vector<Swept>& swept, const openvdb::Coord& origin, std::vector<float>& values,
-             std::mutex& mutex) {
+             std::vector<int>& nearest, std::mutex& mutex) {
     const Vec3 centre =
         h_ * Vec3(origin.x() + 0.5 * (kBlock - 1), origin.y() + 0.5 * (kBlock - 1), origin.z() + 0.5 * (kBlock - 1));
     const double near = options_.clearance + (kBand + kReach) * h_;
     std::fill(values.begin(), values.end(), static_cast<float>(kBand));
+    std::fill(nearest.begin(), nearest.end(), -1);
     bool active = false, full = false;
     std::vector<std::pair<double, const Pose*>> order;
     std::array<float, 8> most;  // greatest value of each of the eight cubes of 4 x 4 x 4 in the block
@@ -323,11 +332,15 @@ class Sweeper {
         const double highest = *std::max_element(most.begin(), most.end());
         if (highest <= -kBand || d - kReach >= highest) break;
         active = true;
+        const int id = static_cast<int>(&s - swept.data()) * static_cast<int>(s.inverse.size()) +
+                       static_cast<int>(inverse - s.inverse.data());
         const Vec3 corner = *inverse * (h_ * Vec3(origin.x(), origin.y(), origin.z())) / h_;
-        for (std::size_t cube = 0; cube < 8; ++cube) lower(s.field, corner, inverse->R, cube, clearance, values, most);
+        for (std::size_t cube = 0; cube < 8; ++cube)
+          lower(s.field, corner, inverse->R, cube, clearance, id, values, nearest, most);
       }
     }
     if (!full && !active) return;
+    if (!full && !options_.onlySteps) between(swept, origin, clearance, values, nearest);
     const std::lock_guard lock(mutex);
     auto* leaf = grid_->tree().touchLeaf(origin);
     std::size_t n = 0;
@@ -341,8 +354,8 @@ class Sweeper {
   }
 
   /// Lowers the values of one cube of a block to the field of one pose, if it can lower any.
-  static void lower(const Field& field, const Vec3& corner, const Mat3& R, std::size_t cube, double clearance,
-                    std::vector<float>& values, std::array<float, 8>& most) {
+  static void lower(const Field& field, const Vec3& corner, const Mat3& R, std::size_t cube, double clearance, int id,
+                    std::vector<float>& values, std::vector<int>& nearest, std::array<float, 8>& most) {
     constexpr int kCube = kBlock / 2;
     constexpr double kCubeReach = 2.6;  // half diagonal of 3 voxels
     const int i0 = cube & 4 ? kCube : 0, j0 = cube & 2 ? kCube : 0, k0 = cube & 1 ? kCube : 0;
@@ -354,61 +367,153 @@ class Sweeper {
       for (int j = j0; j < j0 + kCube; ++j) {
         Vec3 at = corner + R * Vec3(i, j, k0);
         float* v = values.data() + (i * kBlock + j) * kBlock + k0;
+        int* n = nearest.data() + (i * kBlock + j) * kBlock + k0;
         for (int k = 0; k < kCube; ++k, at += R.col(2)) {
-          v[k] = std::min(v[k], static_cast<float>(field.sample(at) - clearance));
+          const float x = static_cast<float>(field.sample(at) - clearance);
+          if (x < v[k]) {
+            v[k] = x;
+            n[k] = id;
+          }
           highest = std::max(highest, v[k]);
         }
       }
     most[cube] = highest;
   }
 
-  /// Area of the shadow along an axis: triangles painted on a fine raster.
-  double outline(const shape::Mesh& mesh) const {
-    const int a = (options_.outlineAxis + 1) % 3, b = (options_.outlineAxis + 2) % 3;
-    double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300};
-    for (const Vec3& v : mesh.vertices) {
-      low[0] = std::min(low[0], v[a]);
-      high[0] = std::max(high[0], v[a]);
-      low[1] = std::min(low[1], v[b]);
-      high[1] = std::max(high[1], v[b]);
-    }
-    const double cell = std::max(std::max(high[0] - low[0], high[1] - low[1]) / 4000, h_ / 8);
-    const int w = static_cast<int>((high[0] - low[0]) / cell) + 2,
-              hgt = static_cast<int>((high[1] - low[1]) / cell) + 2;
-    std::vector<bool> lit(static_cast<std::size_t>(w) * u(hgt), false);
-    for (const auto& t : mesh.triangles) {
-      double x[3], y[3];
-      for (int k = 0; k < 3; ++k) {
-        x[k] = (mesh.vertices[u(t[u(k)])][a] - low[0]) / cell;
-        y[k] = (mesh.vertices[u(t[u(k)])][b] - low[1]) / cell;
-      }
-      const int y0 = static_cast<int>(std::ceil(std::min({y[0], y[1], y[2]}) - 0.5)),
-                y1 = static_cast<int>(std::floor(std::max({y[0], y[1], y[2]}) - 0.5));
-      for (int row = std::max(0, y0); row <= std::min(hgt - 1, y1); ++row) {
-        double left = 1e300, right = -1e300;
-        for (int k = 0; k < 3; ++k) {
-          const int m = (k + 1) % 3;
-          const double yc = row + 0.5;
-          if ((y[k] > yc) == (y[m] > yc)) continue;
-          const double xc = x[k] + (yc - y[k]) / (y[m] - y[k]) * (x[m] - x[k]);
-          left = std::min(left, xc);
-          right = std::max(right, xc);
+  /// Values at the surface are lowered to the nearest of all poses between the neighbours of the nearest one.
+  void between(const std::vector<Swept>& swept, const openvdb::Coord& origin, double clearance,
+               std::vector<float>& values, const std::vector<int>& nearest) const {
+    constexpr float kNear = 1.8F;  // voxels: what the surface is made from, and as far as a value can fall
+    std::size_t n = 0;
+    for (int i = 0; i < kBlock; ++i)
+      for (int j = 0; j < kBlock; ++j)
+        for (int k = 0; k < kBlock; ++k, ++n) {
+          if (nearest[n] < 0 || std::abs(values[n]) > kNear) continue;
+          const Swept& s = swept[static_cast<std::size_t>(nearest[n]) / poses_.size()];
+          const std::size_t pose = static_cast<std::size_t>(nearest[n]) % poses_.size();
+          const Vec3 x = h_ * Vec3(origin.x() + i, origin.y() + j, origin.z() + k);
+          const double least =
+              leastAround(s, pose, x, 4, [&](const Vec3& p) { return s.field.sample(p / h_) - clearance; });
+          values[n] = std::min(values[n], static_cast<float>(least));
         }
-        for (int c = std::max(0, static_cast<int>(std::ceil(left - 0.5)));
-             c <= std::min(w - 1.0, std::floor(right - 0.5)); ++c)
-          lit[static_cast<std::size_t>(row) * u(w) + u(c)] = true;
-      }
-    }
-    return static_cast<double>(std::count(lit.begin(), lit.end(), true)) * cell * cell;
   }
 
-  struct Part {
-    int link;
-    shape::SolidPtr solid;
-    Pose placement;
-    std::shared_ptr<const shape::Mesh> mesh;
-    Vec3 low = Vec3::Zero(), high = Vec3::Zero();
-  };
+  /// Least value of a function of the place in body axes while the body moves from the pose before to the pose after.
+  /// Places between poses by the parabola through three of them: poses are a voxel apart at most.
+  template <class Value>
+  double leastAround(const Swept& s, std::size_t pose, const Vec3& x, int halvings, const Value& value) const {
+    const Vec3 here = s.inverse[pose] * x;
+    const bool first = pose == 0, last = pose + 1 == s.inverse.size();
+    const Vec3 before = first ? here : Vec3(s.inverse[pose - 1] * x),
+               after = last ? here : Vec3(s.inverse[pose + 1] * x);
+    const auto at = [&](double tau) {
+      if (first || last) {
+        const Vec3 d = first ? Vec3(after - here) : Vec3(here - before);
+        return value(here + (first ? std::max(0.0, tau) : std::min(0.0, tau)) * d);
+      }
+      return value(here + tau * (0.5 * (after - before) + 0.5 * tau * (after - 2 * here + before)));
+    };
+    double best = at(0), where = 0;
+    for (double step = 0.5; halvings-- > 0; step *= 0.5) {
+      const double middle = where;
+      for (const double tau : {middle - step, middle + step}) {
+        if (tau < -1 || tau > 1) continue;
+        const double v = at(tau);
+        if (v < best) {
+          best = v;
+          where = tau;
+        }
+      }
+    }
+    return best;
+  }
+
+  /// Volume of the mesh, set right by what a sample of its surface is off the true one: distances to the bodies'
+  /// triangles themselves, nearest over all poses. Bounds: four standard errors, the tessellation and what lies between
+  /// poses, times the area.
+  void judgeVolume(Envelope& e, double way) const {
+    std::vector<double> upTo;
+    double area = 0;
+    const auto corner = [&](const std::array<int, 3>& t, std::size_t k) { return e.mesh.vertices[u(t[k])]; };
+    for (const auto& t : e.mesh.triangles) {
+      area += 0.5 * (corner(t, 1) - corner(t, 0)).cross(corner(t, 2) - corner(t, 0)).norm();
+      upTo.push_back(area);
+    }
+    std::vector<MeshDistance> exact;
+    for (const Part& p : parts_) exact.emplace_back(*p.mesh);
+    std::mt19937_64 random(20);
+    std::vector<std::pair<std::size_t, std::array<double, 2>>> picks;
+    for (int i = 0; i < kSamples; ++i) {
+      // stratified over the area: fewer samples tell as much
+      const double share = (i + static_cast<double>(random() >> 11) * 0x1p-53) / kSamples;
+      const auto t =
+          std::min(static_cast<std::size_t>(std::lower_bound(upTo.begin(), upTo.end(), share * area) - upTo.begin()),
+                   upTo.size() - 1);
+      const double a = std::sqrt(static_cast<double>(random() >> 11) * 0x1p-53),
+                   b = static_cast<double>(random() >> 11) * 0x1p-53;
+      picks.push_back({t, {a, b}});
+    }
+    std::vector<double> off(picks.size());
+    tbb::parallel_for(std::size_t(0), picks.size(), [&](std::size_t i) {
+      if (cancelled()) return;
+      const auto& t = e.mesh.triangles[picks[i].first];
+      const double a = picks[i].second[0], b = picks[i].second[1];
+      const Vec3 at = (1 - a) * corner(t, 0) + a * (1 - b) * corner(t, 1) + a * b * corner(t, 2);
+      const Vec3 normal = (corner(t, 1) - corner(t, 0)).cross(corner(t, 2) - corner(t, 0)).normalized();
+      off[i] = wayToSurface(exact, at, normal);
+    });
+    double sum = 0, squares = 0;
+    for (double x : off) {
+      sum += x;
+      squares += x * x;
+    }
+    const double n = static_cast<double>(off.size()), mean = sum / n;
+    const double deviation = std::sqrt(std::max(0.0, squares / n - mean * mean));
+    e.volume = shape::volumeOf(e.mesh) - area * mean;
+    const double bound = area * (4 * deviation / std::sqrt(n) + tessellation_ + 0.1 * way);
+    e.low = std::max(0.0, e.volume - bound);
+    e.high = e.volume + bound;
+  }
+
+  /// How far the true surface lies behind a place of the mesh, along its normal, m. (Inside a sweep the distance to the
+  /// nearest pose is less than that to the surface: only its zero is to be trusted.)
+  double wayToSurface(const std::vector<MeshDistance>& exact, const Vec3& at, const Vec3& normal) const {
+    const double most = 1.5 * h_;
+    double s = 0, f = exactValue(exact, at);
+    double next = std::clamp(-f, -most, most);
+    for (int k = 0; k < 4 && std::abs(next - s) > 1e-4 * h_; ++k) {
+      const double g = exactValue(exact, at + next * normal);
+      const double slope = (g - f) / (next - s);
+      s = next;
+      f = g;
+      if (!(slope > 0.1)) break;
+      next = std::clamp(s - f / slope, -most, most);
+    }
+    return -next;
+  }
+
+  /// Signed distance of a place to the swept space, m; its zero is exact.
+  double exactValue(const std::vector<MeshDistance>& exact, const Vec3& x) const {
+    double best = 1e300;
+    for (std::size_t i = 0; i < swept_.size(); ++i) {
+      const Swept& s = swept_[i];
+      std::vector<std::pair<double, std::size_t>> order;
+      for (std::size_t k = 0; k < s.inverse.size(); ++k) {
+        const double d = h_ * s.field.sample(s.inverse[k] * x / h_) - options_.clearance;
+        if (d < best + 2 * h_) order.emplace_back(d, k);
+      }
+      std::sort(order.begin(), order.end());
+      int tried = 0;
+      for (const auto& [d, k] : order) {
+        // half a voxel of the field's own error, half a pose to either side
+        if (d - 1.1 * h_ > best || ++tried > 12) break;
+        const auto value = [&](const Vec3& p) { return exact[i].signedDistance(p) - options_.clearance; };
+        best = std::min(best, options_.onlySteps ? value(s.inverse[k] * x) : leastAround(s, k, x, 7, value));
+      }
+    }
+    return best;
+  }
+
   kinematics::TravelRun& run_;
   kinematics::Measurer& measurer_;
   const kinematics::Travel& travel_;
@@ -418,8 +523,10 @@ class Sweeper {
   std::vector<Part> parts_;
   std::vector<std::vector<Pose>> poses_;
   std::vector<Pose> scratch_;
+  double prepareSeconds_ = 0, sweepSeconds_ = 0;
   double accuracy_ = 0, h_ = 0, tessellation_ = 0, spacing_ = 0;
   openvdb::FloatGrid::Ptr grid_;
+  std::vector<Swept> swept_;
 };
 
 }  // namespace
@@ -428,6 +535,13 @@ Result<Envelope> sweep(kinematics::TravelRun& run, kinematics::Measurer& measure
                        shape::ShapeStore& store, const EnvelopeOptions& options, Progress* progress) {
   if (travel.steps.empty()) return Error{"envelope", "", "the run has no poses to sweep"};
   return Sweeper(run, measurer, travel, store, options, progress).go();
+}
+
+Result<EnvelopeEstimate> estimateSweep(kinematics::TravelRun& run, kinematics::Measurer& measurer,
+                                       const kinematics::Travel& travel, shape::ShapeStore& store,
+                                       const EnvelopeOptions& options, Progress* progress) {
+  if (travel.steps.empty()) return Error{"envelope", "", "the run has no poses to sweep"};
+  return Sweeper(run, measurer, travel, store, options, progress).estimate();
 }
 
 }  // namespace cooperage::clearance

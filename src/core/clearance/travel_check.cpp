@@ -6,7 +6,10 @@
 
 #include <algorithm>
 #include <atomic>
+#include <cstring>
 #include <set>
+
+#include "clearance/windows.h"
 
 namespace cooperage::clearance {
 
@@ -16,35 +19,85 @@ using model::Resolved;
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr double kSmallest = 1e-6;   // of the run: the smallest interval that is looked into
+constexpr std::size_t kPieces = 16;  // of the travel, so that two cores share one costly pair
+constexpr std::size_t kRemembered = 4000;
 
-struct Pair {
-  int a, b;
-  bool jointed;
-  std::vector<char> hit;  // by step
-};
+using LinkPair = std::pair<int, int>;
+LinkPair ordered(int a, int b) { return {std::min(a, b), std::max(a, b)}; }
 
 bool wants(const Resolved::RunR& run, const char* what) {
   return std::find(run.check.begin(), run.check.end(), what) != run.check.end();
 }
 
+/// Links that are made to meet: joined by a joint, coupled, in contact, or hinged on one pin.
+std::set<LinkPair> joinedLinks(const Resolved& r) {
+  std::set<LinkPair> out;
+  for (const auto& j : r.joints) out.insert(ordered(j.linkA, j.linkB));
+  for (const auto& x : r.joints)
+    for (const auto& y : r.joints) {
+      if (&x == &y || x.kind != model::JointKind::revolute || y.kind != model::JointKind::revolute) continue;
+      // both on the link x.linkB or x.linkA, about one axis of it
+      for (const bool first : {false, true}) {
+        const int link = first ? x.linkA : x.linkB, other = first ? x.linkB : x.linkA;
+        if (link != y.linkA && link != y.linkB) continue;
+        const Pose &sx = first ? x.seatA : x.seatB, &sy = link == y.linkA ? y.seatA : y.seatB;
+        const int far = link == y.linkA ? y.linkB : y.linkA;
+        const Vec3 axis = sx.R.col(2);
+        if (far != other && axis.cross(sy.R.col(2)).norm() < 1e-6 && (sy.p - sx.p).cross(axis).norm() < 1e-6)
+          out.insert(ordered(other, far));
+      }
+    }
+  for (const auto& c : r.camPairs) out.insert(ordered(c.camLink, c.followerLink));
+  for (const auto& c : r.couplings)
+    for (const auto& x : c.values)
+      for (const auto& y : c.values) {
+        if (x.joint < 0 || y.joint < 0 || x.joint == y.joint) continue;
+        const auto &jx = r.joints[u(x.joint)], &jy = r.joints[u(y.joint)];
+        for (int a : {jx.linkA, jx.linkB})
+          for (int b : {jy.linkA, jy.linkB})
+            if (a != b && !r.links[u(a)].ground && !r.links[u(b)].ground) out.insert(ordered(a, b));
+      }
+  return out;
+}
+
+struct Pair {
+  int a = -1, b = -1;
+  bool joined = false, remembered = false;
+  PairReport report;
+  std::vector<Interference> windows;
+  PairMemory::Key key;
+};
+
 class TravelCheck {
  public:
   TravelCheck(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
-              const CheckGeometry& geometry, Progress* progress)
-      : run_(run), measurer_(measurer), result_(result), geometry_(geometry), progress_(progress), r_(run.resolved()) {}
+              const CheckGeometry& geometry, Progress* progress, const CheckOptions& options)
+      : run_(run),
+        measurer_(measurer),
+        result_(result),
+        travel_(result.travel),
+        geometry_(geometry),
+        progress_(progress),
+        options_(options),
+        r_(run.resolved()),
+        intervals_(run, result.travel) {}
 
   CheckResult go() {
     const auto& settings = run_.settings();
     out_.accuracy = settings.accuracy;
     out_.tolerance = geometry_.tolerance;
-    out_.messages = result_.travel.messages;
-    if (result_.travel.steps.empty()) return std::move(out_);
-    poses_.resize(result_.travel.steps.size());
-    for (std::size_t i = 0; i < poses_.size(); ++i) measurer_.linkPoses(result_.travel.steps[i], poses_[i]);
+    out_.messages = travel_.messages;
+    if (travel_.steps.empty()) return std::move(out_);
     makePairs();
-    const bool interference = wants(settings, "interference");
-    if (interference) findHits();
-    if (interference && !cancelled()) refine();
+    const bool interference = wants(settings, "interference") || options_.onlyFirst;
+    if (interference) goOver();
+    if (interference && !cancelled()) findWindows();
+    if (interference) report();
+    if (options_.onlyFirst) {
+      out_.cancelled = cancelled();
+      return std::move(out_);
+    }
     if (wants(settings, "clearance") && !cancelled()) leastClearances();
     if (wants(settings, "requirements") && !cancelled()) out_.requirements = judge(run_, measurer_, result_);
     if (wants(settings, "stops")) stops();
@@ -54,169 +107,300 @@ class TravelCheck {
 
  private:
   bool cancelled() const { return progress_ && progress_->cancelled(); }
+  const LinkGeometry& geometryOf(int link) const { return *geometry_.links[u(link)]; }
+  double duration() const { return std::max(1e-12, travel_.steps.back().t - travel_.steps.front().t); }
 
   void makePairs() {
     const auto& nodes = run_.system().nodeOfLink;
-    std::set<std::pair<int, int>> excluded, jointed;
-    const auto ordered = [](int a, int b) { return std::make_pair(std::min(a, b), std::max(a, b)); };
-    for (const auto& [a, b] : run_.settings().leaveOut) excluded.insert(ordered(a, b));
-    for (const auto& j : r_.joints) jointed.insert(ordered(j.linkA, j.linkB));
+    const auto& settings = run_.settings();
+    std::set<LinkPair> excluded;
+    for (const auto& [a, b] : settings.leaveOut) excluded.insert(ordered(a, b));
+    std::set<LinkPair> sides;
+    for (int a : settings.sideA)
+      for (int b : settings.sideB)
+        if (a != b) sides.insert(ordered(a, b));
+    const bool sided = !settings.sideA.empty() || !settings.sideB.empty();
+    const std::set<LinkPair> joined = joinedLinks(r_);
     const int n = static_cast<int>(r_.links.size());
     for (int a = 0; a < n; ++a)
       for (int b = a + 1; b < n; ++b) {
-        if (geometry_.links[u(a)]->empty() || geometry_.links[u(b)]->empty()) continue;
+        if (geometryOf(a).empty() || geometryOf(b).empty()) continue;
         if (excluded.count({a, b})) {
           out_.leftOut.push_back({a, b, "left out by hand"});
-          continue;
-        }
-        if (nodes[u(a)] == nodes[u(b)]) {
+        } else if (sided && !sides.count({a, b})) {
+          out_.leftOut.push_back({a, b, "not in the two lists of links to check"});
+        } else if (nodes[u(a)] == nodes[u(b)]) {
           out_.leftOut.push_back({a, b, "never move against one another"});
-          continue;
+        } else {
+          Pair p;
+          p.a = a;
+          p.b = b;
+          p.joined = joined.count({a, b}) > 0;
+          p.report.linkA = a;
+          p.report.linkB = b;
+          p.report.joined = p.joined;
+          pairs_.push_back(std::move(p));
         }
-        pairs_.push_back({a, b, jointed.count({a, b}) > 0, {}});
       }
   }
 
-  void findHits() {
-    constexpr std::size_t kChunk = 30;  // poses: small enough that two cores share the few costly pairs
-    for (Pair& pair : pairs_) pair.hit.assign(poses_.size(), 0);
-    const std::size_t chunks = (poses_.size() + kChunk - 1) / kChunk, total = chunks * pairs_.size();
+  double tolerance(const Pair& p) const { return p.joined ? run_.settings().fitDepth : 0; }
+
+  /// Times of all steps and knots; `smooth` tells where a knot parts the row of intervals.
+  std::vector<double> intervalEnds(std::vector<std::size_t>& knots) const {
+    std::vector<double> t, at;
+    for (const auto& s : travel_.steps) t.push_back(s.t);
+    const double first = t.front(), last = t.back();
+    for (std::size_t k = 0; k < r_.drives.size(); ++k) {
+      const int active = run_.activeDrive(static_cast<int>(k));
+      if (active < 0) continue;
+      for (double knot : run_.programme(active).knots())
+        if (knot > first && knot < last) at.push_back(knot);
+    }
+    t.insert(t.end(), at.begin(), at.end());
+    std::sort(t.begin(), t.end());
+    const double same = 1e-12 * (last - first);
+    t.erase(std::unique(t.begin(), t.end(), [&](double x, double y) { return y - x <= same; }), t.end());
+    t.back() = last;
+    for (double knot : at) {
+      const auto it = std::lower_bound(t.begin(), t.end(), knot - 2 * same);
+      knots.push_back(static_cast<std::size_t>(it - t.begin()));
+    }
+    return t;
+  }
+  /// Pieces of the row of intervals: without a knot inside, several for each core.
+  static std::vector<std::pair<std::size_t, std::size_t>> piecesOf(std::size_t intervals,
+                                                                   std::vector<std::size_t> cuts) {
+    const std::size_t most = std::max<std::size_t>(16, (intervals / kPieces + 15) / 16 * 16);
+    for (std::size_t i = most; i < intervals; i += most) cuts.push_back(i);
+    cuts.push_back(0);
+    cuts.push_back(intervals);
+    std::sort(cuts.begin(), cuts.end());
+    cuts.erase(std::unique(cuts.begin(), cuts.end()), cuts.end());
+    std::vector<std::pair<std::size_t, std::size_t>> out;
+    for (std::size_t i = 0; i + 1 < cuts.size(); ++i) out.emplace_back(cuts[i], cuts[i + 1]);
+    return out;
+  }
+
+  /// What a pair's motion is made of, to know it again.
+  void recall() {
+    if (!options_.memory) return;
+    std::vector<std::size_t> hashes(r_.links.size(), 1469598103934665603U);
+    std::vector<Pose> poses;
+    for (const auto& s : travel_.steps) {
+      measurer_.linkPoses(s, poses);
+      for (std::size_t l = 0; l < poses.size(); ++l) {
+        const auto add = [&](double x) {
+          std::uint64_t bits = 0;
+          std::memcpy(&bits, &x, sizeof bits);
+          hashes[l] = (hashes[l] ^ bits) * 1099511628211U;
+        };
+        for (int i = 0; i < 9; ++i) add(poses[l].R.data()[i]);
+        for (int i = 0; i < 3; ++i) add(poses[l].p[i]);
+        add(s.t);
+      }
+    }
+    const std::lock_guard lock(options_.memory->mutex);
+    options_.memory->reused = 0;
+    for (Pair& p : pairs_) {
+      p.key.motion = hashes[u(p.a)] ^ (hashes[u(p.b)] * 31);
+      p.key.tolerance = tolerance(p);
+      for (const int l : {p.a, p.b}) {
+        for (const auto& part : geometryOf(l).parts()) p.key.parts.push_back(part.get());
+        p.key.parts.push_back(nullptr);
+      }
+      const auto it = options_.memory->known.find(p.key);
+      if (it == options_.memory->known.end()) continue;
+      p.remembered = true;
+      p.report = it->second.report;
+      p.windows = it->second.windows;
+      p.report.linkA = p.a;
+      p.report.linkB = p.b;
+      for (auto& w : p.windows) {
+        w.linkA = p.a;
+        w.linkB = p.b;
+      }
+      ++options_.memory->reused;
+    }
+  }
+
+  void remember() {
+    if (!options_.memory || cancelled()) return;
+    const std::lock_guard lock(options_.memory->mutex);
+    if (options_.memory->known.size() > kRemembered) options_.memory->known.clear();
+    for (const Pair& p : pairs_)
+      if (!p.remembered)
+        options_.memory->known[p.key] = {{geometry_.links[u(p.a)], geometry_.links[u(p.b)]}, p.report, p.windows};
+  }
+
+  void goOver() {
+    recall();
+    std::vector<std::size_t> knots;
+    const auto ends = intervalEnds(knots);
+    if (ends.size() < 2) return;
+    const auto ranges = piecesOf(ends.size() - 1, knots);
+    const std::size_t pieces = ranges.size();
+    std::vector<Pair*> open;
+    for (Pair& p : pairs_)
+      if (!p.remembered) open.push_back(&p);
+    std::vector<std::vector<Stretch>> found(open.size() * pieces);
     std::atomic<std::size_t> done{0};
-    tbb::parallel_for(std::size_t(0), total, [&](std::size_t task) {
-      Pair& pair = pairs_[task / chunks];
-      const auto &ga = *geometry_.links[u(pair.a)], &gb = *geometry_.links[u(pair.b)];
-      PairOverlap overlap(ga, gb);
-      const std::size_t first = task % chunks * kChunk, last = std::min(first + kChunk, poses_.size());
-      for (std::size_t i = first; i < last; ++i) {
-        if (cancelled()) return;
-        pair.hit[i] = overlap.at(poses_[i][u(pair.a)], poses_[i][u(pair.b)]) ? 1 : 0;
-      }
+    const auto stop = [this] { return cancelled(); };
+    tbb::parallel_for(std::size_t(0), found.size(), [&](std::size_t task) {
+      // pieces of time outside, pairs inside: neighbours in time share their poses
+      const std::size_t piece = task / open.size(), p = task % open.size();
+      const Pair& pair = *open[p];
+      PairTravel travel(pair.a, pair.b, geometryOf(pair.a), geometryOf(pair.b), tolerance(pair), intervals_,
+                        kSmallest * duration());
+      if (!travel.over(ends, ranges[piece].first, ranges[piece].second, stop)) return;
+      found[p * pieces + piece] = travel.stretches();
       const std::size_t count = ++done;
-      if (progress_) progress_->report(0.8 * static_cast<double>(count) / static_cast<double>(total));
+      if (progress_) progress_->report(0.8 * static_cast<double>(count) / static_cast<double>(found.size()));
     });
-  }
-
-  bool overlapAt(const Pair& pair, double t, bool whole) {
-    TravelStep s;
-    if (!run_.poseAt(result_.travel, t, s)) return false;
-    measurer_.linkPoses(s, scratch_);
-    const auto &ga = *geometry_.links[u(pair.a)], &gb = *geometry_.links[u(pair.b)];
-    return whole ? overlapAtAll(ga, scratch_[u(pair.a)], gb, scratch_[u(pair.b)])
-                 : overlapBeyondTolerance(ga, scratch_[u(pair.a)], gb, scratch_[u(pair.b)]);
-  }
-  Depth depthAt(const Pair& pair, double t) {
-    TravelStep s;
-    if (!run_.poseAt(result_.travel, t, s)) return {};
-    measurer_.linkPoses(s, scratch_);
-    return depthOf(*geometry_.links[u(pair.a)], scratch_[u(pair.a)], *geometry_.links[u(pair.b)], scratch_[u(pair.b)]);
-  }
-  double time(std::size_t step) const { return result_.travel.steps[step].t; }
-
-  /// End of a contact window between a pose with and one without contact. Parts that are not made to meet count from
-  /// the first overlap; mating parts from the depth that is more than their fit.
-  double edge(const Pair& pair, double inside, double outside) {
-    const bool whole = !pair.jointed && !overlapAt(pair, outside, true);
-    double in = inside, off = outside;
-    for (int k = 0; k < 40 && std::abs(in - off) > 1e-9 * run_.settings().duration; ++k) {
-      const double mid = 0.5 * (in + off);
-      (overlapAt(pair, mid, whole) ? in : off) = mid;
-    }
-    return in;
-  }
-
-  void refine() {
-    for (Pair& pair : pairs_) {
-      bool any = false;
-      for (std::size_t i = 0; i < pair.hit.size();) {
-        if (!pair.hit[i]) {
-          ++i;
-          continue;
+    if (cancelled()) return;
+    for (std::size_t p = 0; p < open.size(); ++p)
+      for (std::size_t k = 0; k < pieces; ++k)
+        for (const Stretch& s : found[p * pieces + k]) {
+          auto& all = open[p]->report.stretches;
+          if (!all.empty() && all.back().verdict == s.verdict && all.back().proven == s.proven)
+            all.back().to = s.to;
+          else
+            all.push_back(s);
         }
-        std::size_t j = i;
-        while (j + 1 < pair.hit.size() && pair.hit[j + 1]) ++j;
-        window(pair, i, j);
-        any = true;
-        i = j + 1;
-        if (cancelled()) return;
+  }
+
+  void findWindows() {
+    const std::function<bool()> stop = [this] { return cancelled(); };
+    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
+      Pair& p = pairs_[i];
+      if (p.remembered) return;
+      const auto& s = p.report.stretches;
+      if (std::none_of(s.begin(), s.end(), [](const Stretch& x) { return x.verdict == Verdict::overlap; })) return;
+      PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), intervals_, kSmallest * duration());
+      p.windows = windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(), stop);
+    });
+    remember();
+  }
+
+  void report() {
+    double all = 0, proven = 0;
+    for (Pair& p : pairs_) {
+      PairReport& r = p.report;
+      // smallest intervals beside an overlap are its rim, not something that is not known
+      for (std::size_t i = 0; i < r.stretches.size(); ++i) {
+        const Stretch& s = r.stretches[i];
+        all += s.to - s.from;
+        if (s.proven) proven += s.to - s.from;
+        r.proven = r.proven && s.proven;
+        const bool rim = s.verdict == Verdict::unsure &&
+                         ((i > 0 && r.stretches[i - 1].verdict == Verdict::overlap) ||
+                          (i + 1 < r.stretches.size() && r.stretches[i + 1].verdict == Verdict::overlap));
+        if (!rim) r.worst = std::max(r.worst, s.verdict);
       }
-      if (any) continue;
-      if (touches(pair))
-        out_.touching.emplace_back(pair.a, pair.b);
-      else
+      for (Interference w : p.windows) {
+        w.from = w.first = run_.axisAt(w.fromTime);
+        w.to = run_.axisAt(w.toTime);
+        w.deepest.at = run_.axisAt(w.deepest.time);
+        out_.interference.push_back(std::move(w));
+      }
+      if (r.worst == Verdict::free) {
         ++out_.pairsFree;
+        out_.pairsProven += r.proven ? 1 : 0;
+      }
+      if (r.worst == Verdict::meeting) out_.touching.emplace_back(p.a, p.b);
+      if (r.worst == Verdict::unsure) out_.unsure.emplace_back(p.a, p.b);
+      out_.pairs.push_back(r);
     }
+    out_.provenShare = all > 0 ? proven / all : 1;
+    if (proven < all)
+      out_.notProven =
+          intervals_.obstacle().empty() ? "near singular poses no joint value can be enclosed" : intervals_.obstacle();
     std::stable_sort(out_.interference.begin(), out_.interference.end(),
                      [](const Interference& x, const Interference& y) { return x.deepest.depth > y.deepest.depth; });
   }
 
-  bool touches(const Pair& pair) {
-    const auto &ga = *geometry_.links[u(pair.a)], &gb = *geometry_.links[u(pair.b)];
-    const std::size_t n = poses_.size();
-    for (const std::size_t i : {std::size_t(0), n / 3, 2 * n / 3, n - 1}) {
-      const auto &pa = poses_[i][u(pair.a)], &pb = poses_[i][u(pair.b)];
-      if ((pa * ga.centre() - pb * gb.centre()).norm() > ga.radius() + gb.radius() + 1e-6) continue;
-      if (overlapAtAll(ga, pa, gb, pb) || gap(ga, pa, gb, pb) <= 1e-6) return true;
-    }
-    return false;
-  }
-
-  void window(const Pair& pair, std::size_t first, std::size_t last) {
-    Interference w{};
-    w.linkA = pair.a;
-    w.linkB = pair.b;
-    w.fromTime = first == 0 ? time(0) : edge(pair, time(first), time(first - 1));
-    w.toTime = last + 1 == poses_.size() ? time(last) : edge(pair, time(last), time(last + 1));
-    w.from = run_.axisAt(w.fromTime);
-    w.to = run_.axisAt(w.toTime);
-    w.first = w.from;
-    Depth best;
-    double at = time(first);
-    const std::size_t stride = std::max<std::size_t>(1, (last - first) / 12);
-    for (std::size_t i = first; i <= last; i += stride) {
-      const Depth d =
-          depthOf(*geometry_.links[u(pair.a)], poses_[i][u(pair.a)], *geometry_.links[u(pair.b)], poses_[i][u(pair.b)]);
-      if (d.depth > best.depth) {
-        best = d;
-        at = time(i);
-      }
-      if (cancelled()) return;
-    }
-    const double span = static_cast<double>(stride) * run_.settings().duration / run_.settings().steps;
-    double a = std::max(w.fromTime, at - span), b = std::min(w.toTime, at + span);
-    for (int k = 0; k < 14 && b - a > 0; ++k) {  // the depth is smooth enough near its peak
-      const double x = a + 0.382 * (b - a), y = a + 0.618 * (b - a);
-      const Depth dx = depthAt(pair, x), dy = depthAt(pair, y);
-      if (dx.depth > best.depth) {
-        best = dx;
-        at = x;
-      }
-      if (dy.depth > best.depth) {
-        best = dy;
-        at = y;
-      }
-      (dx.depth > dy.depth ? b : a) = dx.depth > dy.depth ? y : x;
-    }
-    w.deepest = {run_.axisAt(at), at, best.depth, best.point};
-    out_.interference.push_back(w);
-  }
-
   void leastClearances() {
+    std::vector<std::vector<Pose>> poses(travel_.steps.size());
+    for (std::size_t i = 0; i < poses.size(); ++i) measurer_.linkPoses(travel_.steps[i], poses[i]);
     std::vector<PairClearance> found(pairs_.size());
-    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t p) {
-      const Pair& pair = pairs_[p];
-      PairClearance c{pair.a, pair.b, 1e300, 0};
-      const auto &ga = *geometry_.links[u(pair.a)], &gb = *geometry_.links[u(pair.b)];
-      for (std::size_t i = 0; i < poses_.size() && c.least > 0; ++i) {
-        if (cancelled()) return;
-        const auto &pa = poses_[i][u(pair.a)], &pb = poses_[i][u(pair.b)];
-        if ((pa * ga.centre() - pb * gb.centre()).norm() - ga.radius() - gb.radius() > c.least) continue;
-        const double d = gap(ga, pa, gb, pb);
-        if (d < c.least) c = {pair.a, pair.b, d, result_.axis[i]};
-      }
-      found[p] = c;
-    });
+    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t p) { found[p] = leastOf(pairs_[p], poses); });
     for (const auto& c : found)
       if (c.least < 1e299) out_.clearances.push_back(c);
+    std::stable_sort(out_.clearances.begin(), out_.clearances.end(),
+                     [](const PairClearance& x, const PairClearance& y) { return x.least < y.least; });
+  }
+
+  PairClearance leastOf(const Pair& pair, const std::vector<std::vector<Pose>>& poses) {
+    const LinkGeometry &ga = geometryOf(pair.a), &gb = geometryOf(pair.b);
+    LinkDistance distance(ga, gb);
+    PairClearance best;
+    best.linkA = pair.a;
+    best.linkB = pair.b;
+    best.least = 1e300;
+    const auto take = [&](const Gap& g, double t) {
+      if (g.distance >= best.least) return;
+      best.least = g.distance;
+      best.time = t;
+      best.onA = g.onA;
+      best.onB = g.onB;
+      best.exact = g.exact;
+    };
+    std::size_t at = 0;
+    double known = 0;
+    Pose knownAt;
+    for (std::size_t i = 0; i < poses.size() && best.least > 0; ++i) {
+      if (cancelled()) return best;
+      const auto &pa = poses[i][u(pair.a)], &pb = poses[i][u(pair.b)];
+      const Pose rel = pa.inverse() * pb;
+      // no point of the second link has gone farther than this since the last distance was taken
+      const double moved =
+          (rel * gb.centre() - knownAt * gb.centre()).norm() + (rel.R - knownAt.R).norm() * gb.radius();
+      if (i > 0 && known - moved >= best.least) continue;
+      const Gap g = distance.at(pa, pb);
+      known = g.distance;
+      knownAt = rel;
+      if (g.distance < best.least) at = i;
+      take(g, travel_.steps[i].t);
+    }
+    if (best.least > 0 && best.least < 1e299) polishLeast(pair, at, distance, take);
+    if (best.least < 1e299) best.at = run_.axisAt(best.time);
+    return best;
+  }
+
+  template <class Take>
+  void polishLeast(const Pair& pair, std::size_t at, LinkDistance& distance, const Take& take) {
+    std::vector<Pose> poses;
+    const auto gap = [&](double t) {
+      if (!intervals_.poses(t, poses)) return 1e300;
+      const Gap g = distance.at(poses[u(pair.a)], poses[u(pair.b)]);
+      take(g, t);
+      return g.distance;
+    };
+    constexpr double kGolden = 0.6180339887498949;
+    double a = travel_.steps[at > 0 ? at - 1 : 0].t, b = travel_.steps[std::min(at + 1, travel_.steps.size() - 1)].t;
+    double x = b - kGolden * (b - a), y = a + kGolden * (b - a), gx = gap(x), gy = gap(y);
+    for (int k = 0; k < 45 && b - a > 1e-9 * duration() && !cancelled(); ++k) {
+      if (gx < gy) {
+        b = y;
+        y = x;
+        gy = gx;
+        x = b - kGolden * (b - a);
+        gx = gap(x);
+      } else {
+        a = x;
+        x = y;
+        gx = gy;
+        y = a + kGolden * (b - a);
+        gy = gap(y);
+      }
+    }
+    const double t = 0.5 * (a + b);
+    if (!intervals_.poses(t, poses) || cancelled()) return;
+    const Gap g = distance.at(poses[u(pair.a)], poses[u(pair.b)]);
+    if (g.exact || g.partA < 0 || g.distance == 0) return;
+    const Part &px = *geometryOf(pair.a).parts()[u(g.partA)], &py = *geometryOf(pair.b).parts()[u(g.partB)];
+    if (!polishable(px, py)) return;
+    if (auto s = surfaceGap(px, poses[u(pair.a)], py, poses[u(pair.b)])) take(*s, t);
   }
 
   void stops() {
@@ -242,73 +426,79 @@ class TravelCheck {
   kinematics::TravelRun& run_;
   kinematics::Measurer& measurer_;
   const kinematics::RunResult& result_;
+  const kinematics::Travel& travel_;
   const CheckGeometry& geometry_;
   Progress* progress_;
+  CheckOptions options_;
   const Resolved& r_;
-  std::vector<std::vector<Pose>> poses_;
-  std::vector<Pose> scratch_;
+  Intervals intervals_;
   std::vector<Pair> pairs_;
   CheckResult out_;
 };
 
 }  // namespace
 
-Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const Resolved::LinkR& link, shape::ShapeStore& store,
-                                                               double deflection, double tolerance,
-                                                               Progress* progress) {
-  std::string key = fmt::format("{} {}", deflection, tolerance);
-  for (const auto& b : link.bodies) {
-    auto solid = store.body(b, link.name, progress);
-    if (!solid.ok()) return solid.error();
-    key += fmt::format("|{}", static_cast<const void*>(solid->get()));
-    for (int i = 0; i < 9; ++i) key += fmt::format(" {}", b.placement.R.data()[i]);
-    for (int i = 0; i < 3; ++i) key += fmt::format(" {}", b.placement.p[i]);
-  }
-  const auto it = known_.find({key});
-  if (it != known_.end()) return it->second;
-  auto made = LinkGeometry::make(link, store, deflection, tolerance, progress);
-  if (made.ok()) {
-    if (known_.size() > 500) known_.clear();  // a long session of slider moves must not eat the memory
-    known_[{key}] = *made;
-  }
-  return made;
-}
-
-Result<CheckGeometry> geometryFor(const Resolved& resolved, int run, shape::ShapeStore& store, GeometryCache& cache,
-                                  Progress* progress) {
-  const auto& settings = resolved.runs[u(run)];
-  CheckGeometry g;
-  g.deflection = 0.5 * settings.accuracy;
-  g.tolerance = 2 * g.deflection + settings.fitDepth;
-  // meshes of gears and threads take seconds: only where something is measured on them
-  const bool measured =
-      std::any_of(resolved.gauges.begin(), resolved.gauges.end(), [](const auto& x) { return x.kind == "clearance"; });
-  const bool needed = measured || wants(settings, "interference") || wants(settings, "clearance");
-  for (const auto& link : resolved.links) {
-    if (!needed) {
-      g.links.push_back(std::make_shared<const LinkGeometry>());
-      continue;
-    }
-    auto one = cache.get(link, store, g.deflection, g.tolerance, progress);
-    if (!one.ok()) return one.error();
-    g.links.push_back(*one);
-    if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
-  }
-  return g;
-}
-
 CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
-                        const CheckGeometry& geometry, Progress* progress) {
-  return TravelCheck(run, measurer, result, geometry, progress).go();
+                        const CheckGeometry& geometry, Progress* progress, const CheckOptions& options) {
+  return TravelCheck(run, measurer, result, geometry, progress, options).go();
 }
 
 kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry) {
-  return [geometry](int a, int b, const std::vector<Pose>& poses) {
-    const auto &ga = *geometry.links[u(a)], &gb = *geometry.links[u(b)];
+  struct State {
+    CheckGeometry geometry;
+    std::mutex mutex;
+    std::map<LinkPair, LinkDistance> known;
+  };
+  auto state = std::make_shared<State>();
+  state->geometry = geometry;
+  return [state](int a, int b, const std::vector<Pose>& poses) {
+    const std::lock_guard lock(state->mutex);
+    const auto &ga = *state->geometry.links[u(a)], &gb = *state->geometry.links[u(b)];
     if (ga.empty() || gb.empty()) return std::numeric_limits<double>::quiet_NaN();
-    const double d = gap(ga, poses[u(a)], gb, poses[u(b)]);
+    auto& distance = state->known.try_emplace({a, b}, ga, gb).first->second;
+    const double d = distance.at(poses[u(a)], poses[u(b)]).distance;
     return d > 0 ? d : -depthOf(ga, poses[u(a)], gb, poses[u(b)]).depth;
   };
+}
+
+std::optional<Interference> stopAtContact(kinematics::TravelRun& run, kinematics::Measurer& measurer,
+                                          const CheckGeometry& geometry, kinematics::RunResult& result,
+                                          Progress* progress) {
+  kinematics::Travel& travel = result.travel;
+  if (!run.settings().stopAtContact || travel.steps.empty() || travel.cancelled) return {};
+  CheckOptions options;
+  options.onlyFirst = true;
+  const CheckResult check = checkTravel(run, measurer, result, geometry, progress, options);
+  const auto first =
+      std::min_element(check.interference.begin(), check.interference.end(),
+                       [](const Interference& x, const Interference& y) { return x.fromTime < y.fromTime; });
+  TravelStep at;
+  if (check.cancelled || first == check.interference.end() || !run.poseAt(travel, first->fromTime, at)) return {};
+  auto& steps = travel.steps;
+  std::size_t keep = 0;
+  while (keep < steps.size() && steps[keep].t <= first->fromTime) ++keep;
+  steps.resize(keep);
+  result.rows.resize(std::min(keep, result.rows.size()));
+  result.axis.resize(std::min(keep, result.axis.size()));
+  if (steps.empty() || steps.back().t < first->fromTime) {
+    steps.push_back(at);
+    if (!result.columns.empty()) {
+      result.rows.emplace_back();
+      measurer.row(at, result.rows.back());
+      result.axis.push_back(first->from);
+    }
+  }
+  const auto& links = run.resolved().links;
+  const std::string &a = links[u(first->linkA)].name, &b = links[u(first->linkB)].name;
+  kinematics::Ended ended;
+  ended.kind = "contact";
+  ended.t = first->fromTime;
+  ended.at = first->from;
+  ended.joint = a + " - " + b;
+  travel.ended = ended;
+  travel.completed = false;
+  travel.messages.push_back({Severity::note, "contact", {a, b}, fmt::format("the run stops where {} meets {}", a, b)});
+  return *first;
 }
 
 }  // namespace cooperage::clearance

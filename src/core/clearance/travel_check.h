@@ -1,40 +1,32 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
-#include "clearance/collision.h"
+#include "clearance/pair_travel.h"
 #include "kinematics/gauges.h"
 
 namespace cooperage::clearance {
 
-/// What is kept between checks: geometry by body, so that only what changed is made anew.
-class GeometryCache {
- public:
-  Result<std::shared_ptr<const LinkGeometry>> get(const model::Resolved::LinkR& link, shape::ShapeStore& store,
-                                                  double deflection, double tolerance, Progress* progress);
-
- private:
-  struct Key {
-    std::string text;
-    bool operator<(const Key& o) const { return text < o.text; }
-  };
-  std::map<Key, std::shared_ptr<const LinkGeometry>> known_;
-};
-
+/// One window of contact of a pair of links.
 struct Interference {
-  int linkA, linkB;
-  double from, to, first;  ///< on the travel axis
-  double fromTime, toTime;
+  int linkA = -1, linkB = -1;
+  double from = 0, to = 0, first = 0;  ///< on the travel axis
+  double fromTime = 0, toTime = 0;
   struct {
-    double at, time, depth;
-    Vec3 point;
+    double at = 0, time = 0, depth = 0;
+    Vec3 point = Vec3::Zero();
   } deepest;
+  /// Depth over the window, for a bar on the travel axis: times and metres.
+  std::vector<std::pair<double, double>> profile;
+  bool exact = false;  ///< its ends are those of the bodies themselves; else of the meshes, true to the accuracy
 };
 struct PairClearance {
-  int linkA, linkB;
-  double least, at;
+  int linkA = -1, linkB = -1;
+  double least = 0, at = 0, time = 0;
+  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< where, ground axes
+  bool exact = false;
 };
 struct StopUse {
   std::string joint, value;
@@ -43,38 +35,76 @@ struct StopUse {
   Dimension dimension;
 };
 
+/// What was found for one pair over the whole travel.
+struct PairReport {
+  int linkA = -1, linkB = -1;
+  bool joined = false;  ///< by a joint, a coupling or a contact: their faces may meet within the tolerance
+  Verdict worst = Verdict::free;
+  bool proven = true;              ///< all of it; else some rests on estimated motion
+  std::vector<Stretch> stretches;  ///< the whole travel, in order
+};
+
 struct CheckResult {
-  std::vector<Interference> interference;
-  std::vector<PairClearance> clearances;
+  std::vector<Interference> interference;  ///< deepest first
+  std::vector<PairClearance> clearances;   ///< least first
   std::vector<kinematics::RequirementResult> requirements;
   std::vector<StopUse> stops;
-  std::vector<std::pair<int, int>> touching;  ///< meet without overlap somewhere
+  std::vector<PairReport> pairs;
+  std::vector<std::pair<int, int>> touching;  ///< meet without overlap beyond the tolerance somewhere
+  std::vector<std::pair<int, int>> unsure;    ///< nearer than the accuracy somewhere, no more can be said
   struct LeftOut {
     int linkA, linkB;
     std::string why;
   };
   std::vector<LeftOut> leftOut;
-  int pairsFree = 0;
+  int pairsFree = 0, pairsProven = 0;  ///< free all along; of these, proven between the steps too
+  double provenShare = 1;              ///< of the time of all pairs
+  std::string notProven;               ///< why, in words
   double accuracy = 0, tolerance = 0;
   std::vector<Message> messages;
   bool cancelled = false;
 };
 
-/// Geometry of all links for a run. Deflection of the meshes is half the run's accuracy; overlaps up to
-/// both tessellation errors plus fit_depth are meeting faces.
-struct CheckGeometry {
-  std::vector<std::shared_ptr<const LinkGeometry>> links;
-  double deflection, tolerance;
+/// Outcome of pairs that need not be checked again: the same parts on the same way.
+class PairMemory {
+ public:
+  struct Key {
+    std::vector<const void*> parts;
+    std::size_t motion = 0;
+    double tolerance = 0;
+    bool operator<(const Key& o) const {
+      return std::tie(motion, tolerance, parts) < std::tie(o.motion, o.tolerance, o.parts);
+    }
+  };
+  struct Entry {
+    std::vector<std::shared_ptr<const LinkGeometry>> keep;  ///< so that no other part gets their addresses
+    PairReport report;
+    std::vector<Interference> windows;
+  };
+  std::mutex mutex;
+  std::map<Key, Entry> known;
+  int reused = 0;  ///< pairs that came out of it in the last check
 };
-Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shape::ShapeStore& store,
-                                  GeometryCache& cache, Progress* progress);
 
-/// Checks every step of a travel for interference (and the least clearance where the run asks for it), and judges
-/// the requirements. Ends of contact windows are located between the steps.
+struct CheckOptions {
+  PairMemory* memory = nullptr;
+  bool onlyFirst = false;  ///< interference alone, of no interest after the first contact
+};
+
+/// Checks a whole travel for interference, between its steps too (see PairTravel), and the least clearances where the
+/// run asks for them; judges the requirements. Ends of contact windows and least clearances are polished on the bodies
+/// themselves: exactly for boxes, cylinders, spheres and bars, else with OCCT where the bodies have few faces.
 CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
-                        const CheckGeometry& geometry, Progress* progress);
+                        const CheckGeometry& geometry, Progress* progress, const CheckOptions& options = {});
 
-/// For clearance gauges: distance, or minus the depth.
+/// For clearance gauges: distance, or minus the depth. Starts from the nearest place of the pose before.
 kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry);
+
+/// Ends a run at the first contact of any pair that is checked, where the run asks to stop there: cuts off what comes
+/// after it, adds the pose of contact as the last row and says which links meet. Nothing happens if there is none.
+/// @return the first window of contact, or none
+std::optional<Interference> stopAtContact(kinematics::TravelRun& run, kinematics::Measurer& measurer,
+                                          const CheckGeometry& geometry, kinematics::RunResult& result,
+                                          Progress* progress);
 
 }  // namespace cooperage::clearance

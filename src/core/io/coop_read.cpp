@@ -385,6 +385,13 @@ class Reader : public PartReader {
         r.leaveOut.emplace_back(linkNamed(asText(pair[0], o, "a link"), o)->id,
                                 linkNamed(asText(pair[1], o, "a link"), o)->id);
       }
+      if (p.find("between")) {
+        const auto& sides = p.array("between");
+        if (sides.size() != 2 || !sides[0].is_array() || !sides[1].is_array())
+          fail(o.name(), "'between' holds two lists of links");
+        for (const Json& j : sides[0]) r.sideA.push_back(linkNamed(asText(j, o, "a link"), o)->id);
+        for (const Json& j : sides[1]) r.sideB.push_back(linkNamed(asText(j, o, "a link"), o)->id);
+      }
     }
     r.extra = o.extra();
     m_.runs.push_back(std::make_shared<const Run>(std::move(r)));

@@ -423,6 +423,12 @@ class Writer {
     if (r.fitLength) o["fit"]["length"] = field(*r.fitLength);
     o["check"] = r.check;
     for (const auto& [a, b] : r.leaveOut) o["pairs"]["leave_out"].push_back(Json::array({name(a), name(b)}));
+    if (!r.sideA.empty() || !r.sideB.empty()) {
+      Json sides = Json::array({Json::array(), Json::array()});
+      for (Id id : r.sideA) sides[0].push_back(name(id));
+      for (Id id : r.sideB) sides[1].push_back(name(id));
+      o["pairs"]["between"] = sides;
+    }
     return with(std::move(o), r.extra);
   }
 

@@ -262,12 +262,14 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
              std::any_of(x.off.begin(), x.off.end(), is) ||
              std::any_of(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }) ||
              std::any_of(x.leaveOut.begin(), x.leaveOut.end(),
-                         [&](const auto& p) { return is(p.first) || is(p.second); });
+                         [&](const auto& p) { return is(p.first) || is(p.second); }) ||
+             std::any_of(x.sideA.begin(), x.sideA.end(), is) || std::any_of(x.sideB.begin(), x.sideB.end(), is);
     };
     if (!names(*r)) continue;
     change<Run>(out.runs, r->id, [&](Run& x) {
       if (is(x.axis)) x.axis = 0;
       if (x.drives) x.drives->erase(std::remove_if(x.drives->begin(), x.drives->end(), is), x.drives->end());
+      for (auto* side : {&x.sideA, &x.sideB}) side->erase(std::remove_if(side->begin(), side->end(), is), side->end());
       x.off.erase(std::remove_if(x.off.begin(), x.off.end(), is), x.off.end());
       x.start.erase(std::remove_if(x.start.begin(), x.start.end(), [&](const auto& s) { return is(s.first); }),
                     x.start.end());

@@ -310,6 +310,8 @@ struct Run {
   std::optional<Field> accuracy, fitDepth, fitAngle, fitLength;
   std::vector<std::string> check{"interference", "requirements", "stops"};
   std::vector<std::pair<Id, Id>> leaveOut;  ///< pairs of links
+  /// Two sides: each link of the first is checked against each of the second, and no other pair; both empty: all pairs.
+  std::vector<Id> sideA, sideB;
   Extra extra;
 };
 

@@ -172,6 +172,7 @@ struct Resolved {
     double accuracy = 2e-5, fitDepth = 2e-5, fitAngle = 1e-4, fitLength = 1e-5;
     std::vector<std::string> check;
     std::vector<std::pair<int, int>> leaveOut;  ///< links
+    std::vector<int> sideA, sideB;              ///< links; both empty: all pairs
     double turns = 0;                           ///< in place of a duration, of the axis drive or the first that acts
     double stepSize = 0, stepRate = 0;          ///< in place of a number of steps; SI, on the axis; 1/s
     std::vector<int> offJoints, offCouplings, offPairs;

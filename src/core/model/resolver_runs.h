@@ -120,6 +120,12 @@ class RunResolver : public MeasureResolver {
       const auto ia = linkIndex_.find(a), ib = linkIndex_.find(b);
       if (ia != linkIndex_.end() && ib != linkIndex_.end()) r.leaveOut.emplace_back(ia->second, ib->second);
     }
+    const auto side = [&](const std::vector<Id>& from, std::vector<int>& to) {
+      for (Id id : from)
+        if (const auto it = linkIndex_.find(id); it != linkIndex_.end()) to.push_back(it->second);
+    };
+    side(given.sideA, r.sideA);
+    side(given.sideB, r.sideB);
     out_.runs.push_back(std::move(r));
     return true;
   }

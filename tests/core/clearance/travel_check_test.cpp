@@ -1,28 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/travel_check.h"
 
-#include "../support.h"
+#include <random>
+
+#include "checked.h"
 
 namespace cooperage::clearance {
 namespace {
 
 using namespace cooperage::test;
-
-struct Checked {
-  model::Resolved r;
-  CheckResult result;
-};
-Checked check(const std::string& text) {
-  Checked c{model::resolve(read(text)).value(), {}};
-  auto run = kinematics::TravelRun::prepare(c.r, 0).value();
-  shape::ShapeStore store;
-  GeometryCache cache;
-  const auto g = geometryFor(c.r, 0, store, cache, nullptr).value();
-  kinematics::Measurer measurer(*run, clearanceWith(g));
-  const auto table = kinematics::tabulate(*run, measurer);
-  c.result = checkTravel(*run, measurer, table, g, nullptr);
-  return c;
-}
 
 /// A block of 20 mm that slides by 100 mm in x past another of 20 mm at x = 50; `y` is how far it passes beside it.
 std::string passing(double y, const std::string& body) {
@@ -95,6 +81,235 @@ TEST(TravelCheck, APinATenthOffItsAxisIs) {
   const auto c = check(pinInBore(0.1, 0.01));
   ASSERT_FALSE(c.result.interference.empty());
   EXPECT_NEAR(c.result.interference[0].deepest.depth, 1e-4, 1e-5);
+}
+
+// --- Between the steps ---
+
+// A blade of 0.1 mm and a plate of 0.1 mm, both radial. The leading face of the blade meets the plate with its inner
+// edge: b sin(q) + h cos(q) = -h there, so q = -2 atan(h / b).
+TEST(TravelCheck, ABladeThatCrossesAPlateBetweenTwoStepsIsFound) {
+  const double middle = 230, half = 0.05, inner = middle - 5;
+  const auto c = check(turning(boxAt(10, 0.1, 20, middle, 0, 0), boxAt(30, 0.1, 20, middle, 0, 0), 360, -100.4));
+  ASSERT_EQ(c.result.interference.size(), 1u);
+  const auto& w = c.result.interference[0];
+  const double q = 2 * std::atan(half / inner);
+  EXPECT_NEAR(w.from, -q, 1e-9);
+  EXPECT_NEAR(w.to, q, 1e-9);
+  EXPECT_LT(w.to - w.from, 0.06 * kPi / 180);
+  EXPECT_TRUE(w.exact);
+  EXPECT_NEAR(w.deepest.depth, 5e-5, 1e-6);  // no point of a blade is deeper in than half its thickness
+}
+
+// 200 blades anywhere: those that meet a plate are found where they do, those that pass over it are not.
+TEST(TravelCheck, OfTwoHundredThinBladesNoneIsMissedAndNoneInvented) {
+  std::mt19937 random(7);
+  const auto any = [&](int low, int high) { return std::uniform_int_distribution<int>(low, high - 1)(random); };
+  for (int k = 0; k < 200; ++k) {
+    const double middle = 60 + 0.1 * any(0, 2000), thick = 0.02 * any(3, 8), from = -0.01 * any(500, 35500), tall = 20;
+    const bool over = k % 2 == 1;
+    const double lift = over ? tall + 0.01 * any(10, 100) : 0.01 * any(0, 1900);
+    const auto c =
+        check(turning(boxAt(10, thick, tall, middle, 0, lift), boxAt(30, thick, tall, middle, 0, 0), 360, from));
+    ASSERT_EQ(c.result.interference.size(), over ? 0u : 1u) << middle << ' ' << thick << ' ' << from << ' ' << lift;
+    if (over) {
+      EXPECT_EQ(c.result.pairsProven, 1);
+      continue;
+    }
+    const double q = 2 * std::atan(0.5 * thick / (middle - 5));
+    EXPECT_NEAR(std::remainder(c.result.interference[0].from, 2 * kPi), -q, 1e-9);
+    EXPECT_NEAR(std::remainder(c.result.interference[0].to, 2 * kPi), q, 1e-9);
+  }
+}
+
+// Value and rate are the same at all steps: only between them does the link rise.
+TEST(TravelCheck, ALinkThatRisesAndReturnsBetweenTwoStepsIsNotTakenForStill) {
+  const std::string text =
+      R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},
+    {"name":"lid","ground":true,"bodies":[{"name":"b","element":"box","size":[20,20,1],"placement":{"at":[0,0,21.9]}}]},
+    {"name":"m","seats":[{"name":"s"}],"bodies":[{"name":"b","element":"box","size":[20,20,20]}]}],
+   "joints":[{"name":"j","kind":"prismatic","between":["g/s","m/s"]}],
+   "drives":[{"name":"d","value":"j.slide","programme":[{"law":"sine","mean":5,"amplitude":-5,"frequency":"10 Hz","phase":"90 deg","time":1}]}],
+   "runs":[{"name":"r","duration":1,"steps":10,"check":["interference"]}]})";
+  const auto c = check(text);
+  ASSERT_FALSE(c.table.rows.empty());
+  for (const auto& row : c.table.rows) EXPECT_NEAR(row[1], 0, 1e-9);  // the steps show nothing
+  // it rises by 10 mm, the lid lies 11.4 mm over it: free; 2 mm lower it is in the way ten times
+  EXPECT_TRUE(c.result.interference.empty());
+  std::string low = text;
+  low.replace(low.find("21.9"), 4, "19.9");
+  const auto hit = check(low);
+  EXPECT_EQ(hit.result.interference.size(), 10u);
+  for (const auto& w : hit.result.interference)
+    EXPECT_NEAR(w.deepest.depth, 0.6e-3, 1e-7);  // 20 + 10 mm up against 19.4
+}
+
+// --- Closed forms ---
+
+// A bar of 40 mm width turning about its end past a pin of radius 6 at (90, 0): its straight side is 20 mm from the
+// line through its pivots, so they touch where 90 sin(q) = 26.
+TEST(TravelCheck, ABarThatTurnsPastAPinTouchesItAtTheRightAngle) {
+  const std::string bar = R"({"name":"b","element":"bar","length":120,"width":40,"thickness":10,"bore":12})";
+  const std::string pin = R"({"name":"p","element":"cylinder","radius":6,"length":40,"placement":{"at":[90,0,0]}})";
+  const auto c = check(turning(bar, pin, 90, -180, R"("interference","clearance")"));
+  ASSERT_EQ(c.result.interference.size(), 1u);
+  const double q = std::asin(26.0 / 90);
+  EXPECT_NEAR(c.result.interference[0].from, -q, 1e-9);
+  EXPECT_NEAR(c.result.interference[0].to, q, 1e-9);
+  // the clearance along the way: while the pin is beside the straight side, 90 |sin q| - 26
+  kinematics::Measurer measurer(*c.run, clearanceWith(c.geometry));
+  for (std::size_t i = 0; i < c.table.rows.size(); ++i) {
+    const double turn = c.table.axis[i], x = 90e-3 * std::cos(turn), y = 90e-3 * std::sin(turn);
+    const double line = std::hypot(x < 0 ? x : std::max(0.0, x - 0.12), y);
+    if (line - 0.026 <= 0) continue;
+    EXPECT_NEAR(measurer.gauge(0, c.table.travel.steps[i]), line - 0.026, 1e-12) << turn;
+  }
+}
+
+// Two balls of radius 10 and 15: one turns about the origin at 50, the other stands at (70, 0).
+TEST(TravelCheck, BallsOnLinksMeetWhereTheirMiddlesAreTheSumOfTheirRadiiApart) {
+  const std::string moving = R"({"name":"b","element":"sphere","radius":10,"placement":{"at":[50,0,0]}})";
+  const std::string standing = R"({"name":"b","element":"sphere","radius":15,"placement":{"at":[70,0,0]}})";
+  const auto c = check(turning(moving, standing, 36, -180, R"("interference","clearance")"));
+  ASSERT_EQ(c.result.interference.size(), 1u);
+  const double q = std::acos((50.0 * 50 + 70 * 70 - 25 * 25) / (2 * 50 * 70));
+  EXPECT_NEAR(c.result.interference[0].from, -q, 1e-9);
+  EXPECT_NEAR(c.result.interference[0].deepest.depth, 5e-3, 1e-9);
+  EXPECT_NEAR(c.result.interference[0].deepest.at, 0, 1e-3);
+}
+
+// A square bar of 20 mm turning in a square frame of 30 mm: corners reach 10 sqrt 2 = 14.14, so 0.858 is left; in a
+// frame of 28 they meet it where 10 sqrt 2 cos(45 deg - q) = 14.
+TEST(TravelCheck, ABoxThatTurnsInABoxTouchesWithItsCorners) {
+  const auto frame = [](double half) {
+    return boxAt(10, 100, 30, half + 5, 0, 0) + "," + boxAt(10, 100, 30, -half - 5, 0, 0);
+  };
+  const auto loose = check(turning(boxAt(20, 20, 20, 0, 0, 0), frame(15), 90, 0, R"("interference","clearance")"));
+  EXPECT_TRUE(loose.result.interference.empty());
+  ASSERT_FALSE(loose.result.clearances.empty());
+  EXPECT_NEAR(loose.result.clearances[0].least, 15e-3 - std::sqrt(2.0) * 10e-3, 1e-9);
+  const auto tight = check(turning(boxAt(20, 20, 20, 0, 0, 0), frame(14), 90));
+  ASSERT_EQ(tight.result.interference.size(), 4u);
+  double first = 1e9;
+  for (const auto& w : tight.result.interference) first = std::min(first, w.from);
+  EXPECT_NEAR(first, kPi / 4 - std::acos(14 / (10 * std::sqrt(2.0))), 1e-9);
+}
+
+// --- Honesty ---
+
+TEST(TravelCheck, FreePairsOfTurnsAndSlidesAreProvenBetweenTheSteps) {
+  const auto c = check(passing(23.5, kBox));
+  EXPECT_EQ(c.result.pairsProven, 1);
+  EXPECT_EQ(c.result.provenShare, 1);
+  EXPECT_TRUE(c.result.notProven.empty());
+  ASSERT_EQ(c.result.pairs.size(), 1u);
+  EXPECT_EQ(c.result.pairs[0].worst, Verdict::free);
+}
+
+TEST(TravelCheck, WhatFollowsAFormulaIsCheckedNotProven) {
+  std::string text = passing(23.5, kBox);
+  const std::string was = R"({"law":"linear","to":100,"time":1})";
+  text.replace(text.find(was), was.size(), R"--({"law":"formula","formula":"100 mm*t","time":1})--");
+  const auto c = check(text);
+  EXPECT_EQ(c.result.pairsFree, 1);
+  EXPECT_EQ(c.result.pairsProven, 0);
+  EXPECT_NE(c.result.notProven.find("formula"), std::string::npos) << c.result.notProven;
+}
+
+TEST(TravelCheck, OnlyPairsOfTheTwoListsAreCheckedAndTheRestIsNamed) {
+  const std::string bodies = boxAt(10, 10, 10, 50, 0, 0);
+  std::string text = turning(bodies, bodies, 36, -90);
+  auto sided = text;
+  const std::string checks = "\"check\":[\"interference\"]";
+  sided.replace(sided.find(checks), checks.size(), checks + R"(,"pairs":{"between":[["frame"],["arm"]]})");
+  EXPECT_EQ(check(text).result.interference.size(), 1u);
+  const auto c = check(sided);
+  EXPECT_TRUE(c.result.interference.empty());
+  ASSERT_EQ(c.result.leftOut.size(), 1u);
+  EXPECT_EQ(c.result.leftOut[0].why, "not in the two lists of links to check");
+}
+
+std::string ballAt(double radius, double x) {
+  return R"({"name":"b","element":"sphere","radius":)" + formatNumber(radius) + R"(,"placement":{"at":[)" +
+         formatNumber(x) + ",0,0]}}";
+}
+
+TEST(TravelCheck, ACaskOnItsBaseIsTouching) {
+  const std::string cask = R"({"name":"c","element":"cylinder","radius":30,"length":80,"placement":{"at":[0,0,40]}})";
+  const auto c = check(turning(cask, boxAt(200, 200, 10, 0, 0, -5), 36));
+  EXPECT_TRUE(c.result.interference.empty());
+  EXPECT_EQ(c.result.touching.size(), 1u);
+}
+
+// A ball of 1 mm in the wall of a tube of 20 and 30 mm: no surface crosses another.
+TEST(TravelCheck, ABallInTheWallOfAHollowBodyIsFound) {
+  const std::string tube = R"({"name":"t","element":"disc","radius":30,"thickness":40,"bore":40})";
+  const auto inWall = check(turning(ballAt(1, 25), tube, 24));
+  ASSERT_EQ(inWall.result.interference.size(), 1u);
+  EXPECT_NEAR(inWall.result.interference[0].deepest.depth, 5e-3, 1.2e-3);
+  const auto inHole = check(turning(ballAt(1, 15), tube, 24));
+  EXPECT_TRUE(inHole.result.interference.empty());
+  EXPECT_EQ(inHole.result.pairsFree, 1);
+}
+
+TEST(TravelCheck, OnlyPairsThatAChangeTouchesAreCheckedAgain) {
+  GeometryCache cache;
+  PairMemory memory;
+  const std::string arm = boxAt(10, 10, 10, 50, 0, 0), wall = boxAt(10, 10, 10, 90, 0, 0);
+  const auto with = [&](double post) {
+    std::string text = turning(arm, wall, 36, -90);
+    const std::string at = R"("seats":[{"name":"s"}]},)";
+    return text.replace(text.find(at), at.size(),
+                        R"("seats":[{"name":"s"}],"bodies":[)" + boxAt(post, 10, 10, 52, 0, 0) + "]},");
+  };
+  const auto first = check(with(8), &cache, &memory);
+  EXPECT_EQ(memory.reused, 0);
+  EXPECT_EQ(cache.made(), 3);
+  const auto again = check(with(6), &cache, &memory);
+  EXPECT_EQ(cache.made(), 4);   // the post alone
+  EXPECT_EQ(memory.reused, 1);  // arm and wall
+  EXPECT_EQ(again.result.interference.size(), first.result.interference.size());
+  EXPECT_NE(again.result.interference[0].from, first.result.interference[0].from);
+}
+
+TEST(StopAtContact, TheTravelEndsWhereTheFirstPairMeets) {
+  auto c = check(turning(boxAt(10, 10, 20, 50, 0, 0), boxAt(10, 10, 20, 50, 0, 0), 36, -90, R"("interference")", 0.02,
+                         R"(,"stop_at_contact":true)"));
+  kinematics::Measurer measurer(*c.run, clearanceWith(c.geometry));
+  const auto w = stopAtContact(*c.run, measurer, c.geometry, c.table, nullptr);
+  ASSERT_TRUE(w.has_value());
+  const auto& travel = c.table.travel;
+  EXPECT_EQ(c.table.rows.size(), travel.steps.size());
+  EXPECT_EQ(c.table.axis.back(), w->from);
+  ASSERT_TRUE(travel.ended.has_value());
+  EXPECT_EQ(travel.ended->kind, "contact");
+  EXPECT_FALSE(travel.completed);
+  // the inner corner of the turned square meets the lower face of the other: 45 sin(q) + 5 cos(q) = -5
+  EXPECT_NEAR(travel.ended->at, -2 * std::atan(5.0 / 45), 1e-9);
+  EXPECT_EQ(travel.steps.back().t, travel.ended->t);
+}
+
+/// Two spur gears of 20 and 30 teeth, module 2, at a centre distance that is `more` mm over the nominal 50.
+std::string gears(double more) {
+  const double a = 50 + more;
+  return R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"b","at":[)" +
+         formatNumber(a) + R"(,0,0]}]},
+    {"name":"pinion","seats":[{"name":"a"}],"bodies":[{"name":"p","element":"gear","teeth":20,"module":2,"width":4}]},
+    {"name":"wheel","placement":{"at":[)" +
+         formatNumber(a) + R"(,0,0],"turn":[)" + formatNumber(std::cos(kPi / 60)) + ",0,0," +
+         formatNumber(std::sin(kPi / 60)) +
+         R"(]},"seats":[{"name":"b"}],"bodies":[{"name":"w","element":"gear","teeth":30,"module":2,"width":4}]}],
+   "joints":[{"name":"A","kind":"revolute","between":["g/a","pinion/a"]},{"name":"B","kind":"revolute","between":["g/b","wheel/b"]}],
+   "couplings":[{"name":"mesh","kind":"gear","values":["A.turn","B.turn"],"teeth":[20,30]}],
+   "drives":[{"name":"d","value":"A.turn","programme":[{"law":"constant-speed","speed":"60 rpm","time":1}]}],
+   "runs":[{"name":"r","duration":1,"steps":120,"check":["interference"]}]})";
+}
+
+TEST(TravelCheck, MeshedGearsAreNoInterferenceAtTheirDistanceAndAreATenthCloser) {
+  const auto right = check(gears(0));
+  EXPECT_TRUE(right.result.interference.empty());
+  EXPECT_EQ(right.result.unsure.size(), 0u);
+  const auto close = check(gears(-0.1));
+  EXPECT_FALSE(close.result.interference.empty());
 }
 
 }  // namespace

@@ -1,0 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <string>
+
+namespace bench {
+
+/// Figures of interference, clearance and envelopes whose names begin with the prefix, one a line.
+void clearanceFigures(const std::string& prefix);
+
+}  // namespace bench

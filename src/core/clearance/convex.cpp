@@ -1,0 +1,245 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "clearance/convex.h"
+
+#include <algorithm>
+
+#include "clearance/triangles.h"
+
+namespace cooperage::clearance {
+
+using model::BodyKind;
+
+Vec3 Convex::support(const Vec3& d) const {
+  const Eigen::Vector2d flat(d.x(), d.y());
+  const Eigen::Vector2d* best = &corners.front();
+  for (const auto& c : corners)
+    if (c.dot(flat) > best->dot(flat)) best = &c;
+  Vec3 p(best->x(), best->y(), d.z() >= 0 ? half : -half);
+  const double length = flat.norm();
+  if (rim > 0 && length > 0) p.head<2>() += rim / length * flat;
+  return p;
+}
+
+double Convex::signedDistance(const Vec3& point) const {
+  const Vec3 p = placement.inverse() * point;
+  if (corners.size() == 1 && rim == 0) return p.norm() - ball;
+  if (corners.size() == 1) {
+    const Eigen::Vector2d q(p.head<2>().norm() - rim, std::abs(p.z()) - half);
+    return q.cwiseMax(0.0).norm() + std::min(0.0, q.maxCoeff());
+  }
+  const Vec3 q = p.cwiseAbs() - Vec3(std::abs(corners[0].x()), std::abs(corners[0].y()), half);
+  return q.cwiseMax(0.0).norm() + std::min(0.0, q.maxCoeff());
+}
+
+bool Convex::inHole(const Vec3& point, double tolerance) const {
+  if (holes.empty()) return false;
+  const Vec3 p = placement.inverse() * point;
+  return std::any_of(holes.begin(), holes.end(),
+                     [&](const Vec3& h) { return (p.head<2>() - h.head<2>()).norm() < h.z() + tolerance; });
+}
+
+std::optional<Convex> convexOf(const model::Resolved::BodyR& body) {
+  if (!body.cuts.empty()) return {};
+  Convex c;
+  c.placement = body.placement;
+  const auto& f = body.figures;
+  switch (body.kind) {
+    case BodyKind::box:
+      for (const double x : {-0.5, 0.5})
+        for (const double y : {-0.5, 0.5}) c.corners.emplace_back(x * f[0], y * f[1]);
+      c.half = 0.5 * f[2];
+      return c;
+    case BodyKind::cylinder:
+      c.corners.emplace_back(0, 0);
+      c.rim = f[0];
+      c.half = 0.5 * f[1];
+      return c;
+    case BodyKind::sphere:
+      c.corners.emplace_back(0, 0);
+      c.ball = f[0];
+      return c;
+    case BodyKind::bar:  // length, width, thickness, bore
+      c.corners.emplace_back(0, 0);
+      c.corners.emplace_back(f[0], 0);
+      c.rim = 0.5 * f[1];
+      c.half = 0.5 * f[2];
+      if (f[3] > 0)
+        for (const double x : {0.0, f[0]}) c.holes.emplace_back(x, 0, 0.5 * f[3]);
+      return c;
+    default: return {};
+  }
+}
+
+namespace {
+
+/// Points of the difference of two cores, with where they came from.
+struct Corner {
+  Vec3 w = Vec3::Zero(), a = Vec3::Zero(), b = Vec3::Zero();
+};
+struct Simplex {
+  Corner p[4];
+  int n = 0;
+};
+
+Vec3 nearestOnSegment(const Corner& p, const Corner& q, int& feature) {
+  const Vec3 d = q.w - p.w;
+  const double t = -p.w.dot(d) / std::max(d.squaredNorm(), 1e-300);
+  feature = t <= 0 ? 0 : t >= 1 ? 1 : 3;
+  return p.w + std::clamp(t, 0.0, 1.0) * d;
+}
+
+/// Point of the simplex nearest to the origin; keeps the corners that carry it.
+/// @return false if the origin is inside
+bool reduce(Simplex& s, Vec3& v) {
+  if (s.n == 1) {
+    v = s.p[0].w;
+    return true;
+  }
+  if (s.n == 2) {
+    int f = 0;
+    v = nearestOnSegment(s.p[0], s.p[1], f);
+    if (f < 2) {
+      s.p[0] = s.p[f];
+      s.n = 1;
+    }
+    return true;
+  }
+  const auto face = [](const Corner& a, const Corner& b, const Corner& c, Simplex& out) {
+    int f = 6;
+    const Vec3 x = nearestOnTriangle(Vec3::Zero(), a.w, b.w, c.w, f);
+    const Corner* all[3] = {&a, &b, &c};
+    if (f < 3) {
+      out.p[0] = *all[f];
+      out.n = 1;
+    } else if (f < 6) {
+      out.p[0] = *all[f - 3];
+      out.p[1] = *all[(f - 2) % 3];
+      out.n = 2;
+    } else {
+      out.p[0] = a;
+      out.p[1] = b;
+      out.p[2] = c;
+      out.n = 3;
+    }
+    return x;
+  };
+  if (s.n == 3) {
+    const Simplex was = s;
+    v = face(was.p[0], was.p[1], was.p[2], s);
+    return true;
+  }
+  static const int kFaces[4][4] = {{0, 1, 2, 3}, {0, 3, 1, 2}, {0, 2, 3, 1}, {1, 3, 2, 0}};
+  const Simplex was = s;
+  double best = 1e300;
+  bool outside = false;
+  for (const auto& f : kFaces) {
+    const Corner &a = was.p[f[0]], &b = was.p[f[1]], &c = was.p[f[2]], &d = was.p[f[3]];
+    const Vec3 n = (b.w - a.w).cross(c.w - a.w);
+    const double other = n.dot(d.w - a.w), origin = -n.dot(a.w);
+    if (other != 0 && origin * other > 0) continue;  // on the inner side of this face
+    outside = true;
+    Simplex t;
+    const Vec3 x = face(a, b, c, t);
+    if (x.squaredNorm() < best) {
+      best = x.squaredNorm();
+      v = x;
+      s = t;
+    }
+  }
+  return outside;
+}
+
+/// Shares of the corners in a point of their simplex.
+void shares(const Simplex& s, const Vec3& v, double* out) {
+  if (s.n == 1) {
+    out[0] = 1;
+  } else if (s.n == 2) {
+    const Vec3 d = s.p[1].w - s.p[0].w;
+    out[1] = d.squaredNorm() > 0 ? std::clamp((v - s.p[0].w).dot(d) / d.squaredNorm(), 0.0, 1.0) : 0;
+    out[0] = 1 - out[1];
+  } else {
+    const Vec3 n = (s.p[1].w - s.p[0].w).cross(s.p[2].w - s.p[0].w);
+    const double nn = std::max(n.squaredNorm(), 1e-300);
+    out[1] = (v - s.p[0].w).cross(s.p[2].w - s.p[0].w).dot(n) / nn;
+    out[2] = (s.p[1].w - s.p[0].w).cross(v - s.p[0].w).dot(n) / nn;
+    out[0] = 1 - out[1] - out[2];
+  }
+}
+
+/// One descent from a start direction. @param gapLeft how far upper and lower bound still are apart at its end
+ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, double& gapLeft, double& size) {
+  const Pose pa = ca.placement, pb = bInA * cb.placement;
+  const auto corner = [&](const Vec3& direction) {
+    Corner c;
+    c.a = pa * ca.support(pa.R.transpose() * direction);
+    c.b = pb * cb.support(pb.R.transpose() * -direction);
+    c.w = c.a - c.b;
+    return c;
+  };
+  Simplex s;
+  s.p[0] = corner(-v);
+  s.n = 1;
+  v = s.p[0].w;
+  size = std::max(ca.half + ca.rim, cb.half + cb.rim) + v.norm();
+  const auto apart = [&](double distance) {
+    ConvexGap g;
+    double l[3];
+    shares(s, v, l);
+    for (int i = 0; i < s.n; ++i) {
+      g.onA += l[i] * s.p[i].a;
+      g.onB += l[i] * s.p[i].b;
+    }
+    const Vec3 n = distance > 0 ? Vec3(v / distance) : Vec3::Zero();
+    g.onA -= ca.ball * n;
+    g.onB += cb.ball * n;
+    g.gap = distance - ca.ball - cb.ball;
+    return g;
+  };
+  double before = 1e300, best = -1e300;
+  gapLeft = 0;
+  for (int k = 0; k < 200; ++k) {
+    const double d = v.norm();
+    if (d <= 1e-15 * size) break;
+    const Corner c = corner(-v);
+    best = std::max(best, v.dot(c.w) / d);
+    gapLeft = std::max(0.0, d - best);
+    if (gapLeft <= 2e-15 * size) return apart(d);
+    const bool known = std::any_of(s.p, s.p + s.n, [&](const Corner& p) { return p.w == c.w; });
+    // rounding keeps it from coming nearer
+    if (known || (k > 60 && d >= before)) return apart(d);
+    before = std::min(before, d);
+    s.p[s.n++] = c;
+    if (!reduce(s, v)) {
+      s.n = 0;
+      break;
+    }
+  }
+  if (s.n > 0 && v.norm() > 1e-15 * size) return apart(v.norm());
+  gapLeft = 0;
+  if (ca.ball + cb.ball > 0 && s.n > 0) return apart(0);
+  ConvexGap g;
+  g.gap = -1e300;
+  return g;
+}
+
+}  // namespace
+
+ConvexGap convexGap(const Convex& a, const Convex& b, const Pose& bInA) {
+  // bodies that lie square to one another can make a flat simplex, from which no step leads on: another start does
+  const Vec3 starts[] = {a.placement.p - bInA * b.placement.p, Vec3(0.611, 0.389, 0.689), Vec3(-0.317, 0.853, 0.415),
+                         Vec3(0.713, -0.541, 0.447), Vec3(-0.469, -0.283, -0.837)};
+  ConvexGap best;
+  double least = 1e300;
+  for (const Vec3& start : starts) {
+    double left = 0, size = 1;
+    const ConvexGap g = descend(a, b, bInA, start.squaredNorm() > 0 ? start : Vec3::UnitX(), left, size);
+    if (left <= 1e-12 * size) return g;
+    if (left < least) {
+      least = left;
+      best = g;
+    }
+  }
+  return best;
+}
+
+}  // namespace cooperage::clearance

@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <Eigen/Core>
+#include <optional>
+#include <vector>
+
+#include "model/resolve.h"
+
+namespace cooperage::clearance {
+
+/// A convex body in exact figures: all points within `rim` of a flat convex polygon in its plane, raised by `half` to
+/// both sides along z, and grown all round by `ball`. A box has four corners and no rim, a cylinder one corner and a
+/// rim, a sphere one corner and a ball, a bar without its bores two corners and a rim.
+struct Convex {
+  std::vector<Eigen::Vector2d> corners;
+  double rim = 0, half = 0, ball = 0;
+  Pose placement;  ///< X_LB: its axes to link axes
+  /// Holes through it along z, (x, y, radius): they take something away from it, so it is only its own hull.
+  std::vector<Vec3> holes;
+
+  /// Farthest point of the core (without the ball) in a direction, its own axes.
+  Vec3 support(const Vec3& direction) const;
+  /// Signed distance of a point in link axes, m: of a box, a cylinder or a sphere without holes.
+  double signedDistance(const Vec3& point) const;
+  /// True for a point on its surface, in link axes, that lies in the mouth of a hole.
+  bool inHole(const Vec3& point, double tolerance) const;
+};
+
+/// The exact body of an element, or none if it has none (or has been cut).
+std::optional<Convex> convexOf(const model::Resolved::BodyR& body);
+
+struct ConvexGap {
+  double gap = 0;  ///< m; negative only where the balls overlap and the cores do not, or -1e300 where the cores do
+  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< link axes of A
+};
+/// Distance of two convex bodies to rounding (Gilbert, Johnson and Keerthi 1988, ended by the duality gap).
+/// @param bInA link axes of B in those of A
+ConvexGap convexGap(const Convex& a, const Convex& b, const Pose& bInA);
+
+}  // namespace cooperage::clearance

@@ -1,0 +1,166 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <algorithm>
+
+#include "clearance/nearest.h"
+
+namespace cooperage::clearance {
+namespace {
+
+bool far(const Part& a, const Pose& pa, const Part& b, const Pose& pb) {
+  return (pa * a.centre - pb * b.centre).norm() > a.radius + b.radius;
+}
+
+/// Two balls in closed form.
+std::optional<Depth> ofBalls(const Part& a, const Pose& pa, const Part& b, const Pose& pb) {
+  if (!a.convex || !b.convex || !(a.convex->ball > 0) || !(b.convex->ball > 0)) return {};
+  const Vec3 ca = pa * a.convex->placement.p, cb = pb * b.convex->placement.p;
+  const double ra = a.convex->ball, rb = b.convex->ball, d = (cb - ca).norm();
+  const Vec3 n = d > 0 ? Vec3((cb - ca) / d) : Vec3::UnitX();
+  // the point of one that lies nearest the other's middle is the deepest
+  const double inB = rb - std::max(0.0, d - ra), inA = ra - std::max(0.0, d - rb);
+  if (inB >= inA) return Depth{std::max(0.0, inB), ca + std::min(d, ra) * n};
+  return Depth{std::max(0.0, inA), cb - std::min(d, rb) * n};
+}
+
+/// Maximises min-distance to a surface over the common volume of two parts.
+class DepthSearch {
+ public:
+  DepthSearch(const Part& a, const Part& b, const Pose& aToB) : a_(a), b_(b), toA_(aToB.inverse()), toB_(aToB) {}
+
+  /// @return depth and the place in axes of B
+  Depth run(bool roughly) {
+    if (!common(low_, high_)) return best_;
+    const int grid = roughly ? 4 : 7;
+    for (int i = 0; i < grid; ++i)
+      for (int j = 0; j < grid; ++j)
+        for (int k = 0; k < grid; ++k)
+          consider(low_ + ((high_ - low_).array() * Vec3(i + 0.5, j + 0.5, k + 0.5).array() / grid).matrix());
+    // thin overlaps lie between grid points: corners and edge middles of both surfaces find them
+    points(a_.mesh, toB_, roughly);
+    points(b_.mesh, Pose{}, roughly);
+    if (!roughly) climb((high_ - low_).maxCoeff() / grid);
+    return best_;
+  }
+
+  /// Box about all that the two can have in common, axes of B. @return false if there is nothing
+  bool common(Vec3& low, Vec3& high) const {
+    low = Vec3::Constant(1e300);
+    high = -low;
+    for (int i = 0; i < 8; ++i) {
+      const Vec3 &l = a_.low, &h = a_.high;
+      const Vec3 corner = toB_ * Vec3(i & 1 ? h.x() : l.x(), i & 2 ? h.y() : l.y(), i & 4 ? h.z() : l.z());
+      low = low.cwiseMin(corner);
+      high = high.cwiseMax(corner);
+    }
+    low = low.cwiseMax(b_.low);
+    high = high.cwiseMin(b_.high);
+    return (low.array() <= high.array()).all();
+  }
+  bool inBoth(const Vec3& p) const { return value(p) > 0; }
+
+ private:
+  double value(const Vec3& p) const {
+    const double b = b_.signedDistance(p);
+    if (b > 1e-12) return -1;
+    const double a = a_.signedDistance(toA_ * p);
+    if (a > 1e-12) return -1;
+    return std::max(-a, -b);
+  }
+  void consider(const Vec3& p) {
+    const double v = value(p);
+    if (v > best_.depth) best_ = {v, p};
+  }
+  void points(const shape::Mesh& mesh, const Pose& pose, bool roughly) {
+    const auto inside = [&](const Vec3& p) {
+      return (p.array() >= low_.array() - 1e-9).all() && (p.array() <= high_.array() + 1e-9).all();
+    };
+    near_.clear();
+    for (const auto& t : mesh.triangles) {
+      const Vec3 a = pose * mesh.vertices[static_cast<std::size_t>(t[0])],
+                 b = pose * mesh.vertices[static_cast<std::size_t>(t[1])],
+                 c = pose * mesh.vertices[static_cast<std::size_t>(t[2])];
+      const Vec3 tl = a.cwiseMin(b).cwiseMin(c), th = a.cwiseMax(b).cwiseMax(c);
+      if ((tl.array() > high_.array()).any() || (th.array() < low_.array()).any()) continue;
+      for (const Vec3& p : {a, Vec3(0.5 * (a + b)), Vec3(0.5 * (b + c)), Vec3((a + b + c) / 3)})
+        if (inside(p)) near_.push_back(p);
+    }
+    // of a fine mesh a share will do: the climb goes on from the best
+    const std::size_t most = roughly ? 150 : 1500, stride = std::max<std::size_t>(1, near_.size() / most);
+    for (std::size_t i = 0; i < near_.size(); i += stride) consider(near_[i]);
+  }
+  /// Compass search from the best point, the step halved down to 1e-7 of the overlap.
+  void climb(double step) {
+    if (!(best_.depth > 0)) return;
+    const double smallest = 1e-4 * step;
+    while (step > smallest) {
+      const Vec3 from = best_.point;
+      const double before = best_.depth;
+      for (int axis = 0; axis < 3; ++axis)
+        for (double sign : {1.0, -1.0}) consider(from + sign * step * Vec3::Unit(axis));
+      if (best_.depth <= before * (1 + 1e-9)) step *= 0.5;
+    }
+  }
+
+  const Part &a_, &b_;
+  Pose toA_, toB_;
+  Vec3 low_, high_;
+  Depth best_;
+  std::vector<Vec3> near_;
+};
+
+}  // namespace
+
+Depth depthOf(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb, bool roughly) {
+  Depth best;
+  const Pose aToB = pb.inverse() * pa;
+  for (const auto& x : a.parts())
+    for (const auto& y : b.parts()) {
+      if (far(*x, pa, *y, pb)) continue;
+      if (const auto balls = ofBalls(*x, pa, *y, pb)) {
+        if (balls->depth > best.depth) best = *balls;
+        continue;
+      }
+      const Depth d = DepthSearch(*x, *y, aToB).run(roughly);
+      if (d.depth > best.depth) best = {d.depth, pb * d.point};
+    }
+  return best;
+}
+
+std::vector<Vec3> overlapRegion(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb,
+                                int most) {
+  std::vector<Vec3> out;
+  const Pose aToB = pb.inverse() * pa;
+  const Pose bToA = aToB.inverse();
+  for (const auto& x : a.parts())
+    for (const auto& y : b.parts()) {
+      if (far(*x, pa, *y, pb)) continue;
+      const DepthSearch search(*x, *y, aToB);
+      Vec3 low, high;
+      if (!search.common(low, high)) continue;
+      // corners and middles of the triangles of either that lie inside the other: the rim of the overlap and its skin
+      const auto skin = [&](const Part& part, const Pose& toOther, const Part& other, const Pose& toGround) {
+        for (const auto& t : part.mesh.triangles) {
+          if (static_cast<int>(out.size()) >= most) return;
+          const Vec3 m =
+              (part.mesh.vertices[static_cast<std::size_t>(t[0])] + part.mesh.vertices[static_cast<std::size_t>(t[1])] +
+               part.mesh.vertices[static_cast<std::size_t>(t[2])]) /
+              3;
+          const Vec3 p = toOther * m;
+          if ((p.array() < other.low.array()).any() || (p.array() > other.high.array()).any()) continue;
+          if (other.signedDistance(p) < 0) out.push_back(toGround * m);
+        }
+      };
+      skin(*x, aToB, *y, pa);
+      skin(*y, bToA, *x, pb);
+      constexpr int kGrid = 14;
+      for (int i = 0; i < kGrid; ++i)
+        for (int j = 0; j < kGrid; ++j)
+          for (int k = 0; k < kGrid && static_cast<int>(out.size()) < most; ++k) {
+            const Vec3 p = low + ((high - low).array() * Vec3(i + 0.5, j + 0.5, k + 0.5).array() / kGrid).matrix();
+            if (search.inBoth(p)) out.push_back(pb * p);
+          }
+    }
+  return out;
+}
+
+}  // namespace cooperage::clearance

@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "clearance/envelope_check.h"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+
+namespace cooperage::clearance {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+/// Deepest corner of a mesh in a closed surface.
+std::pair<double, Vec3> deepest(const Part& part, const Pose& pose, const MeshDistance& inside) {
+  std::pair<double, Vec3> best{1e300, Vec3::Zero()};
+  for (const Vec3& v : part.mesh.vertices) {
+    const Vec3 p = pose * v;
+    if ((p.array() < inside.low().array()).any() || (p.array() > inside.high().array()).any()) continue;
+    const double d = inside.signedDistance(p);
+    if (d < best.first) best = {d, p};
+  }
+  return best;
+}
+
+}  // namespace
+
+Result<std::vector<EnvelopeGap>> checkEnvelope(kinematics::TravelRun& run, kinematics::Measurer& measurer,
+                                               const kinematics::Travel& travel, const CheckGeometry& geometry,
+                                               const EnvelopeOptions& options, const Envelope& envelope,
+                                               Progress* progress) {
+  const auto cancelled = [&] { return progress && progress->cancelled(); };
+  const MeshTree tree(envelope.light.triangles.empty() ? envelope.mesh : envelope.light);
+  const MeshDistance field(envelope.mesh);
+  std::vector<std::vector<Pose>> poses;
+  std::vector<double> times;
+  for (const auto& s : travel.steps) {
+    if ((options.from && s.t < *options.from) || (options.to && s.t > *options.to)) continue;
+    std::vector<Pose> at;
+    measurer.linkPoses(s, at);
+    const Pose inverse = options.in < 0 ? Pose{} : at[u(options.in)].inverse();
+    for (Pose& p : at) p = inverse * p;
+    poses.push_back(std::move(at));
+    times.push_back(s.t);
+  }
+  if (poses.empty()) return Error{"envelope", "", "the run has no poses in this part of the travel"};
+  std::vector<int> links;
+  for (std::size_t l = 0; l < geometry.links.size(); ++l)
+    if (!geometry.links[l]->empty() &&
+        std::find(options.links.begin(), options.links.end(), static_cast<int>(l)) == options.links.end())
+      links.push_back(static_cast<int>(l));
+  std::vector<EnvelopeGap> out(links.size());
+  tbb::parallel_for(std::size_t(0), links.size(), [&](std::size_t i) {
+    EnvelopeGap& best = out[i];
+    best.link = links[i];
+    best.least = 1e300;
+    for (const auto& part : geometry.links[u(links[i])]->parts()) {
+      Nearest hint;
+      double known = -1;
+      Pose knownAt;
+      for (std::size_t k = 0; k < poses.size(); ++k) {
+        if (cancelled()) return;
+        const Pose& p = poses[k][u(links[i])];
+        const double moved =
+            (p * part->centre - knownAt * part->centre).norm() + (p.R - knownAt.R).norm() * part->radius;
+        if (known >= 0 && (known - moved >= best.least || (moved == 0 && k > 0))) continue;
+        const Nearest n = MeshTree::distance(tree, part->whole(), p, hint);
+        hint = n;
+        known = n.distance;
+        knownAt = p;
+        double d = n.distance;
+        Vec3 at = n.onA;
+        // crossing, or one inside the other
+        const double first = part->mesh.vertices.empty() ? 1 : field.signedDistance(p * part->mesh.vertices.front());
+        if (d == 0 || first < 0) {
+          const auto deep = deepest(*part, p, field);
+          d = std::min(0.0, deep.first);
+          if (deep.first < 0) at = deep.second;
+          known = 0;
+        }
+        if (d < best.least) {
+          best.least = d;
+          best.at = run.axisAt(times[k]);
+          best.point = at;
+        }
+      }
+    }
+  });
+  if (cancelled()) return Error{"cancelled", "", "cancelled", true};
+  std::stable_sort(out.begin(), out.end(),
+                   [](const EnvelopeGap& x, const EnvelopeGap& y) { return x.least < y.least; });
+  return out;
+}
+
+}  // namespace cooperage::clearance

@@ -1,0 +1,187 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "clearance/geometry.h"
+
+#include <fmt/format.h>
+
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRep_Tool.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <algorithm>
+#include <numeric>
+
+namespace cooperage::clearance {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+/// True if all faces are flat and all edges straight: then the mesh is the body. Faces without a surface (read from a
+/// file of triangles) are what they are.
+bool isFlat(const TopoDS_Shape& shape) {
+  for (TopExp_Explorer e(shape, TopAbs_EDGE); e.More(); e.Next()) {
+    const BRepAdaptor_Curve curve(TopoDS::Edge(e.Current()));
+    if (curve.Is3DCurve() && curve.GetType() != GeomAbs_Line) return false;
+  }
+  for (TopExp_Explorer f(shape, TopAbs_FACE); f.More(); f.Next()) {
+    TopLoc_Location at;
+    if (BRep_Tool::Surface(TopoDS::Face(f.Current()), at).IsNull()) continue;
+    if (BRepAdaptor_Surface(TopoDS::Face(f.Current())).GetType() != GeomAbs_Plane) return false;
+  }
+  return true;
+}
+
+std::vector<Vec3> samplesOf(const shape::Mesh& mesh) {
+  std::vector<int> root(mesh.vertices.size());
+  std::iota(root.begin(), root.end(), 0);
+  const auto find = [&](int i) {
+    while (root[u(i)] != i) i = root[u(i)] = root[u(root[u(i)])];
+    return i;
+  };
+  std::vector<char> used(mesh.vertices.size(), 0);
+  for (const auto& t : mesh.triangles)
+    for (std::size_t k = 0; k < 3; ++k) {
+      used[u(t[k])] = 1;
+      root[u(find(t[k]))] = find(t[(k + 1) % 3]);
+    }
+  std::vector<Vec3> out;
+  for (std::size_t i = 0; i < root.size(); ++i)
+    if (used[i] && root[i] == static_cast<int>(i)) out.push_back(mesh.vertices[i]);
+  return out;
+}
+
+bool wants(const model::Resolved::RunR& run, const char* what) {
+  return std::find(run.check.begin(), run.check.end(), what) != run.check.end();
+}
+
+}  // namespace
+
+Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string& linkName, shape::ShapeStore& store,
+                           double deflection, Progress* progress) {
+  auto solid = store.body(body, linkName, progress);
+  if (!solid.ok()) return solid.error();
+  auto mesh = store.mesh(*solid, deflection);
+  if (!mesh.ok()) {
+    Error e = mesh.error();
+    e.text = "body " + linkName + "/" + body.name + ": " + e.text;
+    return e;
+  }
+  auto part = std::make_shared<Part>();
+  part->solid = *solid;
+  part->placement = body.placement;
+  part->name = body.name;
+  part->mesh = **mesh;
+  part->error = isFlat((*solid)->shape) ? 0 : deflection;
+  part->low = Vec3::Constant(1e300);
+  part->high = -part->low;
+  Vec3 least = Vec3::Constant(1e300), most = -least;
+  for (Vec3& v : part->mesh.vertices) {
+    least = least.cwiseMin(v);
+    most = most.cwiseMax(v);
+    v = body.placement * v;
+    part->low = part->low.cwiseMin(v);
+    part->high = part->high.cwiseMax(v);
+  }
+  part->thickness_ = (most - least).minCoeff();
+  using model::BodyKind;
+  for (const BodyKind k : {BodyKind::cylinder, BodyKind::disc, BodyKind::roller, BodyKind::shaft, BodyKind::pin})
+    part->revolves = part->revolves || (body.kind == k && body.cuts.empty());
+  part->axisAt = body.placement.p;
+  part->axis = body.placement.R.col(2);
+  part->centre = 0.5 * (part->low + part->high);
+  // the body may stand out of its mesh by the error
+  part->radius = 0.5 * (part->high - part->low).norm() + part->error;
+  part->convex = convexOf(body);
+  part->samples = samplesOf(part->mesh);
+  return PartPtr(part);
+}
+
+const MeshTree& Part::whole() const {
+  std::call_once(wholeOnce_, [this] { whole_ = std::make_unique<MeshTree>(mesh); });
+  return *whole_;
+}
+
+const MeshTree& Part::shrunk(double amount) const {
+  const std::lock_guard lock(mutex_);
+  auto& tree = shrunk_[amount];
+  if (!tree) {
+    tree = std::make_unique<MeshTree>(clearance::shrunk(mesh, std::min(amount, 0.25 * thickness_)));
+  }
+  return *tree;
+}
+
+const MeshDistance& Part::distance() const {
+  std::call_once(distanceOnce_, [this] { distance_ = std::make_unique<MeshDistance>(mesh); });
+  return *distance_;
+}
+
+double Part::signedDistance(const Vec3& point) const {
+  if (convex && convex->holes.empty() &&
+      (convex->corners.size() == 1 || (convex->corners.size() == 4 && convex->rim == 0)))
+    return convex->signedDistance(point);
+  return distance().signedDistance(point);
+}
+
+LinkGeometry::LinkGeometry(std::vector<PartPtr> parts) : parts_(std::move(parts)) {
+  if (parts_.empty()) return;
+  Vec3 low = Vec3::Constant(1e300), high = -low;
+  for (const auto& p : parts_) {
+    low = low.cwiseMin(p->low);
+    high = high.cwiseMax(p->high);
+  }
+  centre_ = 0.5 * (low + high);
+  for (const auto& p : parts_) radius_ = std::max(radius_, (p->centre - centre_).norm() + p->radius);
+}
+
+Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const model::Resolved::LinkR& link,
+                                                               shape::ShapeStore& store, double deflection,
+                                                               Progress* progress) {
+  const std::lock_guard lock(mutex_);
+  std::vector<PartPtr> parts;
+  for (const auto& b : link.bodies) {
+    auto solid = store.body(b, link.name, progress);
+    if (!solid.ok()) return solid.error();
+    std::string key = fmt::format("{} {}", deflection, static_cast<const void*>(solid->get()));
+    for (int i = 0; i < 9; ++i) key += fmt::format(" {}", b.placement.R.data()[i]);
+    for (int i = 0; i < 3; ++i) key += fmt::format(" {}", b.placement.p[i]);
+    const auto it = known_.find(key);
+    if (it != known_.end()) {
+      parts.push_back(it->second);
+      continue;
+    }
+    auto made = Part::make(b, link.name, store, deflection, progress);
+    if (!made.ok()) return made.error();
+    ++made_;
+    if (known_.size() > 1000) known_.clear();  // a long session of slider moves must not eat the memory
+    known_[key] = *made;
+    parts.push_back(*made);
+    if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
+  }
+  return std::make_shared<const LinkGeometry>(std::move(parts));
+}
+
+Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shape::ShapeStore& store,
+                                  GeometryCache& cache, Progress* progress, bool always) {
+  const auto& settings = resolved.runs[u(run)];
+  CheckGeometry g;
+  g.deflection = 0.25 * settings.accuracy;
+  g.tolerance = 2 * g.deflection + settings.fitDepth;
+  // meshes of gears and threads take seconds: only where something is measured on them
+  const bool measured =
+      std::any_of(resolved.gauges.begin(), resolved.gauges.end(), [](const auto& x) { return x.kind == "clearance"; });
+  const bool needed =
+      always || measured || settings.stopAtContact || wants(settings, "interference") || wants(settings, "clearance");
+  for (const auto& link : resolved.links) {
+    if (!needed) {
+      g.links.push_back(std::make_shared<const LinkGeometry>());
+      continue;
+    }
+    auto one = cache.get(link, store, g.deflection, progress);
+    if (!one.ok()) return one.error();
+    g.links.push_back(*one);
+    if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
+  }
+  return g;
+}
+
+}  // namespace cooperage::clearance

@@ -1,0 +1,409 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "clearance/mesh_tree.h"
+
+#include <Eigen/Eigenvalues>
+
+#include <algorithm>
+#include <numeric>
+
+#include "clearance/triangles.h"
+
+namespace cooperage::clearance {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr int kLeaf = 2;
+
+}  // namespace
+
+MeshTree::MeshTree(const shape::Mesh& mesh) {
+  triangles_.reserve(mesh.triangles.size());
+  std::vector<Vec3> centres;
+  for (const auto& t : mesh.triangles) {
+    triangles_.push_back({mesh.vertices[u(t[0])], mesh.vertices[u(t[1])], mesh.vertices[u(t[2])]});
+    centres.push_back((triangles_.back()[0] + triangles_.back()[1] + triangles_.back()[2]) / 3);
+  }
+  if (triangles_.empty()) return;
+  std::vector<int> order(triangles_.size());
+  std::iota(order.begin(), order.end(), 0);
+  nodes_.reserve(2 * triangles_.size());
+  nodes_.emplace_back();
+  nodes_[0].count = static_cast<int>(order.size());
+  split(0, order, centres);
+  std::vector<Triangle> sorted;
+  sorted.reserve(triangles_.size());
+  for (int i : order) sorted.push_back(triangles_[u(i)]);
+  triangles_ = std::move(sorted);
+  for (const Triangle& t : triangles_) {
+    const Vec3 n = (t[1] - t[0]).cross(t[2] - t[0]);
+    normals_.push_back(n.norm() > 0 ? Vec3(n.normalized()) : Vec3::Zero());
+  }
+}
+
+/// Axes from the spread of the corners, weighted by area (the box lies along the surface, however it is meshed).
+void MeshTree::fit(Node& node, const std::vector<int>& order) const {
+  Mat3 spread = Mat3::Zero();
+  Vec3 sum = Vec3::Zero();
+  double area = 0;
+  for (int i = node.first; i < node.first + node.count; ++i) {
+    const auto& t = triangles_[u(order[u(i)])];
+    const double w = 0.5 * (t[1] - t[0]).cross(t[2] - t[0]).norm() + 1e-300;
+    const Vec3 c = (t[0] + t[1] + t[2]) / 3;
+    area += w;
+    sum += w * c;
+    spread +=
+        w / 12 * (9 * c * c.transpose() + t[0] * t[0].transpose() + t[1] * t[1].transpose() + t[2] * t[2].transpose());
+  }
+  const Vec3 mean = sum / area;
+  const Eigen::SelfAdjointEigenSolver<Mat3> eigen(Mat3(spread / area - mean * mean.transpose()));
+  // Flat faces that lie on one another are parted high up in the trees only if the boxes stand square to them; the
+  // spread of the corners alone often stands a little askew. So several axes compete, the smallest surface wins.
+  Mat3 tried[4];
+  int count = 0;
+  tried[count++] = eigen.eigenvectors();
+  tried[count++] = node.axes;  // of the node above
+  const auto squareTo = [&](const Vec3& normal, const Vec3& along) {
+    Mat3 R;
+    if (axesFrom(normal, along, R)) tried[count++] = R;
+  };
+  int largest = node.first;
+  double most = -1;
+  for (int i = node.first; i < node.first + node.count; ++i) {
+    const auto& t = triangles_[u(order[u(i)])];
+    const double a = (t[1] - t[0]).cross(t[2] - t[0]).squaredNorm();
+    if (a > most) {
+      most = a;
+      largest = i;
+    }
+  }
+  const auto& t = triangles_[u(order[u(largest)])];
+  Vec3 longest = t[1] - t[0];
+  for (const Vec3& e : {Vec3(t[2] - t[1]), Vec3(t[0] - t[2])})
+    if (e.squaredNorm() > longest.squaredNorm()) longest = e;
+  squareTo((t[1] - t[0]).cross(t[2] - t[0]), longest);
+  squareTo((t[1] - t[0]).cross(t[2] - t[0]), eigen.eigenvectors().col(2));
+  double best = 1e300;
+  for (int k = 0; k < count; ++k) {
+    Mat3 axes = tried[k];
+    if (axes.determinant() < 0) axes.col(0) = -axes.col(0);
+    Vec3 low = Vec3::Constant(1e300), high = -low;
+    for (int i = node.first; i < node.first + node.count; ++i)
+      for (const Vec3& v : triangles_[u(order[u(i)])]) {
+        const Vec3 x = axes.transpose() * v;
+        low = low.cwiseMin(x);
+        high = high.cwiseMax(x);
+      }
+    const Vec3 d = high - low;
+    const double surface = d.x() * d.y() + d.y() * d.z() + d.z() * d.x();
+    if (surface >= best) continue;
+    best = surface;
+    node.axes = axes;
+    node.centre = axes * (0.5 * (low + high));
+    // a hair larger than what rounding could lose
+    node.half = 0.5 * d + Vec3::Constant(1e-14 * (low.cwiseAbs().maxCoeff() + high.cwiseAbs().maxCoeff()));
+  }
+  node.radius = node.half.norm();
+}
+
+void MeshTree::split(int index, std::vector<int>& order, const std::vector<Vec3>& centres) {
+  fit(nodes_[u(index)], order);
+  const Node node = nodes_[u(index)];
+  if (node.count <= kLeaf) return;
+  Eigen::Index axis = 0;
+  node.half.maxCoeff(&axis);
+  const Vec3 along = node.axes.col(axis);
+  double middle = 0;
+  for (int i = node.first; i < node.first + node.count; ++i) middle += along.dot(centres[u(order[u(i)])]);
+  middle /= node.count;
+  const auto begin = order.begin() + node.first, end = begin + node.count;
+  auto cut = std::partition(begin, end, [&](int t) { return along.dot(centres[u(t)]) < middle; });
+  // a lopsided cut makes a deep tree
+  const auto few = std::max<std::ptrdiff_t>(1, node.count / 8);
+  if (cut - begin < few || end - cut < few) {
+    cut = begin + node.count / 2;
+    std::nth_element(begin, cut, end,
+                     [&](int x, int y) { return along.dot(centres[u(x)]) < along.dot(centres[u(y)]); });
+  }
+  const int left = static_cast<int>(nodes_.size()), first = static_cast<int>(cut - begin);
+  nodes_.resize(nodes_.size() + 2);
+  nodes_[u(index)].left = left;
+  nodes_[u(left)].first = node.first;
+  nodes_[u(left)].count = first;
+  nodes_[u(left + 1)].first = node.first + first;
+  nodes_[u(left + 1)].count = node.count - first;
+  nodes_[u(left)].axes = nodes_[u(left + 1)].axes = node.axes;
+  split(left, order, centres);
+  split(left + 1, order, centres);
+}
+
+namespace {
+
+/// A box of B in the axes of A.
+template <class Node>
+struct Placed {
+  const Node* node;
+  Mat3 axes;
+  Vec3 centre;
+};
+
+}  // namespace
+
+/// Depth first, nearer children first, the larger box opened.
+struct MeshTree::Search {
+  const MeshTree &a, &b;
+  const Pose& pose;
+  double best2;
+  Nearest found;
+
+  Placed<Node> place(int index) const {
+    const Node& n = b.nodes_[u(index)];
+    return {&n, pose.R * n.axes, pose * n.centre};
+  }
+  /// Squared lower bound: the box of one in the axes of the other, both ways.
+  static double bound2(const Node& x, const Placed<Node>& y, double best2) {
+    const Vec3 d = y.centre - x.centre;
+    const double reach = x.radius + y.node->radius, d2 = d.squaredNorm();
+    if (d2 > reach * reach) {
+      const double s = std::sqrt(d2) - reach;
+      if (s * s >= best2) return s * s;
+    }
+    const Mat3 C = x.axes.transpose() * y.axes, S = C.cwiseAbs();
+    const Vec3 inX = (x.axes.transpose() * d).cwiseAbs() - x.half - S * y.node->half;
+    const double byX = inX.cwiseMax(0.0).squaredNorm();
+    if (byX >= best2) return byX;
+    const Vec3 inY = (y.axes.transpose() * d).cwiseAbs() - y.node->half - S.transpose() * x.half;
+    return std::max(byX, inY.cwiseMax(0.0).squaredNorm());
+  }
+  void leaf(const Node& x, const Node& y) {
+    for (int j = y.first; j < y.first + y.count; ++j) {
+      const Triangle& t = b.triangles_[u(j)];
+      const Triangle placed{pose * t[0], pose * t[1], pose * t[2]};
+      for (int i = x.first; i < x.first + x.count; ++i) pair(i, j, placed);
+    }
+  }
+  void pair(int i, int j, const Triangle& placed) {
+    Vec3 onA, onB;
+    const double d2 = triangleDistance2(a.triangles_[u(i)], placed, best2, onA, onB);
+    if (d2 >= best2) return;
+    best2 = d2;
+    found = {std::sqrt(d2), onA, onB, i, j};
+  }
+  void open(int ix, const Placed<Node>& y) {
+    const Node& x = a.nodes_[u(ix)];
+    const bool leafX = x.left < 0, leafY = y.node->left < 0;
+    if (leafX && leafY) {
+      leaf(x, *y.node);
+      return;
+    }
+    if (leafY || (!leafX && x.radius >= y.node->radius)) {
+      const double l = bound2(a.nodes_[u(x.left)], y, best2), r = bound2(a.nodes_[u(x.left + 1)], y, best2);
+      const int nearer = l <= r ? x.left : x.left + 1, farther = l <= r ? x.left + 1 : x.left;
+      if (std::min(l, r) < best2) open(nearer, y);
+      if (std::max(l, r) < best2) open(farther, y);
+      return;
+    }
+    const Placed<Node> left = place(y.node->left), right = place(y.node->left + 1);
+    const double l = bound2(x, left, best2), r = bound2(x, right, best2);
+    if (std::min(l, r) < best2) open(ix, l <= r ? left : right);
+    if (std::max(l, r) < best2) open(ix, l <= r ? right : left);
+  }
+};
+
+Nearest MeshTree::distance(const MeshTree& a, const MeshTree& b, const Pose& bInA, const Nearest& hint, double enough) {
+  Search s{a, b, bInA, enough < 1e150 ? enough * enough : 1e300, {}};
+  s.found.distance = enough;
+  if (a.nodes_.empty() || b.nodes_.empty()) return s.found;
+  if (hint.triangleA >= 0 && hint.triangleB >= 0 && u(hint.triangleA) < a.triangles_.size() &&
+      u(hint.triangleB) < b.triangles_.size()) {
+    const Triangle& t = b.triangles_[u(hint.triangleB)];
+    s.pair(hint.triangleA, hint.triangleB, {bInA * t[0], bInA * t[1], bInA * t[2]});
+  }
+  const Placed<Node> root = s.place(0);
+  if (Search::bound2(a.nodes_[0], root, s.best2) < s.best2) s.open(0, root);
+  return s.found;
+}
+
+struct MeshTree::Proof {
+  const MeshTree &a, &b;
+  const Pose& pose;
+  const Motion& motion;
+  double margin;
+  bool moves;
+  Hot hot{};
+
+  Placed<Node> place(int index) const {
+    const Node& n = b.nodes_[u(index)];
+    return {&n, pose.R * n.axes, pose * n.centre};
+  }
+  /// How far any point of a ball may go along a unit direction.
+  double along(const Vec3& n, const Vec3& centre, double radius) const {
+    if (!moves) return 0;
+    return std::abs(n.dot(motion.shift + motion.turn.cross(centre))) + radius * motion.turn.cross(n).norm();
+  }
+  bool separate(const Node& x, const Placed<Node>& y) const {
+    const Vec3 d = y.centre - x.centre;
+    const Mat3 C = x.axes.transpose() * y.axes, S = C.cwiseAbs();
+    const Vec3 inX = (x.axes.transpose() * d).cwiseAbs() - x.half - S * y.node->half;
+    const Vec3 inY = (y.axes.transpose() * d).cwiseAbs() - y.node->half - S.transpose() * x.half;
+    if (!(inX.maxCoeff() > 0) && !(inY.maxCoeff() > 0)) return false;
+    const double room = margin + motion.restOf(y.centre, y.node->radius);
+    if (!moves) return std::max(inX.cwiseMax(0.0).squaredNorm(), inY.cwiseMax(0.0).squaredNorm()) > room * room;
+    const auto by = [&](const Mat3& axes, const Vec3& gap) {
+      double sum = 0;
+      for (int k = 0; k < 3; ++k) {
+        if (!(gap[k] > 0)) continue;
+        const double left = gap[k] - along(axes.col(k), y.centre, y.node->radius);
+        if (left > 0) sum += left * left;
+      }
+      return sum > room * room;
+    };
+    return by(x.axes, inX) || by(y.axes, inY);
+  }
+  bool trianglesApart(int i, int j) {
+    const Triangle &ta = a.triangles_[u(i)], &t = b.triangles_[u(j)];
+    const Triangle tb{pose * t[0], pose * t[1], pose * t[2]};
+    double room = margin + motion.rest;
+    if (motion.bend > 0)
+      for (const Vec3& v : tb) room = std::max(room, margin + motion.restOf(v, 0));
+    const auto along3 = [](const Vec3& n, const Triangle& x, double& low, double& high) {
+      const double p = n.dot(x[0]), q = n.dot(x[1]), r = n.dot(x[2]);
+      low = std::min({p, q, r});
+      high = std::max({p, q, r});
+    };
+    const auto by = [&](const Vec3& n) {
+      double lowA, highA, lowB, highB;
+      along3(n, ta, lowA, highA);
+      along3(n, tb, lowB, highB);
+      const double gap = std::max(lowB - highA, lowA - highB);
+      if (!(gap > room)) return false;
+      if (!moves) return true;
+      // n (shift + turn x X) = n shift + (n x turn) X is linear in X
+      const Vec3 m = n.cross(motion.turn);
+      double low, high;
+      along3(m, tb, low, high);
+      const double still = n.dot(motion.shift);
+      return gap - std::max(std::abs(still + low), std::abs(still + high)) > room;
+    };
+    // square to one of the faces, or between the two: what decides between neighbouring flanks
+    const Vec3& na = a.normals_[u(i)];
+    const Vec3 nb = pose.R * b.normals_[u(j)];
+    if (by(na) || by(nb)) return true;
+    const Vec3 between = na - nb;
+    const double length = between.norm();
+    if (length > 1e-3 && by(between / length)) return true;
+    Vec3 onA, onB;
+    const double d2 = triangleDistance2(ta, tb, 1e300, onA, onB);
+    if (!(d2 > room * room)) return false;
+    if (!moves) return true;
+    double most = 0;
+    for (const Vec3& v : tb) most = std::max(most, (motion.shift + motion.turn.cross(v)).norm());
+    if (std::sqrt(d2) - most > room) return true;
+    return by((onB - onA) / std::sqrt(d2));
+  }
+  bool leaf(const Node& x, const Node& y) {
+    for (int j = y.first; j < y.first + y.count; ++j)
+      for (int i = x.first; i < x.first + x.count; ++i)
+        if (!trianglesApart(i, j)) {
+          hot = {i, j};
+          return false;
+        }
+    return true;
+  }
+  bool open(int ix, const Placed<Node>& y) {
+    const Node& x = a.nodes_[u(ix)];
+    if (separate(x, y)) return true;
+    const bool leafX = x.left < 0, leafY = y.node->left < 0;
+    if (leafX && leafY) return leaf(x, *y.node);
+    if (leafY || (!leafX && x.radius >= y.node->radius)) return open(x.left, y) && open(x.left + 1, y);
+    const Placed<Node> left = place(y.node->left), right = place(y.node->left + 1);
+    return open(ix, left) && open(ix, right);
+  }
+};
+
+bool MeshTree::apart(const MeshTree& a, const MeshTree& b, const Pose& bInA, const Motion& motion, double margin,
+                     Hot* hot) {
+  if (a.nodes_.empty() || b.nodes_.empty()) return true;
+  Proof p{a, b, bInA, motion, margin, motion.turn.squaredNorm() + motion.shift.squaredNorm() > 0};
+  if (hot && hot->a >= 0 && hot->b >= 0 && !p.trianglesApart(hot->a, hot->b)) return false;
+  if (p.open(0, p.place(0))) return true;
+  if (hot) *hot = p.hot;
+  return false;
+}
+
+std::vector<MeshTree::Ring> MeshTree::ringsAbout(const Vec3& at, const Vec3& axis) const {
+  std::vector<Ring> rings(nodes_.size(), {1e300, -1e300, 1e300, 0});
+  const Mat3 flat = Mat3::Identity() - axis * axis.transpose();
+  for (std::size_t n = nodes_.size(); n-- > 0;) {  // children come after their node
+    Ring& r = rings[n];
+    if (nodes_[n].left >= 0) {
+      const Ring &x = rings[u(nodes_[n].left)], &y = rings[u(nodes_[n].left + 1)];
+      r = {std::min(x.low, y.low), std::max(x.high, y.high), std::min(x.inner, y.inner), std::max(x.outer, y.outer)};
+      continue;
+    }
+    for (int i = nodes_[n].first; i < nodes_[n].first + nodes_[n].count; ++i) {
+      Triangle t = triangles_[u(i)];
+      for (Vec3& v : t) {
+        const double z = axis.dot(v - at);
+        r.low = std::min(r.low, z);
+        r.high = std::max(r.high, z);
+        v = flat * (v - at);
+        r.outer = std::max(r.outer, v.norm());
+      }
+      // nearest to the axis: of the triangle as seen along it, whose edges are enough unless the axis goes through
+      int feature;
+      r.inner = std::min(r.inner, nearestOnTriangle(Vec3::Zero(), t[0], t[1], t[2], feature).norm());
+      for (std::size_t k = 0; k < 3; ++k) {
+        const Vec3 d = t[(k + 1) % 3] - t[k];
+        const double s = d.squaredNorm() > 0 ? std::clamp(-t[k].dot(d) / d.squaredNorm(), 0.0, 1.0) : 0;
+        r.inner = std::min(r.inner, (t[k] + s * d).norm());
+      }
+    }
+  }
+  return rings;
+}
+
+std::optional<std::vector<MeshTree::LeafPair>> MeshTree::nearOnAxis(const MeshTree& a, const Vec3& atA,
+                                                                    const Vec3& axisA, const MeshTree& b,
+                                                                    const Vec3& atB, const Vec3& axisB, double margin,
+                                                                    std::size_t most) {
+  std::vector<LeafPair> out;
+  if (a.nodes_.empty() || b.nodes_.empty()) return out;
+  const auto ra = a.ringsAbout(atA, axisA), rb = b.ringsAbout(atB, axisB);
+  std::vector<LeafPair> open{{0, 0}};
+  while (!open.empty()) {
+    const LeafPair p = open.back();
+    open.pop_back();
+    const Ring &x = ra[u(p.a)], &y = rb[u(p.b)];
+    const double along = std::max(x.low - y.high, y.low - x.high);
+    const double across = std::max(x.inner - y.outer, y.inner - x.outer);
+    if (along > margin || across > margin) continue;
+    const Node &na = a.nodes_[u(p.a)], &nb = b.nodes_[u(p.b)];
+    if (na.left < 0 && nb.left < 0) {
+      out.push_back(p);
+      if (out.size() > most) return {};
+    } else if (nb.left < 0 || (na.left >= 0 && na.radius >= nb.radius)) {
+      open.push_back({na.left, p.b});
+      open.push_back({na.left + 1, p.b});
+    } else {
+      open.push_back({p.a, nb.left});
+      open.push_back({p.a, nb.left + 1});
+    }
+  }
+  return out;
+}
+
+bool MeshTree::apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
+                     const Motion& motion, double margin, Hot* hot) {
+  Proof p{a, b, bInA, motion, margin, motion.turn.squaredNorm() + motion.shift.squaredNorm() > 0};
+  if (hot && hot->a >= 0 && hot->b >= 0 && !p.trianglesApart(hot->a, hot->b)) return false;
+  for (const LeafPair& l : leaves) {
+    const Node& x = a.nodes_[u(l.a)];
+    const Placed<Node> y = p.place(l.b);
+    if (p.separate(x, y) || p.leaf(x, *y.node)) continue;
+    if (hot) *hot = p.hot;
+    return false;
+  }
+  return true;
+}
+
+}  // namespace cooperage::clearance

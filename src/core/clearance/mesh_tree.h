@@ -1,0 +1,98 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <array>
+#include <optional>
+#include <vector>
+
+#include "shape/solid.h"
+
+namespace cooperage::clearance {
+
+/// Where two meshes come nearest.
+struct Nearest {
+  double distance = 0;                          ///< m; 0 where they cross
+  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< both in the axes of A
+  int triangleA = -1, triangleB = -1;           ///< to start from at the next pose
+};
+
+/// How one mesh moves against another over an interval, seen from the other (A) at the middle of it: a point X of B
+/// stays within restOf(X, 0) of X + s (shift + turn x X), s from -1 to 1. So `shift` and `turn` are rates times half
+/// the interval, and `rest` is all that is not linear.
+struct Motion {
+  Vec3 turn = Vec3::Zero(), shift = Vec3::Zero();
+  double rest = 0;
+  /// Another `bend` times the distance from an axis: what a turn about it leaves over.
+  double bend = 0;
+  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
+
+  /// What is not linear of a ball of points, m.
+  double restOf(const Vec3& centre, double radius) const {
+    return bend > 0 ? rest + bend * (axis.cross(centre - axisAt).norm() + radius) : rest;
+  }
+};
+
+/// Triangles of a mesh under a binary tree of oriented boxes (Gottschalk, Lin and Manocha 1996). Immutable; any number
+/// of threads may ask. Queries take the placement of B in the axes of A and allocate nothing.
+class MeshTree {
+ public:
+  explicit MeshTree(const shape::Mesh& mesh);
+
+  /// Least distance of two meshes; exact for the triangles. Boxes that are farther apart than the best triangles so
+  /// far are skipped, and the pair that `hint` names is asked first: from pose to pose it seldom changes.
+  /// @param hint triangles of the pose before, or -1
+  /// @param enough the answer is of no interest beyond it: then `distance` is at least this much
+  static Nearest distance(const MeshTree& a, const MeshTree& b, const Pose& bInA, const Nearest& hint = {},
+                          double enough = 1e300);
+
+  /// Pair of triangles that failed last, to be asked first.
+  struct Hot {
+    int a = -1, b = -1;
+  };
+  /// Do the surfaces stay farther apart than a margin over a whole interval of motion? Never says so wrongly; says no
+  /// where the bound is too weak to tell.
+  static bool apart(const MeshTree& a, const MeshTree& b, const Pose& bInA, const Motion& motion, double margin,
+                    Hot* hot = nullptr);
+  /// Do the surfaces cross or touch?
+  static bool cross(const MeshTree& a, const MeshTree& b, const Pose& bInA, Hot* hot = nullptr) {
+    return !apart(a, b, bInA, {}, 0, hot);
+  }
+  /// Leaves of two meshes that could come nearer than a margin when one turns about an axis, at whatever angle; the
+  /// rest stays apart by its height along the axis or its distance from it, like a pin in its bore.
+  struct LeafPair {
+    int a, b;
+  };
+  /// @param axisA, axisB the axis in the axes of either mesh, of unit length, through atA and atB
+  /// @return none if there are more than `most`
+  static std::optional<std::vector<LeafPair>> nearOnAxis(const MeshTree& a, const Vec3& atA, const Vec3& axisA,
+                                                         const MeshTree& b, const Vec3& atB, const Vec3& axisB,
+                                                         double margin, std::size_t most);
+  /// As apart(), of these leaves alone.
+  static bool apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
+                    const Motion& motion, double margin, Hot* hot = nullptr);
+  std::size_t triangleCount() const { return triangles_.size(); }
+
+ private:
+  struct Node {
+    Mat3 axes = Mat3::Identity();
+    Vec3 centre = Vec3::Zero(), half = Vec3::Zero();
+    double radius = 0;
+    int left = -1;  ///< children are left and left + 1; -1: a leaf
+    int first = 0, count = 0;
+  };
+  using Triangle = std::array<Vec3, 3>;
+  void fit(Node& node, const std::vector<int>& order) const;
+  void split(int node, std::vector<int>& order, const std::vector<Vec3>& centres);
+  struct Ring {
+    double low, high;     ///< along the axis
+    double inner, outer;  ///< from the axis
+  };
+  std::vector<Ring> ringsAbout(const Vec3& at, const Vec3& axis) const;
+  struct Search;
+  struct Proof;
+
+  std::vector<Triangle> triangles_;  ///< in the order of the leaves
+  std::vector<Vec3> normals_;        ///< of unit length, or zero
+  std::vector<Node> nodes_;
+};
+
+}  // namespace cooperage::clearance

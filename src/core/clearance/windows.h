@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <functional>
+#include <vector>
+
+#include "clearance/travel_check.h"
+
+namespace cooperage::clearance {
+
+/// Contact windows of one pair: the stretches of overlap with their ends located and their depth followed.
+/// Axis figures (from, to, first, deepest.at) are left for the caller.
+/// @param stretches of the pair over the whole travel
+/// @param duration of the run, s
+std::vector<Interference> windowsOf(PairTravel& pair, const std::vector<Stretch>& stretches, const LinkGeometry& a,
+                                    const LinkGeometry& b, Intervals& intervals, double duration,
+                                    const std::function<bool()>& cancelled);
+
+/// Few enough faces for an exact distance of surfaces in milliseconds.
+bool polishable(const Part& a, const Part& b);
+
+}  // namespace cooperage::clearance

@@ -1,0 +1,303 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "kinematics/enclosure.h"
+
+#include <fmt/format.h>
+
+#include <Eigen/Cholesky>
+#include <algorithm>
+#include <deque>
+
+namespace cooperage::kinematics {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr int kMostUnknowns = 150;  // one factorisation an interval
+
+bool isSlide(model::Motion m) {
+  return m == model::Motion::slideX || m == model::Motion::slideY || m == model::Motion::slideZ;
+}
+bool isSimpleTurn(model::Motion m) { return isTurn(m) && m != model::Motion::ball; }
+
+}  // namespace
+
+PairMotion IntervalMotion::pair(const PairPath& path, int first, int second, const Vec3& centre, double radius) const {
+  PairMotion m;
+  const Pose& a = links[u(first)];
+  const Vec3 c = links[u(second)] * centre;
+  if (proven) {
+    if (path.steps.size() == 1 || path.onePin) {
+      // one value alone: all that it does is along its own motion, and a turn bends the way by the arm of the point
+      const Twist& t = twists[u(path.steps[0].dof)];
+      double rate = 0, most = 0;
+      for (const auto& s : path.steps) {
+        const double same = path.onePin ? t.w.dot(twists[u(s.dof)].w) : 1;
+        rate += s.sign * same * linear[u(s.dof)];
+        most += rest[u(s.dof)];
+      }
+      most += std::abs(rate);
+      m.turn = a.R.transpose() * (most * t.w);
+      m.shift = a.R.transpose() * (most * (t.v - t.w.cross(t.at)) + (most * t.w).cross(a.p));
+      if (t.w.squaredNorm() > 0) {
+        m.bend = 0.5 * most * most;
+        m.axis = a.R.transpose() * t.w;
+        m.axisAt = a.inverse() * t.at;
+      }
+      return m;
+    }
+    // from the second link towards the first: what lies nearer to it moves inside what lies farther away
+    double moved = 0;
+    Vec3 w = Vec3::Zero(), v = Vec3::Zero();
+    for (const auto& s : path.steps) {
+      const Twist& t = twists[u(s.dof)];
+      const double rate = linear[u(s.dof)], extra = rest[u(s.dof)], most = std::abs(rate) + extra;
+      if (most == 0) continue;
+      w += s.sign * rate * t.w;
+      v += s.sign * rate * (t.v - t.w.cross(t.at));
+      if (t.w.squaredNorm() > 0) {
+        const double arm = t.w.cross(c - t.at).norm() + radius + moved;
+        m.rest += extra * arm + 0.5 * most * most * arm + most * moved;
+        moved += most * arm;
+      } else {
+        m.rest += extra * t.v.norm();
+        moved += most * t.v.norm();
+      }
+    }
+    m.turn = a.R.transpose() * w;
+    m.shift = a.R.transpose() * (v + w.cross(a.p));
+    return m;
+  }
+  const double half = 0.5 * (t1 - t0);
+  double most = 0;
+  for (int k = 0; k < 3; ++k) {
+    const PoseJet &ja = jets[k][u(first)], &jb = jets[k][u(second)];
+    // the second as seen from the first: B = A^-1 B
+    PoseJet inverse;
+    for (std::size_t n = 0; n < 4; ++n) inverse.R[n] = ja.R[n].transpose();
+    inverse.p[0] = -(inverse.R[0] * ja.p[0]);
+    inverse.p[1] = -(inverse.R[1] * ja.p[0] + inverse.R[0] * ja.p[1]);
+    inverse.p[2] = -(inverse.R[2] * ja.p[0] + 2 * inverse.R[1] * ja.p[1] + inverse.R[0] * ja.p[2]);
+    const PoseJet r = inverse * jb;
+    most = std::max(most, (r.R[2] * centre + r.p[2]).norm() + r.R[2].norm() * radius);
+    if (k == 1) {
+      m.turn = half * r.spin();
+      m.shift = half * (r.p[1] - r.spin().cross(r.p[0]));
+    }
+  }
+  m.rest = 0.5 * half * half * 2 * most;
+  return m;
+}
+
+Enclosure::Enclosure(TravelRun& run, const Travel& travel)
+    : run_(run), travel_(travel), solver_(run.system(), {}), measurer_(run) {
+  const System& s = run.system();
+  solver_.setHome(run.home().configuration);
+  for (const auto& d : s.dofs)
+    if (obstacle_.empty() && !isSlide(d.motion) && !isSimpleTurn(d.motion))
+      obstacle_ = fmt::format("{} is no turn and no slide", s.nameOf(d.joint, run.resolved()));
+  for (const auto& row : s.scalars)
+    if (obstacle_.empty() && row.absolute()) obstacle_ = "a table or a formula couples two joints";
+  if (run.settings().reverseAtLimit && obstacle_.empty()) obstacle_ = "the drives turn back at a limit";
+  std::vector<bool> known = run.solver().isDriven();
+  for (int d : run.solver().leftOver()) known[u(d)] = true;
+  columnOf_.assign(u(s.dofCount()), -1);
+  for (int d = 0; d < s.dofCount(); ++d) {
+    if (known[u(d)]) continue;
+    columnOf_[u(d)] = static_cast<int>(unknown_.size());
+    unknown_.push_back(d);
+  }
+  if (obstacle_.empty() && static_cast<int>(unknown_.size()) > kMostUnknowns)
+    obstacle_ = fmt::format("there are more than {} joint values to enclose", kMostUnknowns);
+  driven_.assign(u(s.dofCount()), -1);
+  const auto& drives = run.resolved().drives;
+  for (std::size_t i = 0; i < drives.size(); ++i) {
+    const int k = run.activeDrive(static_cast<int>(i));
+    if (k < 0) continue;
+    const int dof = s.dofOfDrive(run.resolved(), static_cast<int>(i));
+    if (dof < 0) continue;
+    driven_[u(dof)] = k;
+    for (const auto& row : drives[i].rows)
+      if (obstacle_.empty() && (row.law == "formula" || row.law == "speed-formula" || row.law == "table"))
+        obstacle_ = fmt::format("drive {} follows a {}", drives[i].name, row.law);
+  }
+  jacobian_.resize(s.rowCount(), static_cast<Eigen::Index>(unknown_.size()));
+}
+
+PairPath Enclosure::path(int first, int second) const {
+  const System& s = run_.system();
+  const int from = s.nodeOfLink[u(first)], to = s.nodeOfLink[u(second)];
+  std::vector<int> by(u(s.nodeCount), -1);
+  std::vector<char> seen(u(s.nodeCount), 0);
+  std::deque<int> queue{from};
+  seen[u(from)] = 1;
+  while (!queue.empty() && !seen[u(to)]) {
+    const int node = queue.front();
+    queue.pop_front();
+    for (std::size_t j = 0; j < s.joints.size(); ++j) {
+      const auto& joint = s.joints[j];
+      const int other = joint.nodeA == node ? joint.nodeB : joint.nodeB == node ? joint.nodeA : -1;
+      if (other < 0 || seen[u(other)]) continue;
+      seen[u(other)] = 1;
+      by[u(other)] = static_cast<int>(j);
+      queue.push_back(other);
+    }
+  }
+  PairPath p;
+  p.connected = seen[u(to)] != 0;
+  if (!p.connected) return p;
+  int joints = 0;
+  for (int node = to; node != from;) {
+    const auto& joint = s.joints[u(by[u(node)])];
+    const bool outward = joint.nodeB == node;
+    ++joints;
+    p.turnJoint = joint.dofs == 1 && isSimpleTurn(joint.elements[0].motion) ? by[u(node)] : -1;
+    // the joint's own motions from its second seat back to the first
+    for (int k = 0; k < joint.dofs; ++k)
+      p.steps.push_back({outward ? joint.firstDof + joint.dofs - 1 - k : joint.firstDof + k, outward ? 1.0 : -1.0});
+    node = outward ? joint.nodeA : joint.nodeB;
+  }
+  if (joints != 1) p.turnJoint = -1;
+  p.onePin = p.turnJoint >= 0;
+  if (joints == 2 && p.steps.size() == 2 && isSimpleTurn(s.dofs[u(p.steps[0].dof)].motion) &&
+      isSimpleTurn(s.dofs[u(p.steps[1].dof)].motion)) {
+    // both axes are fixed in the link between: if they are one at home, they always are
+    Solver at(s, {});
+    at.forward(run_.home().configuration);
+    const Twist &x = at.dofTwist(p.steps[0].dof), &y = at.dofTwist(p.steps[1].dof);
+    p.onePin = x.w.cross(y.w).norm() < 1e-9 && (x.at - y.at).cross(x.w).norm() < 1e-9 * s.size;
+  }
+  return p;
+}
+
+double Enclosure::drivenRest(int drive, double t, double half) const {
+  // the law between two knots is smooth: its acceleration at five places and, between them, its jerk
+  double a = 0, j = 0;
+  for (int k = -2; k <= 2; ++k) {
+    const auto d = run_.programme(drive).derivatives(t + 0.5 * k * half * (1 - 1e-12));
+    a = std::max(a, std::abs(d[2]));
+    j = std::max(j, std::abs(d[3]));
+  }
+  return 0.5 * half * half * (a + 0.5 * half * j);
+}
+
+bool Enclosure::poses(double t, std::vector<Pose>& out) {
+  if (!run_.poseAt(travel_, t, step_)) return false;
+  measurer_.linkPoses(step_, out);
+  return true;
+}
+
+bool Enclosure::over(double t0, double t1, IntervalMotion& out, bool onlyProven) {
+  const double t = 0.5 * (t0 + t1), half = 0.5 * (t1 - t0);
+  out.t0 = t0;
+  out.t1 = t1;
+  out.proven = false;
+  if (onlyProven && !obstacle_.empty()) return false;
+  if (!poses(t, out.links)) return false;
+  if (obstacle_.empty() && enclose(step_, half, out)) {
+    out.proven = true;
+    return true;
+  }
+  if (onlyProven) return false;
+  const double at[3] = {t0, t, t1};
+  for (int k = 0; k < 3; ++k) {
+    TravelStep s;
+    if (!run_.poseAt(travel_, at[k], s)) return false;
+    out.jets[k].clear();
+    for (std::size_t l = 0; l < out.links.size(); ++l)
+      out.jets[k].push_back(measurer_.relativeMotion(static_cast<int>(l), -1, s));
+  }
+  return true;
+}
+
+bool Enclosure::enclose(const TravelStep& mid, double half, IntervalMotion& out) {
+  const System& s = run_.system();
+  const int dofs = s.dofCount();
+  solver_.forward(mid.c);
+  out.twists.resize(u(dofs));
+  for (int d = 0; d < dofs; ++d) {
+    out.twists[u(d)] = solver_.dofTwist(d);
+    out.twists[u(d)].at += s.middle;
+  }
+  out.linear.assign(u(dofs), 0);
+  out.rest.assign(u(dofs), 0);
+  for (int d = 0; d < dofs; ++d) out.linear[u(d)] = half * mid.qd[u(d)];
+  for (int d = 0; d < dofs; ++d)
+    if (driven_[u(d)] >= 0) out.rest[u(d)] = drivenRest(driven_[u(d)], mid.t, half);
+  if (unknown_.empty()) return true;
+  solver_.assemble(mid.c);
+  jacobian_.setZero();
+  const auto n = static_cast<Eigen::Index>(unknown_.size());
+  double pushed = 0;  // of the closures by what the driven values differ from their tangent
+  for (std::size_t l = 0; l < s.loops.size(); ++l) {
+    const auto& members = s.loops[l].members;
+    for (std::size_t k = 0; k < members.size(); ++k) {
+      const int dof = members[k].dof;
+      const auto& column = solver_.loopColumns(static_cast<int>(l))[k];
+      if (columnOf_[u(dof)] >= 0)
+        jacobian_.block<6, 1>(static_cast<Eigen::Index>(6 * l), columnOf_[u(dof)]) += column;
+      else
+        pushed += out.rest[u(dof)] / s.dofs[u(dof)].scale * column.norm();
+    }
+  }
+  const auto base = static_cast<Eigen::Index>(6 * s.loops.size());
+  for (std::size_t r = 0; r < s.scalars.size(); ++r)
+    for (std::size_t k = 0; k < s.scalars[r].dofs.size(); ++k) {
+      const int dof = s.scalars[r].dofs[k];
+      const double g = solver_.scalarGradient(static_cast<int>(r))[k];
+      if (columnOf_[u(dof)] >= 0)
+        jacobian_(base + static_cast<Eigen::Index>(r), columnOf_[u(dof)]) += g;
+      else
+        pushed += out.rest[u(dof)] / s.dofs[u(dof)].scale * std::abs(g);
+    }
+  normal_.noalias() = jacobian_.transpose() * jacobian_;
+  const Eigen::LLT<Eigen::MatrixXd> llt(normal_);
+  if (llt.info() != Eigen::Success) return false;
+  const auto diagonal = llt.matrixLLT().diagonal();
+  if (!(diagonal.minCoeff() > 1e-6 * diagonal.maxCoeff())) return false;  // near a singular pose
+  lever_ = llt.solve(Eigen::MatrixXd::Identity(n, n)).diagonal().cwiseMax(0.0).cwiseSqrt();
+  // second order of all closures over the box that the rests span
+  const auto remainder = [&] {
+    double sum = 0;
+    for (const auto& loop : s.loops) {
+      const Vec3 end = (solver_.nodePose(s.joints[u(loop.joint)].nodeB) * s.joints[u(loop.joint)].atB).p + s.middle;
+      double turns = 0, slides = 0, arm = 0;
+      for (const auto& m : loop.members) {
+        const double most = std::abs(out.linear[u(m.dof)]) + out.rest[u(m.dof)];
+        if (out.twists[u(m.dof)].w.squaredNorm() > 0) {
+          turns += most;
+          arm = std::max(arm, (end - out.twists[u(m.dof)].at).norm() / s.size);
+        } else {
+          slides += most / s.size;
+        }
+      }
+      if (turns > 0.5) return 1e300;
+      arm += slides + turns * arm;
+      const double position = 0.5 * turns * turns * arm + turns * slides;
+      const double angle = loop.cluster >= 0 ? 0 : turns * turns;
+      sum += position * position + angle * angle;
+    }
+    return std::sqrt(sum);
+  };
+  const auto fill = [&](double residual) {
+    for (Eigen::Index i = 0; i < n; ++i) {
+      const int dof = unknown_[static_cast<std::size_t>(i)];
+      out.rest[u(dof)] = lever_[i] * residual * s.dofs[u(dof)].scale;
+    }
+  };
+  // what redundant rows are out in the middle already
+  for (std::size_t r = 0; r < u(s.rowCount()); ++r) pushed += 2 * std::abs(solver_.residual()[r]);
+  double guess = remainder() + pushed + 1e-14;
+  for (int k = 0; k < 4; ++k) {
+    if (!(guess < 1e3)) return false;
+    const double box = 2 * guess;
+    fill(box);
+    const double got = remainder() + pushed + 1e-14;
+    if (got < box) {
+      fill(got);  // no motion leaves the smaller box either
+      return true;
+    }
+    guess = got;
+  }
+  return false;
+}
+
+}  // namespace cooperage::kinematics

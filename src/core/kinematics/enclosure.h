@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <optional>
+#include <vector>
+
+#include "kinematics/gauges.h"
+
+/// Where links can be during an interval of a travel, not only at its ends: what a proof that two links stay apart
+/// stands on.
+namespace cooperage::kinematics {
+
+/// Joint values that a link is apart from another by: from the second back to the first.
+struct PairPath {
+  struct Step {
+    int dof;
+    double sign;
+  };
+  std::vector<Step> steps;
+  /// The joint, if one alone lies between them and it is a single turn; then everything that revolves about its axis
+  /// looks the same at all poses.
+  int turnJoint = -1;
+  /// All that lies between them is turning about one axis: a single turn, or two joints on one pin.
+  bool onePin = false;
+  bool connected = false;
+};
+
+/// A point X of the second link, in axes of the first at the middle of the interval, stays within `rest` of
+/// X + s (shift + turn x X), s from -1 to 1.
+struct PairMotion {
+  Vec3 turn = Vec3::Zero(), shift = Vec3::Zero();
+  double rest = 0;
+  /// Where a single turn lies between the links: and another `bend` times the distance from its axis.
+  double bend = 0;
+  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
+};
+
+/// All links over one interval: the pose in its middle, and how far each joint value can get from there.
+struct IntervalMotion {
+  double t0 = 0, t1 = 0;
+  bool proven = false;  ///< the values are enclosed; else estimated from rates and accelerations
+  std::vector<Pose> links;
+  std::vector<Twist> twists;   ///< one a dof, about the ground origin; of proven ones
+  std::vector<double> linear;  ///< rate times half the interval
+  std::vector<double> rest;    ///< what the value can differ from that
+  /// Not proven: motions of all links at both ends and in the middle.
+  std::vector<PoseJet> jets[3];
+
+  /// @param centre, radius sphere about all points asked for, axes of the second link
+  PairMotion pair(const PairPath& path, int first, int second, const Vec3& centre, double radius) const;
+};
+
+/// Encloses the joint values of a run over intervals.
+///
+/// With the driven values u(t) within known bounds and the closures F(q, u) = 0, the undriven values are written as
+/// tangent and remainder, q(t) = q_m + q'_m (t - t_m) + y. As C F = 0 with C the pseudo-inverse of dF/dq in the middle,
+/// |y_i| <= |C_i| times the second order of F over the box that |y| spans; where the right side for a box lies inside
+/// that box, no continuous motion can leave it (after Kantorovich; Neumaier, Interval Methods for Systems of Equations,
+/// ch. 5, with Hessians of chains of turns and slides bounded by their lever arms). Contacts, curves, balls, tables and
+/// formulas are not enclosed: there twice the largest acceleration of the links at both ends and in the middle is
+/// taken, and nothing counts as proven.
+class Enclosure {
+ public:
+  Enclosure(TravelRun& run, const Travel& travel);
+  /// What makes proofs impossible, in words, or empty.
+  const std::string& obstacle() const { return obstacle_; }
+  /// Path of joints between two links, the shortest.
+  PairPath path(int first, int second) const;
+  /// @param onlyProven no estimate where no proof can be had
+  /// @return false if the pose in the middle can't be had, or no proof where only that is wanted
+  bool over(double t0, double t1, IntervalMotion& out, bool onlyProven = false);
+  /// Poses of all links at one time.
+  bool poses(double t, std::vector<Pose>& out);
+
+ private:
+  bool enclose(const TravelStep& mid, double half, IntervalMotion& out);
+  double drivenRest(int drive, double t, double half) const;
+
+  TravelRun& run_;
+  const Travel& travel_;
+  Solver solver_;
+  Measurer measurer_;
+  std::string obstacle_;
+  std::vector<int> unknown_;   ///< dofs that the closures determine
+  std::vector<int> driven_;    ///< dof of each drive that acts
+  std::vector<int> driveOf_;   ///< index among all drives
+  std::vector<int> columnOf_;  ///< of each dof among the unknown, or -1
+  Eigen::MatrixXd jacobian_, normal_;
+  Eigen::VectorXd lever_;
+  TravelStep step_;
+};
+
+}  // namespace cooperage::kinematics
