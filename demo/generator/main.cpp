@@ -5,6 +5,7 @@
 #include <cstdlib>
 #include <filesystem>
 
+#include "char_drum.h"
 #include "hoop_press.h"
 #include "machine_demos.h"
 #include "many_parts.h"
@@ -20,7 +21,7 @@ int main(int argc, char** argv) {
   const std::filesystem::path parts = std::filesystem::path(argv[1]) / "hoop-press" / "parts";
   std::filesystem::create_directories(parts);
   return cooperage::demo::makeHoopPress(parts) && cooperage::demo::makeMachineDemos(argv[1]) &&
-                 cooperage::demo::makeStaveLifter(argv[1])
+                 cooperage::demo::makeStaveLifter(argv[1]) && cooperage::demo::makeCharDrum(argv[1])
              ? 0
              : 1;
 }

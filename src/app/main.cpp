@@ -156,7 +156,7 @@ int main(int argc, char** argv) {
   }
   if (parser.isSet(envelope))
     if (const auto l = model::findByName(session.mechanism()->links, parser.value(envelope).toStdString())) {
-      session.startEnvelope(l->id, 2e-3, 1e-3);
+      session.startEnvelope({{l->id}, 0, 2e-3, 1e-3, {}, {}});
       settle(session, 50);
     }
   if (parser.isSet(select)) {

@@ -359,6 +359,28 @@ void MainWindow::makeTravelActions() {
         [this] { session_.startAllRuns(); });
   a.add(QStringLiteral("duplicate run"), tr("D&uplicate the run"), QKeySequence(QStringLiteral("Ctrl+D")),
         [this] { run_->duplicateRun(); });
+  a.add(QStringLiteral("check pose"), tr("Overlaps in this &pose"), QKeySequence(Qt::Key_X), [this] {
+    session_.setStage(Stage::check);
+    session_.checkPose();
+  });
+  a.add(QStringLiteral("halt at contact"), tr("A drag by hand halts at contact"),
+        QKeySequence(QStringLiteral("Shift+X")), [this] { session_.setHaltAtContact(!session_.haltsAtContact()); });
+  a.add(QStringLiteral("free range"), tr("Find the free range of the drive"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+F")), [this] {
+          session_.setStage(Stage::check);
+          check_->findFreeRange();
+        });
+  const auto step = [this](int by) {
+    const int n = session_.check() ? static_cast<int>(session_.check()->result.interference.size()) : 0;
+    if (n == 0) return;
+    const int now = session_.chosenInterference();
+    session_.setStage(Stage::check);
+    session_.select({});
+    session_.chooseInterference(now < 0 ? (by > 0 ? 0 : n - 1) : (now + by + n) % n);
+  };
+  a.add(QStringLiteral("next contact"), tr("Next contact"), QKeySequence(Qt::Key_F7), [step] { step(1); });
+  a.add(QStringLiteral("previous contact"), tr("Previous contact"), QKeySequence(QStringLiteral("Shift+F7")),
+        [step] { step(-1); });
   a.add(QStringLiteral("refine"), tr("Refine the steps"), {}, [this] { session_.refineRun(); });
   a.add(QStringLiteral("pin"), tr("Pin the curves to compare"), QKeySequence(QStringLiteral("Ctrl+B")),
         [this] { session_.togglePin(); });

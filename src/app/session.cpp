@@ -215,6 +215,7 @@ void Session::showHome() {
 }
 
 void Session::goHome() {
+  dropPoseOverlaps();
   drag_.reset();
   endJog();
   showHome();
@@ -350,6 +351,7 @@ void Session::setStage(Stage stage) {
 
 void Session::chooseInterference(int index) {
   chosenInterference_ = index;
+  if (index >= 0) chosenPair_ = {-1, -1};
   if (check_ && run_ && index >= 0 && index < static_cast<int>(check_->result.interference.size()))
     setCursor(check_->result.interference[static_cast<std::size_t>(index)].deepest.time);
   emit selectionChanged();

@@ -11,7 +11,9 @@
 #include <optional>
 #include <set>
 
-#include "clearance/envelope.h"
+#include "clearance/envelope_check.h"
+#include "clearance/free_range.h"
+#include "clearance/pose_check.h"
 #include "clearance/travel_check.h"
 #include "jobs.h"
 #include "kinematics/drag.h"
@@ -72,10 +74,25 @@ struct CheckData {
   model::MechanismPtr source;
   clearance::CheckResult result;
 };
+/// What is to be swept.
+struct EnvelopeAsk {
+  std::vector<model::Id> links;
+  model::Id in = 0;                ///< link in whose axes, 0: ground
+  double clearance = 0;            ///< m
+  double accuracy = 0;             ///< m; 0: 1/200 of the size
+  std::optional<double> from, to;  ///< s, a part of the travel
+};
 struct EnvelopeData {
   model::MechanismPtr source;
-  model::Id link = 0;
+  EnvelopeAsk ask;
   clearance::Envelope envelope;
+  std::vector<clearance::EnvelopeGap> gaps;  ///< to all other links
+};
+/// Where two links come nearest in the pose that is shown.
+struct Witness {
+  int linkA = -1, linkB = -1;
+  double distance = 0;
+  Vec3 a = Vec3::Zero(), b = Vec3::Zero();
 };
 
 /// Where a belt or chain runs now.
@@ -223,7 +240,24 @@ class Session : public QObject {
   void turnBackAtLimit();
   void moveStopAway();
   void startCheck();
-  void startEnvelope(model::Id link, double clearance, double accuracy);
+  /// Says first what it will take; too much is refused with the figure.
+  void startEnvelope(const EnvelopeAsk& ask);
+  /// How far a drive goes either way from home until the first contact or stop.
+  void findFreeRange(model::Id drive);
+  const std::optional<clearance::FreeRange>& freeRange() const { return freeRange_; }
+  model::Id freeRangeDrive() const { return freeRangeOf_ == mechanism_ ? freeRangeDrive_ : 0; }
+  void takeFreeRangeAsStops();
+  /// Which links overlap in the pose that is shown; found again while a link is dragged.
+  void checkPose();
+  const std::vector<clearance::PoseOverlap>& poseOverlaps() const { return poseOverlaps_; }
+  /// A drag by hand does not go on into another link.
+  void setHaltAtContact(bool on);
+  bool haltsAtContact() const { return haltAtContact_; }
+  /// Nearest places of the chosen pair and of selected clearance gauges, in the pose that is shown.
+  std::vector<Witness> witnesses();
+  /// A pair of the list of least clearances, to be shown as a dimension.
+  void choosePair(int linkA, int linkB);
+  std::pair<int, int> chosenPair() const { return chosenPair_; }
   RunData* run() const { return run_.get(); }
   /// Index of a gauge's column in the table, or -1.
   int columnOf(model::Id gauge) const;
@@ -274,6 +308,9 @@ class Session : public QObject {
   bool goesOnLive() const;
   void startLive();
   void takeRun(std::shared_ptr<RunData> run, bool quiet);
+  void takeGeometry(clearance::CheckGeometry geometry, const model::MechanismPtr& source);
+  bool overlapsAnew();
+  void dropPoseOverlaps();
   model::Resolved withActingDrives() const;
 
   model::MechanismPtr mechanism_;
@@ -285,6 +322,17 @@ class Session : public QObject {
   int chosenInterference_ = -1;
   shape::ShapeStore store_;
   clearance::GeometryCache geometryCache_;
+  clearance::PairMemory pairMemory_;
+  std::optional<clearance::CheckGeometry> geometry_;  ///< of the last run that needed it
+  std::map<std::pair<int, int>, clearance::LinkDistance> distances_;
+  std::unique_ptr<clearance::PoseCheck> poseCheck_;
+  model::MechanismPtr geometryOf_, freeRangeOf_;
+  std::vector<clearance::PoseOverlap> poseOverlaps_;
+  std::vector<std::pair<int, int>> overlapsBeforeDrag_;
+  std::optional<clearance::FreeRange> freeRange_;
+  model::Id freeRangeDrive_ = 0;
+  std::pair<int, int> chosenPair_{-1, -1};
+  bool haltAtContact_ = false;
   std::map<model::Id, shape::SolidPtr> solids_;
   std::map<model::Id, QString> bodyProblems_;
   std::unique_ptr<kinematics::System> system_;

@@ -26,16 +26,33 @@ bool Session::beginDrag(Id link, const Vec3& grabbed) {
   endJog();
   handBeforeDrag_ = byHand_;
   poseBeforeDrag_ = presentConfiguration();
+  dropPoseOverlaps();
+  overlapsBeforeDrag_.clear();
+  if (poseCheck_ && geometryOf_ == mechanism_) overlapsBeforeDrag_ = poseCheck_->pairsAt(poses_);
   drag_ = std::make_unique<kinematics::Drag>(*system_, *resolved_, poseBeforeDrag_, index, grabbed);
   return true;
 }
 
 void Session::dragTo(const Vec3& target) {
   if (!drag_) return;
+  const auto poseBefore = poses_;
+  const auto before = handPose_;
+  const bool wasByHand = byHand_;
   handPose_ = drag_->pull(target);
   poses_ = drag_->linkPoses();
+  if (haltAtContact_ && overlapsAnew()) {
+    // as far as the way there is free
+    poses_ = poseBefore;
+    handPose_ = wasByHand ? before : poseBeforeDrag_;
+    say(tr("Halted: the next links would overlap"));
+  }
   byHand_ = true;
   atCursor_ = false;
+  // what overlaps lights up; depths and regions come when the hand rests
+  if (poseCheck_ && geometryOf_ == mechanism_ && !haltAtContact_) {
+    poseOverlaps_.clear();
+    for (const auto& [a, b] : poseCheck_->pairsAt(poses_)) poseOverlaps_.push_back({a, b, 0, Vec3::Zero(), {}});
+  }
   emit posesChanged();
 }
 
@@ -47,6 +64,7 @@ void Session::endDrag(bool keep) {
     return;
   }
   emit posesChanged();
+  if (!poseOverlaps_.empty()) checkPose();
 }
 
 void Session::takeAsHome() {

@@ -41,8 +41,8 @@ void Session::startCheck() {
         if (!c.problem.isEmpty()) return;
         answer->data = std::make_unique<CheckData>();
         answer->data->source = source;
-        answer->data->result =
-            clearance::checkTravel(*c.run->travel, *c.run->measurer, c.run->result, *c.geometry, &progress);
+        answer->data->result = clearance::checkTravel(*c.run->travel, *c.run->measurer, c.run->result, *c.geometry,
+                                                      &progress, {&pairMemory_, false});
         if (answer->data->result.cancelled) c.problem = tr("Check cancelled");
         answer->milliseconds = static_cast<double>(clock.elapsed());
       },
@@ -52,18 +52,22 @@ void Session::startCheck() {
           return;
         }
         takeRun(std::move(answer->computed.run), true);
+        takeGeometry(std::move(*answer->computed.geometry), answer->data->source);
         check_ = std::move(answer->data);
         checkTime_ = answer->milliseconds;
         chosenInterference_ = -1;
         setCursor(std::min(cursor_, run_->result.travel.steps.back().t), atCursor_ || stage_ >= Stage::run);
         emit resultsChanged();
         const auto n = check_->result.interference.size();
-        say(n == 0 ? tr("No links overlap at any step")
-                   : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
+        const auto& found = check_->result;
+        say(n == 0
+                ? (found.provenShare >= 1 && found.unsure.empty() ? tr("No links overlap, at the steps or between them")
+                                                                  : tr("No overlap was found; not all of it is proven"))
+                : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
       });
 }
 
-void Session::startEnvelope(Id link, double clearanceLength, double accuracy) {
+void Session::startEnvelope(const EnvelopeAsk& ask) {
   const int index = currentRun();
   if (index < 0) {
     say(tr("There is no run to sweep yet: add one in stage Run"), true);
@@ -71,36 +75,52 @@ void Session::startEnvelope(Id link, double clearanceLength, double accuracy) {
   }
   struct Answer {
     std::unique_ptr<EnvelopeData> data;
+    std::optional<clearance::CheckGeometry> geometry;
     QString problem;
   };
   auto answer = std::make_shared<Answer>();
   const auto source = mechanism_;
   const auto resolved = std::make_shared<const Resolved>(*resolved_);
-  auto* store = &store_;
   jobs_.start(
       tr("Sweeping the envelope"),
-      [answer, source, resolved, index, store, link, clearanceLength, accuracy](SharedProgress& progress) {
+      [this, answer, source, resolved, index, ask](SharedProgress& progress) {
+        const auto refuse = [&](const Error& e) {
+          answer->problem = e.cancelled ? tr("Envelope cancelled") : q(e.text);
+        };
         auto travel = kinematics::TravelRun::prepare(*resolved, index);
-        if (!travel.ok()) {
-          answer->problem = q(travel.error().text);
-          return;
-        }
+        if (!travel.ok()) return refuse(travel.error());
         kinematics::Measurer measurer(**travel);
         const auto steps = (*travel)->run(&progress);
         clearance::EnvelopeOptions options;
-        for (std::size_t i = 0; i < resolved->links.size(); ++i)
-          if (resolved->links[i].id == link) options.links = {static_cast<int>(i)};
-        options.clearance = clearanceLength;
-        options.accuracy = accuracy;
-        auto swept = clearance::sweep(**travel, measurer, steps, *store, options, &progress);
-        if (!swept.ok()) {
-          answer->problem = swept.error().cancelled ? tr("Envelope cancelled") : q(swept.error().text);
-          return;
+        options.clearance = ask.clearance;
+        options.accuracy = ask.accuracy;
+        options.from = ask.from;
+        options.to = ask.to;
+        for (std::size_t i = 0; i < resolved->links.size(); ++i) {
+          if (std::find(ask.links.begin(), ask.links.end(), resolved->links[i].id) != ask.links.end())
+            options.links.push_back(static_cast<int>(i));
+          if (ask.in != 0 && resolved->links[i].id == ask.in) options.in = static_cast<int>(i);
         }
+        const auto estimate = clearance::estimateSweep(**travel, measurer, steps, store_, options, &progress);
+        if (!estimate.ok()) return refuse(estimate.error());
+        QMetaObject::invokeMethod(this, [this, e = *estimate] {
+          say(tr("Sweeping %1 poses, true to %2 mm: about %3 MB and %4 s")
+                  .arg(e.poses)
+                  .arg(e.accuracy * 1e3, 0, 'g', 2)
+                  .arg(e.bytes / 1e6, 0, 'f', 0)
+                  .arg(e.seconds, 0, 'f', 1));
+        });
+        auto swept = clearance::sweep(**travel, measurer, steps, store_, options, &progress);
+        if (!swept.ok()) return refuse(swept.error());
+        auto geometry = clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, true);
+        if (!geometry.ok()) return refuse(geometry.error());
+        auto gaps = clearance::checkEnvelope(**travel, measurer, steps, *geometry, options, *swept, &progress);
+        if (!gaps.ok()) return refuse(gaps.error());
         answer->data = std::make_unique<EnvelopeData>();
         answer->data->source = source;
-        answer->data->link = link;
+        answer->data->ask = ask;
         answer->data->envelope = std::move(swept).value();
+        answer->data->gaps = std::move(gaps).value();
       },
       [this, answer] {
         if (!answer->problem.isEmpty()) {
@@ -108,6 +128,10 @@ void Session::startEnvelope(Id link, double clearanceLength, double accuracy) {
           return;
         }
         envelope_ = std::move(answer->data);
+        const auto& e = envelope_->envelope;
+        say(tr("Swept %1 cm\u00b3, surface true to %2 mm")
+                .arg(e.volume * 1e6, 0, 'f', 1)
+                .arg(e.error * 1e3, 0, 'g', 2));
         emit resultsChanged();
         emit geometryChanged();
       });

@@ -93,6 +93,7 @@ Computed computeRun(const MechanismPtr& source, const Resolved& resolved, int in
   }
   kinematics::ClearanceAt clearanceAt;
   for (const auto& g : resolved.gauges) withGeometry = withGeometry || g.kind == "clearance";
+  withGeometry = withGeometry || resolved.runs[static_cast<std::size_t>(index)].stopAtContact;
   if (withGeometry) {
     auto geometry = clearance::geometryFor(resolved, index, store, cache, &progress);
     if (!geometry.ok()) {
@@ -118,6 +119,8 @@ Computed computeRun(const MechanismPtr& source, const Resolved& resolved, int in
   clock.start();
   out.run->result = kinematics::tabulate(*out.run->travel, *out.run->measurer, &progress, sink);
   out.run->milliseconds = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+  if (out.geometry)
+    clearance::stopAtContact(*out.run->travel, *out.run->measurer, *out.geometry, out.run->result, &progress);
   if (!out.run->result.travel.cancelled) readOff(*out.run, progress);
   if (out.run->result.travel.cancelled || progress.cancelled()) out.problem = Session::tr("Cancelled");
   out.run->wholeTime = static_cast<double>(whole.nsecsElapsed()) * 1e-6;
@@ -397,6 +400,7 @@ void Session::moveStopAway() {
 // ---------------------------------------------------------------- cursor
 
 void Session::setCursor(double t, bool show) {
+  if (show) dropPoseOverlaps();
   if (!run_ || run_->result.travel.steps.empty()) return;
   cursor_ = std::clamp(t, run_->result.travel.steps.front().t, run_->result.travel.steps.back().t);
   kinematics::TravelStep s;

@@ -192,6 +192,8 @@ void Card::showRun(const Run& run) {
           [change](const QString& how) -> Result<Mechanism> {
             return change([&](Run& r) { r.atLimit = how.toStdString(); });
           });
+  check(form, tr("stops at contact"), QStringLiteral("stop at contact"), run.stopAtContact,
+        [change](bool on) { return change([&](Run& r) { r.stopAtContact = on; }); });
   check(form, tr("passes stops"), QStringLiteral("past stops"), run.pastStops,
         [change](bool on) { return change([&](Run& r) { r.pastStops = on; }); });
   figure(form, tr("Accuracy"), run.accuracy.value_or(Field(2e-5 / m.units.factor(dimension::kLength))),

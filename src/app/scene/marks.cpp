@@ -23,6 +23,8 @@ void Marks::paint(QPainter& p) {
   seats(p);
   joints(p);
   stops(p);
+  overlaps(p);
+  witnesses(p);
   contact(p);
   gaugeFlags(p);
 }
@@ -184,6 +186,59 @@ void Marks::contact(QPainter& p) {
   p.setFont(uiFont(8.5));
   p.setPen(theme().mute);
   p.drawText(flag.adjusted(10, 20, -4, -3), Qt::AlignLeft | Qt::AlignVCenter, second);
+}
+
+/// What overlaps in the pose that is shown: the region as dots, the deepest place with its figure.
+void Marks::overlaps(QPainter& p) {
+  const auto& units = session_.mechanism()->units;
+  const double mm = units.factor(dimension::kLength);
+  for (const auto& o : session_.poseOverlaps()) {
+    QColor dot = theme().bad;
+    dot.setAlphaF(0.55f);
+    p.setPen(Qt::NoPen);
+    p.setBrush(dot);
+    for (const Vec3& x : o.region) p.drawEllipse(scene_.project(x), 1.8, 1.8);
+    if (!(o.depth > 0)) continue;
+    const QPointF at = scene_.project(o.point);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme().bad, 1.6));
+    p.drawEllipse(at, 8, 8);
+    label(p, at + QPointF(12, -10),
+          QObject::tr("%1 %2 deep").arg(QString::number(o.depth / mm, 'f', 2), QString::fromStdString(units.length)),
+          theme().bad);
+  }
+}
+
+/// The least gap of a pair as a dimension between its two places.
+void Marks::witnesses(QPainter& p) {
+  const auto& units = session_.mechanism()->units;
+  const double mm = units.factor(dimension::kLength);
+  for (const Witness& w : session_.witnesses()) {
+    const QPointF a = scene_.project(w.a), b = scene_.project(w.b);
+    const QColor ink = w.distance > 0 ? theme().accent : theme().bad;
+    p.setPen(QPen(theme().field, 4));
+    p.drawLine(a, b);
+    p.setPen(QPen(ink, 1.8));
+    p.drawLine(a, b);
+    p.setBrush(ink);
+    for (const QPointF& x : {a, b}) p.drawEllipse(x, 3, 3);
+    label(p, 0.5 * (a + b) + QPointF(12, -12),
+          w.distance > 0 ? QObject::tr("gap %1 %2")
+                               .arg(QString::number(w.distance / mm, 'f', 3), QString::fromStdString(units.length))
+                         : QObject::tr("no gap"),
+          ink);
+  }
+}
+
+void Marks::label(QPainter& p, const QPointF& at, const QString& text, const QColor& ink) {
+  p.setFont(uiFont(9, QFont::DemiBold));
+  QRectF flag(at.x(), at.y() - 11, p.fontMetrics().horizontalAdvance(text) + 16, 22);
+  if (flag.right() > scene_.width() - 8) flag.moveRight(at.x() - 24);
+  p.setBrush(theme().field);
+  p.setPen(QPen(ink, 1));
+  p.drawRoundedRect(flag, 6, 6);
+  p.setPen(ink);
+  p.drawText(flag, Qt::AlignCenter, text);
 }
 
 /// Seats as small marks with the direction of their axis; broken ones with a cross and where they were.

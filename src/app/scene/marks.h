@@ -41,6 +41,9 @@ class Marks {
   void stops(QPainter& p);
   void ghosts(QPainter& p);
   void contact(QPainter& p);
+  void label(QPainter& p, const QPointF& at, const QString& text, const QColor& ink);
+  void overlaps(QPainter& p);
+  void witnesses(QPainter& p);
   // travel_marks.cpp
   bool showsTravel() const;
   void paths(QPainter& p);

@@ -194,6 +194,17 @@ void Scene::syncPoses() {
 void Scene::syncEnvelope() {
   if (!context()) return;
   const EnvelopeData* now = session_.envelope();
+  if (now && !d_->envelope.IsNull() && now == d_->envelopeOf && now->ask.in != 0) {  // it goes with its link
+    for (std::size_t l = 0; l < session_.poses().size(); ++l)
+      if (session_.resolved().links[l].id == now->ask.in) {
+        gp_Trsf t;
+        const Pose& p = session_.poses()[l];
+        t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3,
+                    p.R(2, 0), p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
+        context()->SetLocation(d_->envelope, TopLoc_Location(t));
+        invalidate();
+      }
+  }
   if (now == d_->envelopeOf) return;
   d_->envelopeOf = now;
   if (!d_->envelope.IsNull()) context()->Remove(d_->envelope, false);
@@ -242,6 +253,8 @@ void Scene::refreshColours() {
 
 std::set<Id> Scene::touching() const {
   std::set<Id> out;
+  for (const auto& o : session_.poseOverlaps())
+    for (int l : {o.linkA, o.linkB}) out.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
   if (!session_.check() || session_.chosenInterference() < 0 || !session_.run()) return out;
   const auto& list = session_.check()->result.interference;
   const auto i = static_cast<std::size_t>(session_.chosenInterference());

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <QComboBox>
 #include <QFileDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 
 #include "io/coop_file.h"
-#include "io/report.h"
+#include "io/mesh_files.h"
 #include "panels.h"
 #include "../text.h"
 
@@ -15,6 +16,13 @@ using namespace model;
 
 namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
+constexpr int kPairs = 100000;  // row indices from here on are pairs of the list of least clearances
+template <class T>
+std::shared_ptr<const T> findByIdOrNull(const std::vector<std::shared_ptr<const T>>& list, Id id) {
+  for (const auto& x : list)
+    if (x->id == id && id != 0) return x;
+  return nullptr;
+}
 }  // namespace
 
 CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, tr("Check"), parent) {
@@ -23,18 +31,46 @@ CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, 
            QStringLiteral("check"), [this] { session_.startCheck(); });
   go->setProperty("primary", true);
   go->setIcon(icon(QStringLiteral("app/check"), theme().onAccent));
-  toolRow({go});
-  auto* sweep = tool(QStringLiteral("app/envelope"), tr("Sweep link"),
-                     tr("The space that the selected link sweeps, grown by the clearance"), QStringLiteral("sweep"),
+  auto* pose = tool(QStringLiteral("app/pair"), tr("Pose"), tr("Which links overlap in the pose that is shown (X)"),
+                    QStringLiteral("check pose"), [this] { session_.checkPose(); });
+  auto* free = tool(QStringLiteral("app/stops"), tr("Free range"),
+                    tr("From home, how far the selected drive goes either way until the first contact or stop"),
+                    QStringLiteral("free range"), [this] { findFreeRange(); });
+  toolRow({go, pose, free});
+  auto* sweep = tool(QStringLiteral("app/envelope"), tr("Sweep"),
+                     tr("The space that the selected links sweep, grown by the clearance"), QStringLiteral("sweep"),
                      [this] { sweepSelected(); });
-  clearance_ = new QLineEdit(QStringLiteral("2 mm"));
-  clearance_->setObjectName(QStringLiteral("clearance"));
-  clearance_->setAccessibleName(tr("Clearance of the envelope"));
-  clearance_->setToolTip(tr("Clearance by which the envelope is grown"));
-  clearance_->setFixedWidth(64);
-  save_ = tool(QStringLiteral("lucide/save"), tr("STL"), tr("Save the envelope as STL"),
+  const auto field = [&](const QString& text, const QString& name, const QString& tip) {
+    auto* f = new QLineEdit(text);
+    f->setObjectName(name);
+    f->setAccessibleName(tip);
+    f->setToolTip(tip);
+    f->setFixedWidth(62);
+    return f;
+  };
+  clearance_ =
+      field(QStringLiteral("2 mm"), QStringLiteral("clearance"), tr("Clearance by which the envelope is grown"));
+  accuracy_ = field(QString(), QStringLiteral("envelope accuracy"),
+                    tr("Accuracy of the envelope's surface; empty: 1/200 of the size"));
+  accuracy_->setPlaceholderText(tr("accuracy"));
+  in_ = new QComboBox;
+  in_->setObjectName(QStringLiteral("envelope in"));
+  in_->setAccessibleName(tr("Link in whose axes the space is swept"));
+  in_->setToolTip(in_->accessibleName());
+  in_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  in_->setMinimumContentsLength(7);
+  part_ = new QComboBox;
+  part_->setObjectName(QStringLiteral("envelope part"));
+  part_->setAccessibleName(tr("Part of the travel that is swept"));
+  part_->setToolTip(part_->accessibleName());
+  part_->addItem(tr("whole travel"));
+  part_->addItem(tr("up to the cursor"));
+  part_->addItem(tr("from the cursor on"));
+  save_ = tool(QStringLiteral("lucide/save"), tr("Save"),
+               tr("Save the envelope as STL, glTF or STEP, or its outline as SVG or DXF"),
                QStringLiteral("save envelope"), [this] { saveEnvelope(); });
-  toolRow({sweep, clearance_, save_});
+  toolRow({sweep, clearance_, accuracy_, in_});
+  toolRow({part_, save_});
   refresh();
 }
 
@@ -61,22 +97,21 @@ std::vector<LedgerRow> CheckPanel::rows() const {
   const CheckData* c = session_.check();
   const auto& m = *session_.mechanism();
   const bool stale = session_.isCheckStale();
-  if (const auto* e = session_.envelope()) {
+  envelopeRows(out);
+  for (const auto& o : session_.poseOverlaps()) {
+    const double mm = m.units.factor(dimension::kLength);
+    const auto& links = session_.resolved().links;
     LedgerRow row;
-    row.icon = QStringLiteral("app/envelope");
-    const auto link = findLink(m, e->link);
-    row.id = e->link;
-    row.title = tr("swept by %1").arg(link ? q(link->name) : QString());
-    row.detail = tr("%1 cm\u00b3 (%2 to %3)")
-                     .arg(e->envelope.volume * 1e6, 0, 'f', 1)
-                     .arg(e->envelope.low * 1e6, 0, 'f', 1)
-                     .arg(e->envelope.high * 1e6, 0, 'f', 1);
-    if (e->source != session_.mechanism()) {
-      row.tag = tr("out of date");
-      row.tone = Tone::quiet;
-    }
+    row.icon = QStringLiteral("app/pair");
+    row.title =
+        q(links[static_cast<std::size_t>(o.linkA)].name + " \u2013 " + links[static_cast<std::size_t>(o.linkB)].name);
+    row.detail = o.depth > 0 ? tr("in this pose %1 %2 deep").arg(o.depth / mm, 0, 'f', 2).arg(q(m.units.length))
+                             : tr("in this pose");
+    row.tag = tr("overlap");
+    row.tone = Tone::bad;
     out.push_back(row);
   }
+  freeRangeRows(out);
   if (c && session_.run()) {
     const auto& r = session_.run()->travel->resolved();
     const auto& units = m.units;
@@ -99,6 +134,33 @@ std::vector<LedgerRow> CheckPanel::rows() const {
                        .arg(q(units.length));
       row.tag = stale ? tr("was") : tr("overlap");
       row.tone = stale ? Tone::quiet : Tone::bad;
+      out.push_back(row);
+    }
+    for (const auto& [a, b] : c->result.unsure) {
+      LedgerRow row;
+      row.icon = QStringLiteral("app/pair");
+      row.title = name(a) + QStringLiteral(" \u2013 ") + name(b);
+      row.detail = tr("nearer than %1 %2 somewhere: no more can be said")
+                       .arg(q(formatNumber(c->result.accuracy / mm, 3)), q(units.length));
+      row.tag = tr("unsure");
+      row.tone = stale ? Tone::quiet : Tone::warning;
+      out.push_back(row);
+    }
+    int pair = kPairs;
+    for (const auto& x : c->result.clearances) {
+      const int at = pair++;
+      if (!(x.least > 0)) continue;  // meeting faces, or in the list above
+      LedgerRow row;
+      row.index = at;
+      row.icon = QStringLiteral("app/pair");
+      row.title = name(x.linkA) + QStringLiteral(" \u2013 ") + name(x.linkB);
+      row.detail = tr("least gap %1 %2 at %3 %4")
+                       .arg(x.least / mm, 0, 'f', 2)
+                       .arg(q(units.length))
+                       .arg(x.at / axis, 0, 'f', 1)
+                       .arg(axisUnit);
+      row.tag = stale ? tr("was") : tr("gap");
+      row.tone = Tone::quiet;
       out.push_back(row);
     }
     for (const auto& x : c->result.requirements) {
@@ -125,6 +187,9 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.icon = QStringLiteral("app/stops");
       const double unit = units.factor(s.dimension);
       row.title = tr("stops of %1").arg(q(s.joint));
+      const double left = std::min(s.low ? s.least - *s.low : 1e300, s.high ? *s.high - s.greatest : 1e300);
+      row.tag = tr("%1 left").arg(left / unit, 0, 'f', 1);
+      row.tone = Tone::quiet;
       row.detail = tr("uses %1 to %2 of %3 to %4 %5")
                        .arg(s.least / unit, 0, 'f', 1)
                        .arg(s.greatest / unit, 0, 'f', 1)
@@ -135,10 +200,17 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       out.push_back(row);
     }
     LedgerRow rest;
-    rest.title = tr("%1 free at every step").arg(counted(c->result.pairsFree, tr("pair"), tr("pairs")));
-    rest.detail = tr("%1 touching, %2 left out (never move against one another)")
-                      .arg(c->result.touching.size())
-                      .arg(c->result.leftOut.size());
+    const auto& all = c->result;
+    rest.title =
+        all.pairsProven == all.pairsFree
+            ? tr("%1 proven free, between the steps too").arg(counted(all.pairsFree, tr("pair"), tr("pairs")))
+            : tr("%1 free, %2 proven").arg(counted(all.pairsFree, tr("pair"), tr("pairs"))).arg(all.pairsProven);
+    QStringList details{tr("%1 touching").arg(all.touching.size())};
+    std::map<std::string, int> why;
+    for (const auto& l : all.leftOut) ++why[l.why];
+    for (const auto& [text, n] : why) details << tr("%1 left out: %2").arg(n).arg(q(text));
+    if (!all.notProven.empty()) details << tr("not proven: %1").arg(q(all.notProven));
+    rest.detail = details.join(QStringLiteral("; "));
     rest.faded = true;
     rest.icon = QStringLiteral("lucide/check");
     out.push_back(rest);
@@ -170,6 +242,8 @@ std::vector<LedgerRow> CheckPanel::rows() const {
 
 QString CheckPanel::hint() const {
   const CheckData* c = session_.check();
+  if (session_.freeRangeDrive() != 0)
+    return tr("The free range can be <a href='stops'>taken as stops</a> of the driven joint.");
   if (session_.mechanism()->runs.empty()) return tr("There is no run to check yet: add one in stage Run.");
   if (!c) return tr("<a href='check'>Check the run</a> (F6): which links overlap, where, how deep.");
   if (session_.isCheckStale()) return tr("The mechanism has changed since: <a href='check'>check again</a> (F6).");
@@ -178,11 +252,97 @@ QString CheckPanel::hint() const {
   return tr("Choose a link below and sweep its envelope, or hand the results over.");
 }
 
-void CheckPanel::followHint(const QString&) { session_.startCheck(); }
+void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
+  const auto* e = session_.envelope();
+  if (!e) return;
+  const auto& m = *session_.mechanism();
+  const double mm = m.units.factor(dimension::kLength);
+  const bool old = e->source != session_.mechanism();
+  LedgerRow row;
+  row.icon = QStringLiteral("app/envelope");
+  QStringList names;
+  for (Id id : e->ask.links)
+    if (const auto link = findLink(m, id)) names << q(link->name);
+  row.id = e->ask.links.empty() ? 0 : e->ask.links.front();
+  row.title = tr("swept by %1").arg(names.join(QStringLiteral(", ")));
+  const Vec3 size = (e->envelope.boxHigh - e->envelope.boxLow) / mm;
+  row.detail = tr("%1 cm\u00b3 (%2 to %3), %4 \u00d7 %5 \u00d7 %6 %7")
+                   .arg(e->envelope.volume * 1e6, 0, 'f', 1)
+                   .arg(e->envelope.low * 1e6, 0, 'f', 1)
+                   .arg(e->envelope.high * 1e6, 0, 'f', 1)
+                   .arg(size.x(), 0, 'f', 0)
+                   .arg(size.y(), 0, 'f', 0)
+                   .arg(size.z(), 0, 'f', 0)
+                   .arg(q(m.units.length));
+  if (old) {
+    row.tag = tr("out of date");
+    row.tone = Tone::quiet;
+  }
+  out.push_back(row);
+  int shown = 0;
+  for (const auto& g : e->gaps) {
+    if (++shown > 4 || g.link >= static_cast<int>(m.links.size())) break;
+    LedgerRow other;
+    other.indent = 1;
+    other.icon = QStringLiteral("app/link");
+    other.id = m.links[static_cast<std::size_t>(g.link)]->id;
+    other.title = q(m.links[static_cast<std::size_t>(g.link)]->name);
+    other.detail = g.least > 0 ? tr("%1 %2 left").arg(g.least / mm, 0, 'f', 2).arg(q(m.units.length))
+                               : tr("reaches %1 %2 in").arg(-g.least / mm, 0, 'f', 2).arg(q(m.units.length));
+    other.tag = old ? tr("was") : g.least > 0 ? tr("clear") : tr("in the way");
+    other.tone = old ? Tone::quiet : g.least > 0 ? Tone::good : Tone::bad;
+    out.push_back(other);
+  }
+}
+
+void CheckPanel::freeRangeRows(std::vector<LedgerRow>& out) const {
+  const auto& m = *session_.mechanism();
+  const auto drive = findByIdOrNull(m.drives, session_.freeRangeDrive());
+  if (!drive || !session_.freeRange()) return;
+  const auto& range = *session_.freeRange();
+  const double unit = m.units.factor(range.dimension);
+  LedgerRow head;
+  head.icon = QStringLiteral("app/stops");
+  head.id = drive->id;
+  head.title = tr("free range of %1").arg(q(drive->name));
+  head.detail = tr("%1 to %2 %3")
+                    .arg(range.low.value / unit, 0, 'f', 2)
+                    .arg(range.high.value / unit, 0, 'f', 2)
+                    .arg(q(m.units.label(range.dimension)));
+  out.push_back(head);
+  for (const auto& [end, side] : {std::pair{&range.low, tr("down")}, {&range.high, tr("up")}}) {
+    LedgerRow row;
+    row.indent = 1;
+    row.title = side + QStringLiteral(": ") + q(formatNumber(end->value / unit, 6));
+    row.detail = end->kind == "contact"
+                     ? tr("%1 meet%2")
+                           .arg(q(end->by),
+                                end->stop ? tr(", before the stop at %1").arg(*end->stop / unit, 0, 'f', 1) : QString())
+                 : end->kind == "stop"   ? tr("stop of %1").arg(q(end->by))
+                 : end->kind == "turn"   ? tr("free over a whole turn")
+                 : end->kind == "search" ? tr("free as far as was looked")
+                                         : tr("the mechanism goes no farther (%1)").arg(q(end->by));
+    row.tag = end->kind == "contact" ? tr("contact") : QString();
+    row.tone = end->kind == "contact" ? Tone::warning : Tone::none;
+    out.push_back(row);
+  }
+}
+
+void CheckPanel::followHint(const QString& link) {
+  if (link == QStringLiteral("stops"))
+    session_.takeFreeRangeAsStops();
+  else
+    session_.startCheck();
+}
 
 void CheckPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   for (const auto* r : rows)
-    if (r->index >= 0) {
+    if (r->index >= kPairs && session_.check()) {
+      const auto& c = session_.check()->result.clearances[static_cast<std::size_t>(r->index - kPairs)];
+      session_.select({});
+      session_.choosePair(c.linkA, c.linkB);
+      return;
+    } else if (r->index >= 0) {
       session_.select({});
       session_.chooseInterference(r->index);
       return;
@@ -192,37 +352,78 @@ void CheckPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
 }
 
 bool CheckPanel::rowSelected(const LedgerRow& row) const {
+  if (row.index >= kPairs && session_.check()) {
+    const auto& c = session_.check()->result.clearances[static_cast<std::size_t>(row.index - kPairs)];
+    return session_.chosenPair() == std::make_pair(c.linkA, c.linkB);
+  }
   if (row.index >= 0) return row.index == session_.chosenInterference();
   return StagePanel::rowSelected(row);
 }
 
 void CheckPanel::afterRefresh() {
   if (save_) save_->setEnabled(session_.envelope() != nullptr);
+  if (!in_) return;
+  const QString was = in_->currentData().toString();
+  in_->blockSignals(true);
+  in_->clear();
+  in_->addItem(tr("in ground"), QString());
+  for (const auto& l : session_.mechanism()->links)
+    if (!l->ground) in_->addItem(tr("in %1").arg(q(l->name)), QString::number(l->id));
+  in_->setCurrentIndex(std::max(0, in_->findData(was)));
+  in_->blockSignals(false);
+}
+
+void CheckPanel::findFreeRange() {
+  const auto& m = *session_.mechanism();
+  Id drive = 0;
+  for (Id id : session_.selection())
+    if (findByIdOrNull(m.drives, id)) drive = id;
+  if (drive == 0 && m.drives.size() == 1) drive = m.drives.front()->id;
+  if (drive == 0) {
+    session_.say(tr("Choose the drive first whose free range is wanted, in stage Drive"), true);
+    return;
+  }
+  session_.findFreeRange(drive);
 }
 
 void CheckPanel::sweepSelected() {
-  Id link = 0;
+  EnvelopeAsk ask;
   for (Id id : session_.selection())
-    if (findLink(*session_.mechanism(), id)) link = id;
-  if (!link) {
-    session_.say(tr("Choose the link to sweep first, in the list or in the scene"), true);
+    if (findLink(*session_.mechanism(), id)) ask.links.push_back(id);
+  if (ask.links.empty()) {
+    session_.say(tr("Choose the links to sweep first, in the list or in the scene"), true);
     return;
   }
-  const auto f = parseField(*session_.mechanism(), clearance_->text().toStdString());
-  const auto v = f.ok() ? evaluateField(*session_.mechanism(), *f, dimension::kLength) : Result<double>(f.error());
-  if (!v.ok() || *v < 0) {
-    session_.say(v.ok() ? tr("The clearance can't be negative") : q(v.error().text), true);
+  const auto read = [&](QLineEdit* from, double& into, const QString& what) {
+    if (from->text().trimmed().isEmpty()) return true;
+    const auto f = parseField(*session_.mechanism(), from->text().toStdString());
+    const auto v = f.ok() ? evaluateField(*session_.mechanism(), *f, dimension::kLength) : Result<double>(f.error());
+    if (!v.ok() || *v < 0) {
+      session_.say(v.ok() ? tr("The %1 can't be negative").arg(what) : q(v.error().text), true);
+      return false;
+    }
+    into = *v;
+    return true;
+  };
+  if (!read(clearance_, ask.clearance, tr("clearance")) || !read(accuracy_, ask.accuracy, tr("accuracy"))) return;
+  ask.in = in_->currentData().toString().toULongLong();
+  if (std::find(ask.links.begin(), ask.links.end(), ask.in) != ask.links.end()) {
+    session_.say(tr("A link sweeps nothing in its own axes: choose another link, or ground"), true);
     return;
   }
-  session_.startEnvelope(link, *v, 0);
+  if (part_->currentIndex() == 1) ask.to = session_.cursor();
+  if (part_->currentIndex() == 2) ask.from = session_.cursor();
+  session_.startEnvelope(ask);
 }
 
 void CheckPanel::saveEnvelope() {
   if (!session_.envelope()) return;
-  const QString path =
-      QFileDialog::getSaveFileName(this, tr("Save the envelope"), QStringLiteral("envelope.stl"), tr("STL (*.stl)"));
+  const QString path = QFileDialog::getSaveFileName(
+      this, tr("Save the envelope"), QStringLiteral("envelope.stl"),
+      tr("Triangles (*.stl *.glb);;Flat faces (*.step *.stp);;Outline seen along z (*.svg *.dxf)"));
   if (path.isEmpty()) return;
-  const Status s = io::writeFile(path.toStdString(), io::stlBinary(session_.envelope()->envelope.mesh, "envelope"));
+  const auto& e = session_.envelope()->envelope;
+  const Status s = io::writeSwept(e.mesh, e.light, 2, e.voxel / 8, "envelope", path.toStdString());
   session_.say(s.ok() ? tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
 }
 

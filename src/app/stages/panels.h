@@ -138,6 +138,8 @@ class CheckPanel : public StagePanel {
  public slots:
   void saveEnvelope();
   void sweepSelected();
+  /// Of the selected drive, or the only one.
+  void findFreeRange();
 
  protected:
   std::vector<LedgerRow> rows() const override;
@@ -149,7 +151,10 @@ class CheckPanel : public StagePanel {
   void afterRefresh() override;
 
  private:
-  class QLineEdit* clearance_ = nullptr;
+  void envelopeRows(std::vector<LedgerRow>& out) const;
+  void freeRangeRows(std::vector<LedgerRow>& out) const;
+  class QLineEdit *clearance_ = nullptr, *accuracy_ = nullptr;
+  class QComboBox *in_ = nullptr, *part_ = nullptr;
   QPushButton* save_ = nullptr;
 };
 

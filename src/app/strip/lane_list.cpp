@@ -176,6 +176,8 @@ void bars(const Session& session, const RunData& run, std::vector<Lane>& out) {
   std::map<std::pair<int, int>, std::vector<int>> pairs;
   for (std::size_t i = 0; i < c->result.interference.size(); ++i)
     pairs[{c->result.interference[i].linkA, c->result.interference[i].linkB}].push_back(static_cast<int>(i));
+  for (const auto& r : c->result.pairs)
+    if (r.worst == clearance::Verdict::unsure) pairs[{r.linkA, r.linkB}];
   for (const auto& [pair, list] : pairs) {
     if (std::max(pair.first, pair.second) >= static_cast<int>(links.size())) continue;
     Lane l;
@@ -183,6 +185,11 @@ void bars(const Session& session, const RunData& run, std::vector<Lane>& out) {
     l.title = q(links[static_cast<std::size_t>(pair.first)].name) + QStringLiteral(" \u2013 ") +
               q(links[static_cast<std::size_t>(pair.second)].name);
     l.interference = list;
+    for (const auto& r : c->result.pairs)
+      if (list.empty() && r.linkA == pair.first && r.linkB == pair.second)
+        for (const auto& s : r.stretches)
+          if (s.verdict == clearance::Verdict::unsure)
+            l.unsure.emplace_back(run.travel->axisAt(s.from), run.travel->axisAt(s.to));
     l.colour = theme().bad;
     out.push_back(std::move(l));
   }

@@ -41,8 +41,9 @@ struct Lane {
   int drive = -1;             ///< of a programme: index among the active drives
   std::vector<double> knots;  ///< of a programme, on the axis
   std::vector<std::pair<double, QString>> jumps;
-  std::vector<int> interference;  ///< indices among those of the check
-  std::vector<int> mark;          ///< of the travel
+  std::vector<int> interference;                  ///< indices among those of the check
+  std::vector<std::pair<double, double>> unsure;  ///< on the travel axis: nearer than can be told
+  std::vector<int> mark;                          ///< of the travel
   QColor colour;
   double low = 0, high = 1;  ///< SI, of what is drawn
   double top = 0, height = 0;

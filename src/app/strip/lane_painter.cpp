@@ -232,18 +232,38 @@ void LanePainter::reading(const Lane& lane, const QString& text, const QString& 
   }
 }
 
-void LanePainter::bar(const QRectF& bar, bool chosen, bool pending) {
+void LanePainter::bar(const QRectF& bar, bool chosen, bool pending, const std::vector<QPointF>& profile) {
   const Theme& t = theme();
   const QColor colour = pending ? t.mute : t.bad;
   p_.setPen(pending ? QPen(colour, 1.2, Qt::DashLine) : chosen ? QPen(t.ink, 1.6) : QPen(Qt::NoPen));
-  p_.setBrush(pending ? faint(colour, 0.12) : colour);
+  const bool heights = profile.size() > 1 && bar.width() > 6;
+  p_.setBrush(pending || heights ? faint(colour, heights && !pending ? 0.22 : 0.12) : colour);
   p_.drawRoundedRect(bar, 3, 3);
   p_.save();
-  p_.setClipRect(bar, Qt::IntersectClip);
+  if (heights) {
+    QPolygonF depth{bar.bottomLeft()};
+    // a fifth of the height is seen even where the overlap only begins
+    for (const QPointF& x : profile)
+      depth << QPointF(bar.left() + x.x() * bar.width(), bar.bottom() - bar.height() * (0.2 + 0.8 * x.y()));
+    depth << bar.bottomRight();
+    QPainterPath path;
+    path.addPolygon(depth);
+    path.closeSubpath();
+    if (!pending) p_.fillPath(path, colour);
+    p_.setClipPath(path, Qt::IntersectClip);
+  } else {
+    p_.setClipRect(bar, Qt::IntersectClip);
+  }
   p_.setPen(QPen(faint(pending ? colour : t.panel, 0.35), 1.3));
   for (double x = bar.left() - 16; x < bar.right(); x += 9)
     p_.drawLine(QPointF(x, bar.bottom()), QPointF(x + 14, bar.top()));
   p_.restore();
+}
+
+void LanePainter::unsure(const QRectF& box) {
+  p_.setPen(QPen(theme().warn, 1.2, Qt::DotLine));
+  p_.setBrush(QBrush(theme().warn, Qt::Dense6Pattern));
+  p_.drawRoundedRect(box, 3, 3);
 }
 
 void LanePainter::mark(const QRectF& box, const QColor& colour) {

@@ -24,8 +24,11 @@ class LanePainter {
   void lane(const Lane& lane, const std::vector<model::Id>& chosen);
   /// The second line of a lane's name: the value under the cursor and its differences.
   void reading(const Lane& lane, const QString& text, const QString& difference, const QString& comparison);
-  /// Interference bars: hatched; those that are not known to hold any more are hollow and grey.
-  void bar(const QRectF& box, bool chosen, bool pending);
+  /// Interference bars: as high as the overlap is deep, hatched; those that are not known to hold any more are hollow
+  /// and grey. @param profile shares of the bar's width and of the greatest depth, or empty
+  void bar(const QRectF& box, bool chosen, bool pending, const std::vector<QPointF>& profile = {});
+  /// Where two links are nearer than can be told: dotted.
+  void unsure(const QRectF& box);
   void mark(const QRectF& box, const QColor& colour);
   /// Grid and figures of the travel axis.
   void axis(const Dimension& d);

@@ -9,6 +9,21 @@
 
 namespace cooperage::app {
 
+namespace {
+/// Depth along a bar, in shares of its width and of the greatest depth of all bars.
+std::vector<QPointF> depthProfile(const Session& session, int interference) {
+  const auto& list = session.check()->result.interference;
+  const auto& w = list[static_cast<std::size_t>(interference)];
+  const double most = list.front().deepest.depth, span = w.to - w.from;
+  std::vector<QPointF> out;
+  if (!session.run() || !(most > 0) || span == 0) return out;
+  for (const auto& [t, depth] : w.profile)
+    out.emplace_back((session.run()->travel->axisAt(t) - w.from) / span, depth / most);
+  if (w.to < w.from) std::reverse(out.begin(), out.end());
+  return out;
+}
+}  // namespace
+
 using namespace model;
 
 namespace {
@@ -239,7 +254,12 @@ void Lanes::paintLanes(QPainter& p, const std::vector<Lane>& lanes, const LaneVi
     }
     for (int i : l.mark) painter.mark(markRect(i).translated(0, scroll), l.colour);
     for (int i : l.interference)
-      painter.bar(barRect(i).translated(0, scroll), session_.chosenInterference() == i, session_.isCheckStale());
+      painter.bar(barRect(i).translated(0, scroll), session_.chosenInterference() == i, session_.isCheckStale(),
+                  depthProfile(session_, i));
+    for (const auto& [a, b] : l.unsure) {
+      const double x = view.xOf(a), y = view.xOf(b);
+      painter.unsure({std::min(x, y), l.top + 4, std::max(3.0, std::abs(y - x)), l.height - 8});
+    }
     if (!l.interference.empty() && session_.isCheckStale()) {
       p.setPen(theme().mute);
       p.setFont(uiFont(8.2));
@@ -396,7 +416,8 @@ void Lanes::draw(QPainter& p, const QSizeF& size) const {
       const auto& w = session_.check()->result.interference[static_cast<std::size_t>(i)];
       const double a = view.xOf(w.from), b = view.xOf(w.to);
       LanePainter(p, view, session_.mechanism()->units)
-          .bar({std::min(a, b), dy + 4, std::max(3.0, std::abs(b - a)), l.height - 8}, false, session_.isCheckStale());
+          .bar({std::min(a, b), dy + 4, std::max(3.0, std::abs(b - a)), l.height - 8}, false, session_.isCheckStale(),
+               depthProfile(session_, i));
     }
   }
 }

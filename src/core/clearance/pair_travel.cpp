@@ -8,12 +8,15 @@ namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kBudget = 20000;  // halvings of one interval of the run: a long graze must not take forever
+constexpr int kProofDepth = 4;  // how far an interval is halved to enclose it, before it is only estimated
 constexpr int kFreeDepth = 6;   // how far meeting parts are halved to see whether they are free after all
 constexpr std::size_t kMostAtOnce = 16;
 constexpr int kSurely = 8;       // intervals after which parts that touched are taken to go on touching
 constexpr double kTouch = 5e-8;  // m, each: faces that lie on one another are no overlap, whatever rounding says
 
 }  // namespace
+
+double shrinkOf(const Part& part, double tolerance) { return part.error + 0.5 * tolerance + kTouch; }
 
 Intervals::Ptr Intervals::over(double t0, double t1, bool onlyProven) {
   const std::lock_guard lock(mutex_);
@@ -52,8 +55,8 @@ PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry&
       p.x = x.get();
       p.y = y.get();
       p.errors = x->error + y->error;
-      p.shrinkX = x->error + 0.5 * tolerance + kTouch;
-      p.shrinkY = y->error + 0.5 * tolerance + kTouch;
+      p.shrinkX = shrinkOf(*x, tolerance);
+      p.shrinkY = shrinkOf(*y, tolerance);
       parts_.push_back(p);
     }
 }
@@ -174,7 +177,7 @@ void PairTravel::push(double t0, double t1, Verdict v, bool proven) {
 
 /// Is one question enough for an interval?
 bool PairTravel::settled(double t0, double t1, bool several) {
-  const auto m = intervals_.over(t0, t1, several);
+  const auto m = intervals_.over(t0, t1, several || intervals_.obstacle().empty());
   if (!m) return false;
   const bool tryFree = worthTrying();
   const Found f = query(*m, tryFree);
@@ -188,7 +191,9 @@ bool PairTravel::settled(double t0, double t1, bool several) {
 bool PairTravel::split(double t0, double t1, int depth) {
   if (cancelled_()) return false;
   const double t = 0.5 * (t0 + t1);
-  const auto m = intervals_.over(t0, t1);
+  const bool mayProve = intervals_.obstacle().empty() && depth < kProofDepth;
+  const auto m = intervals_.over(t0, t1, mayProve);
+  if (!m && mayProve) return split(t0, t, depth + 1) && split(t, t1, depth + 1);  // half of it may be enclosed
   if (!m) {
     push(t0, t1, Verdict::unsure, false);
     return true;

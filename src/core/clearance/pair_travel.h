@@ -11,6 +11,10 @@
 
 namespace cooperage::clearance {
 
+/// How far the faces of a part are moved inwards before an overlap counts: its mesh's error, half of what the pair may
+/// overlap, and what rounding could do.
+double shrinkOf(const Part& part, double tolerance);
+
 /// Motions over intervals for all pairs: each is worked out once, whoever asks. Any thread may ask.
 class Intervals {
  public:

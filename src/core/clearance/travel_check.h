@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -85,6 +86,10 @@ class PairMemory {
   std::map<Key, Entry> known;
   int reused = 0;  ///< pairs that came out of it in the last check
 };
+
+/// Pairs of links that are made to meet: joined by a joint, coupled, in contact, or hinged on one pin. Smaller index
+/// first.
+std::set<std::pair<int, int>> joinedLinks(const model::Resolved& resolved);
 
 struct CheckOptions {
   PairMemory* memory = nullptr;
