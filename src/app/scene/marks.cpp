@@ -222,6 +222,8 @@ void Marks::witnesses(QPainter& p) {
     p.drawLine(a, b);
     p.setBrush(ink);
     for (const QPointF& x : {a, b}) p.drawEllipse(x, 3, 3);
+    // a selected gauge has its own flag with the figure
+    if (std::make_pair(w.linkA, w.linkB) != session_.chosenPair()) continue;
     label(p, 0.5 * (a + b) + QPointF(12, -12),
           w.distance > 0 ? QObject::tr("gap %1 %2")
                                .arg(QString::number(w.distance / mm, 'f', 3), QString::fromStdString(units.length))

@@ -52,7 +52,7 @@ CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, 
       field(QStringLiteral("2 mm"), QStringLiteral("clearance"), tr("Clearance by which the envelope is grown"));
   accuracy_ = field(QString(), QStringLiteral("envelope accuracy"),
                     tr("Accuracy of the envelope's surface; empty: 1/200 of the size"));
-  accuracy_->setPlaceholderText(tr("accuracy"));
+  accuracy_->setPlaceholderText(tr("auto"));
   in_ = new QComboBox;
   in_->setObjectName(QStringLiteral("envelope in"));
   in_->setAccessibleName(tr("Link in whose axes the space is swept"));
@@ -279,6 +279,15 @@ void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
     row.tone = Tone::quiet;
   }
   out.push_back(row);
+  const auto joined = clearance::joinedLinks(session_.resolved());
+  const auto isJoined = [&](int link) {
+    const auto& links = session_.resolved().links;
+    for (std::size_t l = 0; l < links.size(); ++l)
+      if (std::find(e->ask.links.begin(), e->ask.links.end(), links[l].id) != e->ask.links.end() &&
+          joined.count({std::min(link, static_cast<int>(l)), std::max(link, static_cast<int>(l))}))
+        return true;
+    return false;
+  };
   int shown = 0;
   for (const auto& g : e->gaps) {
     if (++shown > 4 || g.link >= static_cast<int>(m.links.size())) break;
@@ -291,6 +300,10 @@ void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
                                : tr("reaches %1 %2 in").arg(-g.least / mm, 0, 'f', 2).arg(q(m.units.length));
     other.tag = old ? tr("was") : g.least > 0 ? tr("clear") : tr("in the way");
     other.tone = old ? Tone::quiet : g.least > 0 ? Tone::good : Tone::bad;
+    if (!old && g.least <= 0 && isJoined(g.link)) {  // it is made to be there
+      other.tag = tr("joined");
+      other.tone = Tone::quiet;
+    }
     out.push_back(other);
   }
 }

@@ -260,9 +260,11 @@ std::vector<Lane> lanesOf(const Session& session, bool difference) {
   const RunData* run = const_cast<Session&>(session).run();
   if (!run || run->result.rows.empty()) return out;
   programmes(*run, out);
+  const bool checking = session.stage() == Stage::check;  // then what meets comes first
+  if (checking) bars(session, *run, out);
   gauges(session, *run, difference, out);
   marks(*run, out);
-  bars(session, *run, out);
+  if (!checking) bars(session, *run, out);
   for (Lane& l : out) fit(l);
   return out;
 }

@@ -10,14 +10,33 @@ namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
-/// Deepest corner of a mesh in a closed surface.
-std::pair<double, Vec3> deepest(const Part& part, const Pose& pose, const MeshDistance& inside) {
-  std::pair<double, Vec3> best{1e300, Vec3::Zero()};
-  for (const Vec3& v : part.mesh.vertices) {
-    const Vec3 p = pose * v;
-    if ((p.array() < inside.low().array()).any() || (p.array() > inside.high().array()).any()) continue;
-    const double d = inside.signedDistance(p);
-    if (d < best.first) best = {d, p};
+/// Deepest point of either surface inside the other: of the part's triangles at most `cell` apart, and of the
+/// envelope's corners. Axes of the envelope.
+std::pair<double, Vec3> deepest(const Part& part, const Pose& pose, const shape::Mesh& envelope,
+                                const MeshDistance& inside, double cell) {
+  std::pair<double, Vec3> best{0, Vec3::Zero()};
+  const auto take = [&](double distance, const Vec3& p) {
+    if (distance < best.first) best = {distance, p};
+  };
+  for (const auto& t : part.mesh.triangles) {
+    const Vec3 a = pose * part.mesh.vertices[u(t[0])], b = pose * part.mesh.vertices[u(t[1])],
+               c = pose * part.mesh.vertices[u(t[2])];
+    const Vec3 low = a.cwiseMin(b).cwiseMin(c), high = a.cwiseMax(b).cwiseMax(c);
+    if ((high.array() < inside.low().array()).any() || (low.array() > inside.high().array()).any()) continue;
+    const double size = std::max({(b - a).norm(), (c - a).norm(), (c - b).norm()});
+    const int n = std::clamp(static_cast<int>(std::ceil(size / cell)), 1, 40);
+    for (int i = 0; i <= n; ++i)
+      for (int k = 0; i + k <= n; ++k) {
+        const Vec3 p = a + (b - a) * i / n + (c - a) * k / n;
+        if ((p.array() < inside.low().array()).any() || (p.array() > inside.high().array()).any()) continue;
+        take(inside.signedDistance(p), p);
+      }
+  }
+  const Pose back = pose.inverse();
+  for (const Vec3& v : envelope.vertices) {
+    const Vec3 p = back * v;
+    if ((p.array() < part.low.array()).any() || (p.array() > part.high.array()).any()) continue;
+    take(part.signedDistance(p), v);
   }
   return best;
 }
@@ -72,7 +91,7 @@ Result<std::vector<EnvelopeGap>> checkEnvelope(kinematics::TravelRun& run, kinem
         // crossing, or one inside the other
         const double first = part->mesh.vertices.empty() ? 1 : field.signedDistance(p * part->mesh.vertices.front());
         if (d == 0 || first < 0) {
-          const auto deep = deepest(*part, p, field);
+          const auto deep = deepest(*part, p, envelope.light, field, 4 * envelope.voxel);
           d = std::min(0.0, deep.first);
           if (deep.first < 0) at = deep.second;
           known = 0;

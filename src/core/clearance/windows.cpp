@@ -207,7 +207,9 @@ class Windows {
     w.deepest.time = at;
     w.deepest.depth = best.depth;
     w.deepest.point = best.point;
-    for (auto& p : w.profile) p.second = std::min(p.second, best.depth);
+    // roughly taken: its peak is the one that was found finely
+    if (most > 0)
+      for (auto& p : w.profile) p.second *= best.depth / most;
   }
 
   PairTravel& pair_;
