@@ -61,6 +61,16 @@ fcl::Transform3d transformOf(const Pose& p) {
   return t;
 }
 
+/// A torus of 100 and 40 mm, as a file of the store.
+void putTorus(shape::ShapeStore& store) {
+  const auto folder = std::filesystem::temp_directory_path();
+  if (!shape::writeStep({{BRepPrimAPI_MakeTorus(50, 20).Shape(), "torus", std::nullopt, Pose{}}}, "torus",
+                        folder / "torus.step")
+           .ok())
+    std::printf("# the torus can't be written\n");
+  store.setFolder(folder);
+}
+
 /// Two links that turn, a given pair of bodies 2 % of their size apart, and their run of 360 steps.
 struct Scene {
   model::Resolved r;
@@ -104,18 +114,16 @@ std::string turning(double distance, const std::string& a, const std::string& b,
 std::unique_ptr<Scene> tori() {
   auto made = std::make_unique<Scene>();
   Scene& s = *made;
-  auto solid = std::make_shared<shape::Solid>();
-  solid->shape = BRepPrimAPI_MakeTorus(50, 20).Shape();
-  s.store.put("torus.brep", {solid});
-  const std::string body = R"({"name":"t","file":"torus.brep","solid":0})";
-  s.go(turning(142.8, body, body, 0.029, false));
+  putTorus(s.store);
+  const std::string body = R"({"name":"t","file":"torus.step","solid":0})";
+  s.go(turning(142.8, body, body, 0.076, false));
   return made;
 }
 std::unique_ptr<Scene> gears() {
   auto made = std::make_unique<Scene>();
   Scene& s = *made;
   const std::string body = R"({"name":"t","element":"gear","teeth":40,"module":3,"width":12})";
-  s.go(turning(120 + 2.52, body, body, 0.00012, true));
+  s.go(turning(120 + 2.52, body, body, 0.004, true));
   return made;
 }
 
@@ -237,7 +245,7 @@ std::string coupler() {
   return R"({"format":"cooperage","version":1,"links":[
     {"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[120,0,0]}]},
     {"name":"crank","seats":[{"name":"a"},{"name":"b","at":[40,0,0]}]},
-    {"name":"coupler","placement":{"at":[40,0,0]},"seats":[{"name":"b"},{"name":"c","at":[100,60,0]}],"bodies":[{"name":"t","file":"torus.brep","solid":0,"placement":{"at":[50,60,0]}}]},
+    {"name":"coupler","placement":{"at":[40,0,0]},"seats":[{"name":"b"},{"name":"c","at":[100,60,0]}],"bodies":[{"name":"t","file":"torus.step","solid":0,"placement":{"at":[50,60,0]}}]},
     {"name":"rocker","placement":{"at":[120,0,0]},"seats":[{"name":"d"},{"name":"c","at":[20,60,0]}]}],
    "joints":[{"name":"A","kind":"revolute","between":["g/a","crank/a"]},{"name":"B","kind":"revolute","between":["crank/b","coupler/b"]},
     {"name":"C","kind":"revolute","between":["coupler/c","rocker/c"]},{"name":"D","kind":"revolute","between":["g/d","rocker/d"]}],
@@ -246,10 +254,9 @@ std::string coupler() {
 }
 
 void envelopes() {
-  auto solid = std::make_shared<shape::Solid>();
-  solid->shape = BRepPrimAPI_MakeTorus(50, 20).Shape();
   shape::ShapeStore store;
-  store.put("torus.brep", {solid});
+  putTorus(store);
+  const auto solid = store.file("torus.step").value()[0];
   const auto r = model::resolve(io::readCoop(coupler()).value()).value();
   auto run = std::move(kinematics::TravelRun::prepare(r, 0)).value();
   kinematics::Measurer measurer(*run);
