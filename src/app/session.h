@@ -333,6 +333,7 @@ class Session : public QObject {
   model::Id freeRangeDrive_ = 0;
   std::pair<int, int> chosenPair_{-1, -1};
   bool haltAtContact_ = false;
+  qint64 dragCheckTime_ = 0;
   std::map<model::Id, shape::SolidPtr> solids_;
   std::map<model::Id, QString> bodyProblems_;
   std::unique_ptr<kinematics::System> system_;

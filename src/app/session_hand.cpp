@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include <QElapsedTimer>
+
 #include "session.h"
 
 namespace cooperage::app {
@@ -27,6 +29,7 @@ bool Session::beginDrag(Id link, const Vec3& grabbed) {
   handBeforeDrag_ = byHand_;
   poseBeforeDrag_ = presentConfiguration();
   dropPoseOverlaps();
+  dragCheckTime_ = 0;
   overlapsBeforeDrag_.clear();
   if (poseCheck_ && geometryOf_ == mechanism_) overlapsBeforeDrag_ = poseCheck_->pairsAt(poses_);
   drag_ = std::make_unique<kinematics::Drag>(*system_, *resolved_, poseBeforeDrag_, index, grabbed);
@@ -38,20 +41,26 @@ void Session::dragTo(const Vec3& target) {
   const auto poseBefore = poses_;
   const auto before = handPose_;
   const bool wasByHand = byHand_;
+  auto drag = haltAtContact_ ? std::make_unique<kinematics::Drag>(*drag_) : nullptr;
   handPose_ = drag_->pull(target);
   poses_ = drag_->linkPoses();
   if (haltAtContact_ && overlapsAnew()) {
     // as far as the way there is free
     poses_ = poseBefore;
     handPose_ = wasByHand ? before : poseBeforeDrag_;
+    drag_ = std::move(drag);  // or it would go on from the far side
     say(tr("Halted: the next links would overlap"));
   }
   byHand_ = true;
   atCursor_ = false;
   // what overlaps lights up; depths and regions come when the hand rests
-  if (poseCheck_ && geometryOf_ == mechanism_ && !haltAtContact_) {
+  constexpr qint64 kMostWhileDragged = 40;  // ms: a heavy assembly is looked through when the hand rests
+  if (poseCheck_ && geometryOf_ == mechanism_ && !haltAtContact_ && dragCheckTime_ < kMostWhileDragged) {
+    QElapsedTimer clock;
+    clock.start();
     poseOverlaps_.clear();
     for (const auto& [a, b] : poseCheck_->pairsAt(poses_)) poseOverlaps_.push_back({a, b, 0, Vec3::Zero(), {}});
+    dragCheckTime_ = clock.elapsed();
   }
   emit posesChanged();
 }

@@ -10,7 +10,7 @@ std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kBudget = 20000;  // halvings of one interval of the run: a long graze must not take forever
 constexpr int kProofDepth = 4;  // how far an interval is halved to enclose it, before it is only estimated
 constexpr int kFreeDepth = 6;   // how far meeting parts are halved to see whether they are free after all
-constexpr std::size_t kMostAtOnce = 16;
+constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;
 constexpr int kSurely = 8;       // intervals after which parts that touched are taken to go on touching
 constexpr double kTouch = 5e-8;  // m, each: faces that lie on one another are no overlap, whatever rounding says
 
@@ -22,6 +22,7 @@ Intervals::Ptr Intervals::over(double t0, double t1, bool onlyProven) {
   const std::lock_guard lock(mutex_);
   const auto it = known_.find({t0, t1, onlyProven});
   if (it != known_.end()) return it->second;
+  if (known_.size() > kMostKept) known_.clear();  // pairs go along in time: what lies behind is not asked again
   auto m = std::make_shared<kinematics::IntervalMotion>();
   Ptr p;
   if (enclosure_.over(t0, t1, *m, onlyProven)) p = std::move(m);
@@ -40,15 +41,8 @@ void Intervals::clear() {
 }
 
 PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-                       Intervals& intervals, double smallest)
-    : a_(a),
-      b_(b),
-      ga_(ga),
-      gb_(gb),
-      intervals_(intervals),
-      smallest_(smallest),
-      joined_(tolerance > 0),
-      path_(intervals.path(a, b)) {
+                       const kinematics::PairPath& path, Intervals& intervals, double smallest)
+    : a_(a), b_(b), ga_(ga), gb_(gb), intervals_(intervals), smallest_(smallest), joined_(tolerance > 0), path_(path) {
   for (const auto& x : ga.parts())
     for (const auto& y : gb.parts()) {
       PartPair p{};

@@ -53,8 +53,8 @@ struct Stretch {
 class PairTravel {
  public:
   /// @param tolerance what they may overlap, on top of the errors of their meshes
-  PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance, Intervals& intervals,
-             double smallest);
+  PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
+             const kinematics::PairPath& path, Intervals& intervals, double smallest);
 
   /// Goes over the intervals between given times, in order; several are taken at once where that is enough.
   /// Programmes have no knot between ends[first] and ends[last].

@@ -36,6 +36,7 @@ struct Pair {
   PairReport report;
   std::vector<Interference> windows;
   PairMemory::Key key;
+  kinematics::PairPath path;
 };
 
 class TravelCheck {
@@ -212,6 +213,8 @@ class TravelCheck {
     std::vector<Pair*> open;
     for (Pair& p : pairs_)
       if (!p.remembered) open.push_back(&p);
+    tbb::parallel_for(std::size_t(0), open.size(),
+                      [&](std::size_t i) { open[i]->path = intervals_.path(open[i]->a, open[i]->b); });
     std::vector<std::vector<Stretch>> found(open.size() * pieces);
     std::atomic<std::size_t> done{0};
     const auto stop = [this] { return cancelled(); };
@@ -219,7 +222,7 @@ class TravelCheck {
       // pieces of time outside, pairs inside: neighbours in time share their poses
       const std::size_t piece = task / open.size(), p = task % open.size();
       const Pair& pair = *open[p];
-      PairTravel travel(pair.a, pair.b, geometryOf(pair.a), geometryOf(pair.b), tolerance(pair), intervals_,
+      PairTravel travel(pair.a, pair.b, geometryOf(pair.a), geometryOf(pair.b), tolerance(pair), pair.path, intervals_,
                         kSmallest * duration());
       if (!travel.over(ends, ranges[piece].first, ranges[piece].second, stop)) return;
       found[p * pieces + piece] = travel.stretches();
@@ -245,7 +248,8 @@ class TravelCheck {
       if (p.remembered) return;
       const auto& s = p.report.stretches;
       if (std::none_of(s.begin(), s.end(), [](const Stretch& x) { return x.verdict == Verdict::overlap; })) return;
-      PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), intervals_, kSmallest * duration());
+      PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), p.path, intervals_,
+                        kSmallest * duration());
       p.windows = windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(), stop);
     });
     remember();

@@ -91,6 +91,8 @@ Enclosure::Enclosure(TravelRun& run, const Travel& travel)
     : run_(run), travel_(travel), solver_(run.system(), {}), measurer_(run) {
   const System& s = run.system();
   solver_.setHome(run.home().configuration);
+  solver_.forward(run.home().configuration);
+  for (int d = 0; d < s.dofCount(); ++d) homeTwists_.push_back(solver_.dofTwist(d));
   for (const auto& d : s.dofs)
     if (obstacle_.empty() && !isSlide(d.motion) && !isSimpleTurn(d.motion))
       obstacle_ = fmt::format("{} is no turn and no slide", s.nameOf(d.joint, run.resolved()));
@@ -160,9 +162,7 @@ PairPath Enclosure::path(int first, int second) const {
   if (joints == 2 && p.steps.size() == 2 && isSimpleTurn(s.dofs[u(p.steps[0].dof)].motion) &&
       isSimpleTurn(s.dofs[u(p.steps[1].dof)].motion)) {
     // both axes are fixed in the link between: if they are one at home, they always are
-    Solver at(s, {});
-    at.forward(run_.home().configuration);
-    const Twist &x = at.dofTwist(p.steps[0].dof), &y = at.dofTwist(p.steps[1].dof);
+    const Twist &x = homeTwists_[u(p.steps[0].dof)], &y = homeTwists_[u(p.steps[1].dof)];
     p.onePin = x.w.cross(y.w).norm() < 1e-9 && (x.at - y.at).cross(x.w).norm() < 1e-9 * s.size;
   }
   return p;

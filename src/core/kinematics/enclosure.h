@@ -80,6 +80,7 @@ class Enclosure {
   Solver solver_;
   Measurer measurer_;
   std::string obstacle_;
+  std::vector<Twist> homeTwists_;
   std::vector<int> unknown_;   ///< dofs that the closures determine
   std::vector<int> driven_;    ///< dof of each drive that acts
   std::vector<int> driveOf_;   ///< index among all drives
