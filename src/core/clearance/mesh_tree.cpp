@@ -248,14 +248,17 @@ struct MeshTree::Proof {
     if (!(inX.maxCoeff() > 0) && !(inY.maxCoeff() > 0)) return false;
     const double room = margin + motion.restOf(y.centre, y.node->radius);
     if (!moves) return std::max(inX.cwiseMax(0.0).squaredNorm(), inY.cwiseMax(0.0).squaredNorm()) > room * room;
+    const bool flat = motion.normal.squaredNorm() > 0;
+    const double rest = room - margin;
     const auto by = [&](const Mat3& axes, const Vec3& gap) {
       double sum = 0;
       for (int k = 0; k < 3; ++k) {
         if (!(gap[k] > 0)) continue;
-        const double left = gap[k] - along(axes.col(k), y.centre, y.node->radius);
+        double left = gap[k] - along(axes.col(k), y.centre, y.node->radius);
+        if (flat) left -= rest * motion.shareAlong(axes.col(k));
         if (left > 0) sum += left * left;
       }
-      return sum > room * room;
+      return flat ? sum > margin * margin : sum > room * room;
     };
     return by(x.axes, inX) || by(y.axes, inY);
   }
@@ -275,14 +278,15 @@ struct MeshTree::Proof {
       along3(n, ta, lowA, highA);
       along3(n, tb, lowB, highB);
       const double gap = std::max(lowB - highA, lowA - highB);
-      if (!(gap > room)) return false;
+      const double need = margin + (room - margin) * motion.shareAlong(n);
+      if (!(gap > need)) return false;
       if (!moves) return true;
       // n (shift + turn x X) = n shift + (n x turn) X is linear in X
       const Vec3 m = n.cross(motion.turn);
       double low, high;
       along3(m, tb, low, high);
       const double still = n.dot(motion.shift);
-      return gap - std::max(std::abs(still + low), std::abs(still + high)) > room;
+      return gap - std::max(std::abs(still + low), std::abs(still + high)) > need;
     };
     // square to one of the faces, or between the two: what decides between neighbouring flanks
     const Vec3& na = a.normals_[u(i)];

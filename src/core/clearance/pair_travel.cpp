@@ -7,7 +7,6 @@ namespace cooperage::clearance {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
-constexpr int kBudget = 20000;  // halvings of one interval of the run: a long graze must not take forever
 constexpr int kProofDepth = 4;  // how far an interval is halved to enclose it, before it is only estimated
 constexpr int kFreeDepth = 6;   // how far meeting parts are halved to see whether they are free after all
 constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;
@@ -142,7 +141,7 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
       continue;
     }
     const auto rates = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
-    const Motion motion{rates.turn, rates.shift, rates.rest, rates.bend, rates.axisAt, rates.axis};
+    const Motion motion{rates.turn, rates.shift, rates.rest, rates.bend, rates.axisAt, rates.axis, rates.normal};
     const Vec3 c = bInA * p.y->centre;
     const double way =
         (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, p.y->radius) + motion.turn.norm() * p.y->radius;
@@ -239,7 +238,6 @@ bool PairTravel::over(const std::vector<double>& ends, std::size_t first, std::s
       grain_ = size / 2;
       continue;
     }
-    budget_ = kBudget;
     if (!split(ends[at], ends[at + 1], 0)) return false;
     ++at;
   }

@@ -104,10 +104,10 @@ class PairTravel {
   std::vector<Stretch> stretches_;
   std::vector<Pose> poses_;
   std::function<bool()> cancelled_;
-  int queries_ = 0, budget_ = 0;
-  int meetingFor_ = 0;      ///< intervals in a row in which they touched
-  std::size_t grain_ = 16;  ///< intervals taken at once
-  int eased_ = 0;           ///< times in a row that this was enough
+  int queries_ = 0, budget_ = 2500;  ///< halvings of one piece of the travel: a long graze must not take forever
+  int meetingFor_ = 0;               ///< intervals in a row in which they touched
+  std::size_t grain_ = 16;           ///< intervals taken at once
+  int eased_ = 0;                    ///< times in a row that this was enough
   bool knowsStill_ = false, everNear_ = false;
 };
 

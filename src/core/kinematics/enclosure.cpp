@@ -46,7 +46,15 @@ PairMotion IntervalMotion::pair(const PairPath& path, int first, int second, con
     }
     // from the second link towards the first: what lies nearer to it moves inside what lies farther away
     double moved = 0;
-    Vec3 w = Vec3::Zero(), v = Vec3::Zero();
+    Vec3 w = Vec3::Zero(), v = Vec3::Zero(), normal = Vec3::Zero();
+    for (const auto& s : path.steps)
+      if (twists[u(s.dof)].w.squaredNorm() > 0) normal = twists[u(s.dof)].w;
+    for (const auto& s : path.steps) {
+      const Twist& t = twists[u(s.dof)];
+      // parallel to what rounding leaves of parallel axes: a slope of 1e-9 is none
+      if (t.w.cross(normal).norm() > 1e-9 || std::abs(t.v.dot(normal)) > 1e-9 * t.v.norm()) normal = Vec3::Zero();
+    }
+    m.normal = a.R.transpose() * normal;
     for (const auto& s : path.steps) {
       const Twist& t = twists[u(s.dof)];
       const double rate = linear[u(s.dof)], extra = rest[u(s.dof)], most = std::abs(rate) + extra;

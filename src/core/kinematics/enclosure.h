@@ -32,6 +32,8 @@ struct PairMotion {
   /// Where a single turn lies between the links: and another `bend` times the distance from its axis.
   double bend = 0;
   Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
+  /// Square to the plane in which all of it happens, or zero: `rest` has no part along it.
+  Vec3 normal = Vec3::Zero();
 };
 
 /// All links over one interval: the pose in its middle, and how far each joint value can get from there.

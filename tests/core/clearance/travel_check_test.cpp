@@ -227,10 +227,29 @@ TEST(TravelCheck, OnlyPairsOfTheTwoListsAreCheckedAndTheRestIsNamed) {
   const std::string checks = "\"check\":[\"interference\"]";
   sided.replace(sided.find(checks), checks.size(), checks + R"(,"pairs":{"between":[["frame"],["arm"]]})");
   EXPECT_EQ(check(text).result.interference.size(), 1u);
+  EXPECT_EQ(io::writeCoop(read(io::writeCoop(read(sided)))), io::writeCoop(read(sided)));
+  EXPECT_NE(io::writeCoop(read(sided)).find("between"), std::string::npos);
   const auto c = check(sided);
   EXPECT_TRUE(c.result.interference.empty());
   ASSERT_EQ(c.result.leftOut.size(), 1u);
   EXPECT_EQ(c.result.leftOut[0].why, "not in the two lists of links to check");
+}
+
+// A rod that slides flush over a plate at the end of a chain of two joints: nothing moves square to the plane.
+TEST(TravelCheck, ARodThatSlidesFlushOverAPlateIsTouchingAndThatIsProven) {
+  std::string text = sliderCrank(40, 130, 0, 30);
+  const auto put = [&](const std::string& before, const std::string& body) {
+    const auto at = text.find(before);
+    ASSERT_NE(at, std::string::npos);
+    text.insert(at + before.size(), R"(,"bodies":[)" + body + "]");
+  };
+  put(R"("axis":[1,0,0],"ref":[0,1,0]}])", boxAt(400, 200, 10, 80, 0, -10));
+  put(R"({"name":"middle","at":[65,10,0]}])", boxAt(130, 10, 10, 65, 0, 0));
+  const auto c = check(text);
+  EXPECT_TRUE(c.result.interference.empty());
+  EXPECT_TRUE(c.result.unsure.empty());
+  EXPECT_EQ(c.result.touching.size(), 1u);
+  EXPECT_EQ(c.result.provenShare, 1);
 }
 
 std::string ballAt(double radius, double x) {
