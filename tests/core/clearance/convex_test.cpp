@@ -69,12 +69,12 @@ RC_GTEST_PROP(ConvexGap, ItsTwoPointsAndItsPlaneProveIt, ()) {
   const Convex a = any(), b = any();
   const Pose p = anyPose(2000);
   const auto g = convexGap(a, b, p);
-  if (!(g.gap > 1e-9)) return;
+  if (!(g.gap > 1e-4)) return;  // nearer, the direction between two points is rounding
   const Vec3 n = (g.onB - g.onA) / g.gap;
   RC_ASSERT(std::abs(n.norm() - 1) < 1e-6);
   const double farA = n.dot(a.support(n));
   const double nearB = n.dot(p * b.support(p.R.transpose() * -n));
-  RC_ASSERT(nearB - farA > g.gap - 1e-12);
+  RC_ASSERT(nearB - farA > g.gap - 1e-9);
 }
 
 // Square to one another, on a lattice: everything is degenerate, and the closed form is plain.
