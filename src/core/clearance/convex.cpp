@@ -166,8 +166,17 @@ void shares(const Simplex& s, const Vec3& v, double* out) {
   }
 }
 
+/// Corners so near one another that a share of one is a share of the other.
+bool shaky(const Simplex& s) {
+  for (int i = 0; i < s.n; ++i)
+    for (int k = 0; k < i; ++k)
+      if ((s.p[i].w - s.p[k].w).squaredNorm() < 1e-8 * s.p[i].w.squaredNorm()) return true;
+  return false;
+}
+
 /// One descent from a start direction. @param gapLeft how far upper and lower bound still are apart at its end
-ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, double& gapLeft, double& size) {
+ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, double& gapLeft, double& size,
+                  bool& rough) {
   const Pose pa = ca.placement, pb = bInA * cb.placement;
   const auto corner = [&](const Vec3& direction) {
     Corner c;
@@ -190,6 +199,8 @@ ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, 
       g.onB += l[i] * s.p[i].b;
     }
     const Vec3 n = distance > 0 ? Vec3(v / distance) : Vec3::Zero();
+    // of a sliver of a simplex the distance is known better than the shares of its corners
+    rough = (g.onA - g.onB - v).norm() > 1e-13 * size || shaky(s);
     g.onA -= ca.ball * n;
     g.onB += cb.ball * n;
     g.gap = distance - ca.ball - cb.ball;
@@ -222,6 +233,47 @@ ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, 
   return g;
 }
 
+/// Nearest point of the core to a point, both in its own axes.
+Vec3 nearestOfCore(const Convex& c, const Vec3& p) {
+  Eigen::Vector2d low = c.corners.front(), high = low;  // the corners span a point, a segment or a rectangle along x, y
+  for (const auto& x : c.corners) {
+    low = low.cwiseMin(x);
+    high = high.cwiseMax(x);
+  }
+  const Eigen::Vector2d flat = p.head<2>(), on = flat.cwiseMax(low).cwiseMin(high), out = flat - on;
+  const double d = out.norm();
+  Vec3 q;
+  q.head<2>() = d <= c.rim ? flat : Eigen::Vector2d(on + c.rim / d * out);
+  q.z() = std::clamp(p.z(), -c.half, c.half);
+  return q;
+}
+
+/// Projections to and fro (Cheney and Goldstein 1959): slow, but they never get stuck on a round face.
+void polish(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g) {
+  constexpr int kMost = 20000;
+  const double balls = ca.ball + cb.ball;
+  const Pose pa = ca.placement, pb = bInA * cb.placement, toA = pa.inverse(), toB = pb.inverse();
+  const Vec3 along = (g.onB - g.onA) / std::max(g.gap, 1e-300);
+  Vec3 x = g.onA - ca.ball * along, y = g.onB + cb.ball * along;
+  for (int k = 0; k < kMost; ++k) {
+    const Vec3 nx = pa * nearestOfCore(ca, toA * y), ny = pb * nearestOfCore(cb, toB * nx);
+    const bool still = (nx - x).norm() + (ny - y).norm() <= 1e-16;
+    x = nx;
+    y = ny;
+    if (still) break;
+    const double d = (y - x).norm();
+    if (!(d > 0)) return;
+    const Vec3 n = (y - x) / d;
+    const double low = n.dot(pb * cb.support(pb.R.transpose() * -n)) - n.dot(pa * ca.support(pa.R.transpose() * n));
+    if (d - low <= 1e-15) break;
+  }
+  const double d = (y - x).norm();
+  const Vec3 n = (y - x) / d;
+  g.gap = d - balls;
+  g.onA = x + ca.ball * n;
+  g.onB = y - cb.ball * n;
+}
+
 }  // namespace
 
 ConvexGap convexGap(const Convex& a, const Convex& b, const Pose& bInA) {
@@ -232,13 +284,22 @@ ConvexGap convexGap(const Convex& a, const Convex& b, const Pose& bInA) {
   double least = 1e300;
   for (const Vec3& start : starts) {
     double left = 0, size = 1;
-    const ConvexGap g = descend(a, b, bInA, start.squaredNorm() > 0 ? start : Vec3::UnitX(), left, size);
-    if (left <= 1e-12 * size) return g;
+    bool rough = false;
+    ConvexGap g = descend(a, b, bInA, start.squaredNorm() > 0 ? start : Vec3::UnitX(), left, size, rough);
+    if (left <= 1e-12 * size) {
+      if (rough && g.gap > 0) {
+        const double exact = g.gap;
+        polish(a, b, bInA, g);
+        g.gap = exact;
+      }
+      return g;
+    }
     if (left < least) {
       least = left;
       best = g;
     }
   }
+  if (best.gap > 0) polish(a, b, bInA, best);
   return best;
 }
 
