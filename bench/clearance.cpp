@@ -100,15 +100,15 @@ std::string turning(double distance, const std::string& a, const std::string& b,
       R"({{"format":"cooperage","version":1,"links":[
     {{"name":"g","ground":true,"seats":[{{"name":"a"}},{{"name":"b","at":[{0},0,0]}}]}},
     {{"name":"one","seats":[{{"name":"s"}}],"bodies":[{1}]}},
-    {{"name":"two","placement":{{"at":[{0},0,0]}},"seats":[{{"name":"s"}}],"bodies":[{2}]}}],
+    {{"name":"two","placement":{{"at":[{0},0,0],"turn":[{6},0,0,{7}]}},"seats":[{{"name":"s"}}],"bodies":[{2}]}}],
    "joints":[{{"name":"A","kind":"revolute","between":["g/a","one/s"]}},{{"name":"B","kind":"revolute","between":["g/b","two/s"]}}],
    {4}
    "drives":[{{"name":"d","value":"A.turn","programme":[{{"law":"constant-speed","speed":"60 rpm","time":1}}]}}{5}],
    "runs":[{{"name":"r","duration":1,"steps":360,"accuracy":"{3} mm","check":["interference","clearance"]}}]}})",
       distance, a, b, accuracyMm,
       gears ? R"("couplings":[{"name":"m","kind":"gear","values":["A.turn","B.turn"],"teeth":[40,40]}],)" : "",
-      gears ? ""
-            : R"(,{"name":"e","value":"B.turn","programme":[{"law":"constant-speed","speed":"40 rpm","time":1}]})");
+      gears ? "" : R"(,{"name":"e","value":"B.turn","programme":[{"law":"constant-speed","speed":"40 rpm","time":1}]})",
+      std::cos(gears ? kPi / 80 : 0), std::sin(gears ? kPi / 80 : 0));  // a tooth in a gap
 }
 
 std::unique_ptr<Scene> tori() {
@@ -116,14 +116,14 @@ std::unique_ptr<Scene> tori() {
   Scene& s = *made;
   putTorus(s.store);
   const std::string body = R"({"name":"t","file":"torus.step","solid":0})";
-  s.go(turning(142.8, body, body, 0.076, false));
+  s.go(turning(142.8, body, body, 0.15, false));
   return made;
 }
 std::unique_ptr<Scene> gears() {
   auto made = std::make_unique<Scene>();
   Scene& s = *made;
   const std::string body = R"({"name":"t","element":"gear","teeth":40,"module":3,"width":12})";
-  s.go(turning(120 + 2.52, body, body, 0.004, true));
+  s.go(turning(120 + 2.52, body, body, 0.08, true));
   return made;
 }
 

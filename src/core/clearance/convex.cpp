@@ -250,7 +250,7 @@ Vec3 nearestOfCore(const Convex& c, const Vec3& p) {
 
 /// Projections to and fro (Cheney and Goldstein 1959): slow, but they never get stuck on a round face.
 void polish(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g) {
-  constexpr int kMost = 20000;
+  constexpr int kMost = 2000;
   const double balls = ca.ball + cb.ball;
   const Pose pa = ca.placement, pb = bInA * cb.placement, toA = pa.inverse(), toB = pb.inverse();
   const Vec3 along = (g.onB - g.onA) / std::max(g.gap, 1e-300);

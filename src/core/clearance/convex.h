@@ -31,7 +31,8 @@ std::optional<Convex> convexOf(const model::Resolved::BodyR& body);
 
 struct ConvexGap {
   double gap = 0;  ///< m; negative only where the balls overlap and the cores do not, or -1e300 where the cores do
-  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< link axes of A
+  /// Where, link axes of A; between faces that are all but parallel true to a few micrometres only.
+  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();
 };
 /// Distance of two convex bodies to rounding (Gilbert, Johnson and Keerthi 1988, ended by the duality gap).
 /// @param bInA link axes of B in those of A
