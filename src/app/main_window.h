@@ -5,6 +5,7 @@
 #include "commands/actions.h"
 #include "commands/search.h"
 #include "scene/scene_bar.h"
+#include "scene/section_bar.h"
 #include "session.h"
 #include "stages/panels.h"
 #include "strip/strip.h"
@@ -38,6 +39,7 @@ class MainWindow : public QMainWindow {
   Card* card() { return card_; }
   PlacingCard* placing() { return placing_; }
   FreedomChip* chip() { return chip_; }
+  SectionBar* section() { return section_; }
   QString statusText() const;
 
   bool openPath(const QString& path);
@@ -68,6 +70,7 @@ class MainWindow : public QMainWindow {
   Actions* actions_;
   Scene* scene_ = nullptr;
   FreedomChip* chip_ = nullptr;
+  SectionBar* section_ = nullptr;
   Maker* maker_ = nullptr;
   PickBar* pickBar_ = nullptr;
   PlacingCard* placing_ = nullptr;

@@ -11,6 +11,7 @@
 #include <optional>
 #include <set>
 
+#include "clearance/common_volume.h"
 #include "clearance/envelope_check.h"
 #include "clearance/free_range.h"
 #include "clearance/pose_check.h"
@@ -87,6 +88,11 @@ struct EnvelopeData {
   EnvelopeAsk ask;
   clearance::Envelope envelope;
   std::vector<clearance::EnvelopeGap> gaps;  ///< to all other links
+};
+/// The space that two links share in the pose that is shown.
+struct CommonData {
+  int linkA = -1, linkB = -1;
+  clearance::CommonVolume common;
 };
 /// Where two links come nearest in the pose that is shown.
 struct Witness {
@@ -250,13 +256,22 @@ class Session : public QObject {
   /// Which links overlap in the pose that is shown; found again while a link is dragged.
   void checkPose();
   const std::vector<clearance::PoseOverlap>& poseOverlaps() const { return poseOverlaps_; }
+  /// The pair that is looked at: of the chosen interference, else the chosen one, else the deepest overlap of the pose;
+  /// (-1, -1) if there is none.
+  std::pair<int, int> lookedAtPair() const;
+  /// Works out the common volume of that pair in the pose that is shown.
+  void workOutCommonVolume();
+  const std::optional<CommonData>& commonVolume() const { return common_; }
+  /// That pair is not checked in the present run, from now on.
+  void leavePairOut();
   /// A drag by hand does not go on into another link.
   void setHaltAtContact(bool on);
   bool haltsAtContact() const { return haltAtContact_; }
   /// Nearest places of the chosen pair and of selected clearance gauges, in the pose that is shown.
   std::vector<Witness> witnesses();
   /// A pair of the list of least clearances, to be shown as a dimension.
-  void choosePair(int linkA, int linkB);
+  /// @param go moves the cursor to where the gap is least
+  void choosePair(int linkA, int linkB, bool go = true);
   std::pair<int, int> chosenPair() const { return chosenPair_; }
   RunData* run() const { return run_.get(); }
   /// Index of a gauge's column in the table, or -1.
@@ -328,6 +343,7 @@ class Session : public QObject {
   std::unique_ptr<clearance::PoseCheck> poseCheck_;
   model::MechanismPtr geometryOf_, freeRangeOf_;
   std::vector<clearance::PoseOverlap> poseOverlaps_;
+  std::optional<CommonData> common_;
   std::vector<std::pair<int, int>> overlapsBeforeDrag_;
   std::optional<clearance::FreeRange> freeRange_;
   model::Id freeRangeDrive_ = 0;

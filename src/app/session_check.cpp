@@ -22,8 +22,9 @@ void Session::takeGeometry(clearance::CheckGeometry geometry, const MechanismPtr
 }
 
 void Session::dropPoseOverlaps() {
-  if (poseOverlaps_.empty()) return;
+  if (poseOverlaps_.empty() && !common_) return;
   poseOverlaps_.clear();
+  common_.reset();
   emit resultsChanged();
 }
 
@@ -71,6 +72,73 @@ void Session::checkPose() {
       });
 }
 
+std::pair<int, int> Session::lookedAtPair() const {
+  if (check_ && chosenInterference_ >= 0 && chosenInterference_ < static_cast<int>(check_->result.interference.size())) {
+    const auto& i = check_->result.interference[static_cast<std::size_t>(chosenInterference_)];
+    return {i.linkA, i.linkB};
+  }
+  if (chosenPair_.first >= 0) return chosenPair_;
+  if (!poseOverlaps_.empty()) return {poseOverlaps_.front().linkA, poseOverlaps_.front().linkB};
+  return {-1, -1};
+}
+
+void Session::workOutCommonVolume() {
+  const auto [a, b] = lookedAtPair();
+  const auto links = static_cast<int>(resolved_->links.size());
+  if (a < 0 || a >= links || b >= links || poses_.size() != resolved_->links.size() || currentRun() < 0) {
+    say(tr("Choose a pair of links first, in the list of stage Check"), true);
+    return;
+  }
+  auto answer = std::make_shared<std::optional<Result<clearance::CommonVolume>>>();
+  const auto source = mechanism_;
+  const auto resolved = std::make_shared<const Resolved>(*resolved_);
+  const auto poses = poses_;
+  const auto at = [](int i) { return static_cast<std::size_t>(i); };
+  const QString names = q(resolved_->links[at(a)].name + " \u2013 " + resolved_->links[at(b)].name);
+  jobs_.start(
+      tr("Working out the common volume of %1").arg(names),
+      [this, answer, resolved, poses, at, a = a, b = b, run = currentRun()](SharedProgress& progress) {
+        auto g = clearance::geometryFor(*resolved, run, store_, geometryCache_, &progress, true);
+        if (!g.ok())
+          *answer = g.error();
+        else
+          *answer = clearance::commonVolume(*g->links[at(a)], poses[at(a)], *g->links[at(b)], poses[at(b)],
+                                            g->deflection, &progress);
+      },
+      [this, answer, source, poses, names, a = a, b = b] {
+        if (!*answer) return;
+        if (!(*answer)->ok()) {
+          say((*answer)->error().cancelled ? tr("Cancelled") : q((*answer)->error().text), true);
+          return;
+        }
+        const auto same = [](const Pose& x, const Pose& y) { return x.p == y.p && x.R == y.R; };
+        if (source != mechanism_ || !std::equal(poses.begin(), poses.end(), poses_.begin(), poses_.end(), same))
+          return;  // it is of another pose
+        common_ = CommonData{a, b, std::move((*answer)->value())};
+        say(common_->common.volume > 0
+                ? tr("%1 have %2 cm\u00b3 in common").arg(names).arg(common_->common.volume * 1e6, 0, 'g', 4)
+                : tr("%1 have no volume in common in this pose").arg(names));
+        emit resultsChanged();
+      });
+}
+
+void Session::leavePairOut() {
+  const auto [a, b] = lookedAtPair();
+  const auto links = static_cast<int>(mechanism_->links.size());
+  if (a < 0 || a >= links || b >= links || currentRun() < 0) {
+    say(tr("Choose a pair of links first, in the list of stage Check"), true);
+    return;
+  }
+  const auto &x = *mechanism_->links[static_cast<std::size_t>(a)], &y = *mechanism_->links[static_cast<std::size_t>(b)];
+  const std::pair<Id, Id> pair{x.id, y.id};
+  const QString text = tr("Leave %1 \u2013 %2 out of the check").arg(q(x.name), q(y.name));
+  chosenPair_ = {-1, -1};
+  chosenInterference_ = -1;
+  if (apply(text, changed<Run>(*mechanism_, &Mechanism::runs, mechanism_->runs[static_cast<std::size_t>(currentRun())]->id,
+                               [&](Run& r) { r.leaveOut.push_back(pair); })))
+    say(tr("%1 \u2013 %2 is left out of this run's check; its card takes it in again").arg(q(x.name), q(y.name)));
+}
+
 void Session::setHaltAtContact(bool on) {
   haltAtContact_ = on;
   if (on && (!poseCheck_ || geometryOf_ != mechanism_)) checkPose();  // makes what the drag needs
@@ -86,9 +154,10 @@ bool Session::overlapsAnew() {
   return false;
 }
 
-void Session::choosePair(int linkA, int linkB) {
+void Session::choosePair(int linkA, int linkB, bool go) {
   chosenPair_ = {linkA, linkB};
-  if (check_ && run_)
+  chosenInterference_ = -1;
+  if (go && check_ && run_)
     for (const auto& c : check_->result.clearances)
       if (c.linkA == linkA && c.linkB == linkB) setCursor(c.time);
   emit selectionChanged();

@@ -82,6 +82,7 @@ class Card : public QScrollArea {
   void showRun(const model::Run& run);
   void runLength(QFormLayout* form, const model::Run& run);
   void runActing(const model::Run& run);
+  void runPairs(const model::Run& run);
   void showParameter(const model::Parameter& parameter);
   void showInterference();
   void showMechanism();

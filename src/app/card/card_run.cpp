@@ -18,6 +18,7 @@ using namespace model;
 namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 const Dimension kPerSecond{0, 0, 0, -1};
+constexpr std::size_t kManyLinks = 16;
 }  // namespace
 
 /// Length and steps, each told in the way that suits.
@@ -207,7 +208,8 @@ void Card::showRun(const Run& run) {
   runActing(run);
   auto* checks = section(tr("Checked"));
   for (const auto& [key, text] :
-       {std::pair{"interference", tr("interference")}, {"stops", tr("stops")}, {"requirements", tr("requirements")}}) {
+       {std::pair{"interference", tr("interference")}, {"clearance", tr("least gaps")}, {"stops", tr("stops")},
+        {"requirements", tr("requirements")}}) {
     const std::string word = key;
     const bool on = std::find(run.check.begin(), run.check.end(), word) != run.check.end();
     check(checks, text, QStringLiteral("check ") + q(word), on, [change, word](bool now) {
@@ -217,6 +219,80 @@ void Card::showRun(const Run& run) {
       });
     });
   }
+  runPairs(run);
+}
+
+/// Which pairs of links are checked: each against each, or one side against the other; and which are left out.
+void Card::runPairs(const Run& run) {
+  const auto& m = *session_.mechanism();
+  const Id id = run.id;
+  const auto change = [this, id](std::function<void(Run&)> edit) {
+    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+  };
+  const auto nameOfLink = [&](Id link) {
+    const auto l = findLink(m, link);
+    return l ? q(l->name) : QString();
+  };
+  auto* form = section(tr("Pairs that are checked"));
+  const bool sided = !run.sideA.empty() || !run.sideB.empty();
+  const QString kEach = QStringLiteral("each"), kSides = QStringLiteral("sides");
+  pickOne(form, tr("Links"), QStringLiteral("pairs"),
+          {{kEach, tr("each against each")}, {kSides, tr("one side against the other")}}, sided ? kSides : kEach,
+          [this, change, kSides](const QString& how) -> Result<Mechanism> {
+            const auto& links = session_.mechanism()->links;
+            return change([&](Run& r) {
+              r.sideA.clear();
+              r.sideB.clear();
+              // what moves against what stands: to be sorted out link by link
+              if (how == kSides)
+                for (const auto& l : links) (l->ground ? r.sideB : r.sideA).push_back(l->id);
+            });
+          });
+  if (sided)
+    for (const auto& l : m.links) {
+      const Id link = l->id;
+      const auto on = [&](const std::vector<Id>& side) { return std::find(side.begin(), side.end(), link) != side.end(); };
+      pickOne(form, q(l->name), QStringLiteral("side ") + q(l->name),
+              {{QStringLiteral("a"), tr("first side")},
+               {QStringLiteral("b"), tr("other side")},
+               {QStringLiteral("ab"), tr("both sides")},
+               {QStringLiteral("-"), tr("not checked")}},
+              on(run.sideA) ? (on(run.sideB) ? QStringLiteral("ab") : QStringLiteral("a"))
+                            : (on(run.sideB) ? QStringLiteral("b") : QStringLiteral("-")),
+              [change, link](const QString& key) -> Result<Mechanism> {
+                return change([&](Run& r) {
+                  for (auto* side : {&r.sideA, &r.sideB}) side->erase(std::remove(side->begin(), side->end(), link), side->end());
+                  if (key.contains(QLatin1Char('a'))) r.sideA.push_back(link);
+                  if (key.contains(QLatin1Char('b'))) r.sideB.push_back(link);
+                });
+              });
+    }
+  for (const auto& pair : run.leaveOut) {
+    const QString name = nameOfLink(pair.first) + QStringLiteral(" \u2013 ") + nameOfLink(pair.second);
+    check(form, tr("without %1").arg(name), QStringLiteral("pair ") + name, true, [change, pair](bool) {
+      return change([&](Run& r) { r.leaveOut.erase(std::remove(r.leaveOut.begin(), r.leaveOut.end(), pair), r.leaveOut.end()); });
+    });
+  }
+  if (m.links.size() > kManyLinks) return;  // too many pairs for a list: they are left out in the list of stage Check
+  std::vector<std::pair<QString, QString>> more{{QStringLiteral("-"), tr("leave out\u2026")}};
+  std::vector<std::pair<Id, Id>> pairs;
+  for (std::size_t a = 0; a < m.links.size(); ++a)
+    for (std::size_t b = a + 1; b < m.links.size(); ++b) {
+      const std::pair<Id, Id> pair{m.links[a]->id, m.links[b]->id}, turned{pair.second, pair.first};
+      if (std::any_of(run.leaveOut.begin(), run.leaveOut.end(), [&](const auto& p) { return p == pair || p == turned; }))
+        continue;
+      more.emplace_back(QString::number(pairs.size()),
+                        q(m.links[a]->name) + QStringLiteral(" \u2013 ") + q(m.links[b]->name));
+      pairs.push_back(pair);
+    }
+  pickOne(form, tr("Without"), QStringLiteral("leave pair out"), more, QStringLiteral("-"),
+          [change, pairs](const QString& key) -> Result<Mechanism> {
+            bool number = false;
+            const auto i = static_cast<std::size_t>(key.toUInt(&number));
+            return change([&](Run& r) {
+              if (number && i < pairs.size()) r.leaveOut.push_back(pairs[i]);
+            });
+          });
 }
 
 }  // namespace cooperage::app

@@ -25,6 +25,7 @@ void Marks::paint(QPainter& p) {
   stops(p);
   overlaps(p);
   witnesses(p);
+  commonVolume(p);
   contact(p);
   gaugeFlags(p);
 }
@@ -207,6 +208,14 @@ void Marks::overlaps(QPainter& p) {
           QObject::tr("%1 %2 deep").arg(QString::number(o.depth / mm, 'f', 2), QString::fromStdString(units.length)),
           theme().bad);
   }
+}
+
+/// How large the common volume is, beside it.
+void Marks::commonVolume(QPainter& p) {
+  const auto& now = session_.commonVolume();
+  if (!now || !(now->common.volume > 0)) return;
+  label(p, scene_.project(now->common.centroid) + QPointF(16, 16),
+        QObject::tr("%1 cm\u00b3 in common").arg(QString::number(now->common.volume * 1e6, 'g', 4)), theme().bad);
 }
 
 /// The least gap of a pair as a dimension between its two places.

@@ -44,6 +44,7 @@ class Marks {
   void label(QPainter& p, const QPointF& at, const QString& text, const QColor& ink);
   void overlaps(QPainter& p);
   void witnesses(QPainter& p);
+  void commonVolume(QPainter& p);
   // travel_marks.cpp
   bool showsTravel() const;
   void paths(QPainter& p);

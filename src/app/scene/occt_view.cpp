@@ -11,6 +11,7 @@
 #include <Aspect_NeutralWindow.hxx>
 #include <Bnd_Box.hxx>
 #include <Graphic3d_CView.hxx>
+#include <Graphic3d_ClipPlane.hxx>
 #include <Image_PixMap.hxx>
 #include <OpenGl_GraphicDriver.hxx>
 #include <Prs3d_Drawer.hxx>
@@ -37,6 +38,7 @@ struct OcctView::Parts {
   Handle(Xw_Window) xwindow;
   Handle(Aspect_NeutralWindow) window;
   Handle(Standard_Transient) fbo;
+  Handle(Graphic3d_ClipPlane) section;
   QString problem;
 };
 
@@ -123,6 +125,29 @@ void OcctView::invalidate(bool moving) {
   moving_ = moving;
   if (moving) rest_->start();
   update();
+}
+
+void OcctView::setSection(const std::optional<Section>& section) {
+  if (d_->view.IsNull()) return;
+  section_ = section;
+  if (!section) {
+    if (!d_->section.IsNull()) d_->view->RemoveClipPlane(d_->section);
+    d_->section.Nullify();
+  } else {
+    if (d_->section.IsNull()) {
+      d_->section = new Graphic3d_ClipPlane();
+      d_->section->SetCapping(true);
+      d_->section->SetUseObjectMaterial(true);  // cut faces in the colour of what is cut, hatched
+      d_->section->SetCappingHatch(Aspect_HS_DIAGONAL_45);
+      d_->section->SetCappingHatchOn();
+      d_->view->AddClipPlane(d_->section);
+    }
+    // OCCT keeps the side that the plane's normal points to
+    d_->section->SetEquation(gp_Pln(
+        gp_Pnt(section->at.x() * kMm, section->at.y() * kMm, section->at.z() * kMm), dir(Vec3(-section->normal))));
+  }
+  emit sectionChanged();
+  invalidate(true);
 }
 
 void OcctView::resizeEvent(QResizeEvent*) { invalidate(true); }

@@ -3,6 +3,7 @@
 #include <QImage>
 #include <QWidget>
 #include <memory>
+#include <optional>
 
 #include "base/geometry.h"
 
@@ -34,6 +35,13 @@ class OcctView : public QWidget {
   void pan(const QPoint& by);
   void zoom(const QPointF& about, double factor);
 
+  /// A plane that cuts the picture open: what lies on the side that the normal points to is taken away.
+  struct Section {
+    Vec3 at, normal;  ///< ground axes
+  };
+  void setSection(const std::optional<Section>& section);
+  const std::optional<Section>& section() const { return section_; }
+
   QPointF project(const Vec3& point) const;
   /// Direction from the scene to the eye.
   Vec3 eyeDirection() const;
@@ -50,6 +58,7 @@ class OcctView : public QWidget {
   /// After the picture is painted: for marks drawn over it.
   void painted(QPainter& painter);
   void cameraChanged();
+  void sectionChanged();
 
  protected:
   /// While true the last picture stays: what it shows is about to change once more.
@@ -63,6 +72,7 @@ class OcctView : public QWidget {
   struct Parts;
   std::unique_ptr<Parts> d_;
   QImage image_;
+  std::optional<Section> section_;
   bool dirty_ = true, moving_ = false;
   double frameMs_ = 0, movingMs_ = 0;
   QTimer* rest_ = nullptr;

@@ -50,7 +50,10 @@ Scene::Scene(Session& session, QWidget* parent)
   });
   connect(&session_, &Session::posesChanged, this, &Scene::syncPoses);
   connect(&session_, &Session::selectionChanged, this, &Scene::refreshColours);
-  connect(&session_, &Session::resultsChanged, this, &Scene::refreshColours);
+  connect(&session_, &Session::resultsChanged, this, [this] {
+    syncCommon();
+    refreshColours();
+  });
   connect(&session_.live(), &JobRunner::finished, this, qOverload<>(&QWidget::update));
   connect(&session_, &Session::fileChanged, this,
           [this] { fitted_ = fitted_ && !session_.mechanism()->links.empty(); });
@@ -197,11 +200,7 @@ void Scene::syncEnvelope() {
   if (now && !d_->envelope.IsNull() && now == d_->envelopeOf && now->ask.in != 0) {  // it goes with its link
     for (std::size_t l = 0; l < session_.poses().size(); ++l)
       if (session_.resolved().links[l].id == now->ask.in) {
-        gp_Trsf t;
-        const Pose& p = session_.poses()[l];
-        t.SetValues(p.R(0, 0), p.R(0, 1), p.R(0, 2), p.p.x() * 1e3, p.R(1, 0), p.R(1, 1), p.R(1, 2), p.p.y() * 1e3,
-                    p.R(2, 0), p.R(2, 1), p.R(2, 2), p.p.z() * 1e3);
-        context()->SetLocation(d_->envelope, TopLoc_Location(t));
+        context()->SetLocation(d_->envelope, TopLoc_Location(shape::toTrsf(session_.poses()[l])));
         invalidate();
       }
   }
@@ -210,34 +209,65 @@ void Scene::syncEnvelope() {
   if (!d_->envelope.IsNull()) context()->Remove(d_->envelope, false);
   d_->envelope.Nullify();
   if (now) {
-    const auto& mesh = now->envelope.mesh;
-    Handle(Poly_Triangulation) tri = new Poly_Triangulation(static_cast<int>(mesh.vertices.size()),
-                                                            static_cast<int>(mesh.triangles.size()), false, true);
-    std::vector<Vec3> normals(mesh.vertices.size(), Vec3::Zero());
-    int i = 1;
-    for (const Vec3& v : mesh.vertices) tri->SetNode(i++, gp_Pnt(v.x() * 1e3, v.y() * 1e3, v.z() * 1e3));
-    i = 1;
-    for (const auto& t : mesh.triangles) {
-      const auto at = [&](int k) { return mesh.vertices[static_cast<std::size_t>(t[static_cast<std::size_t>(k)])]; };
-      const Vec3 n = (at(1) - at(0)).cross(at(2) - at(0));
-      for (int k : t) normals[static_cast<std::size_t>(k)] += n;
-      tri->SetTriangle(i++, Poly_Triangle(t[0] + 1, t[1] + 1, t[2] + 1));
-    }
-    i = 1;
-    for (const Vec3& n : normals) {
-      const Vec3 u = n.norm() > 0 ? Vec3(n.normalized()) : Vec3::UnitZ();
-      tri->SetNormal(i++, gp_Dir(u.x(), u.y(), u.z()));
-    }
-    d_->envelope = new AIS_Triangulation(tri);
-    d_->envelope->Attributes()->SetShadingAspect(new Prs3d_ShadingAspect());
-    Graphic3d_MaterialAspect material(Graphic3d_NOM_PLASTIC);
-    material.SetTransparency(0.62f);
-    d_->envelope->Attributes()->ShadingAspect()->SetMaterial(material);
-    d_->envelope->Attributes()->ShadingAspect()->SetColor(occ(theme().accent));
-    d_->envelope->Attributes()->ShadingAspect()->SetTransparency(0.62);
+    d_->envelope = meshObject(now->envelope.mesh, theme().accent, 0.62);
     context()->Display(d_->envelope, 0, -1, false);
   }
   invalidate();
+}
+
+/// The space that two links share, lit up: drawn through what covers it.
+void Scene::syncCommon() {
+  if (!context()) return;
+  const auto& now = session_.commonVolume();
+  const double volume = now ? now->common.volume : 0;
+  if (volume == d_->commonVolume) return;
+  d_->commonVolume = volume;
+  if (!d_->common.IsNull()) context()->Remove(d_->common, false);
+  d_->common.Nullify();
+  if (volume > 0) {
+    d_->common = meshObject(now->common.mesh, theme().bad, 0);
+    context()->Display(d_->common, 0, -1, false);
+    context()->SetZLayer(d_->common, Graphic3d_ZLayerId_Top);
+  }
+  invalidate();
+}
+
+void Scene::extentAlong(const Vec3& direction, double& low, double& high) const {
+  low = 1e300;
+  high = -1e300;
+  for (const auto& [id, entry] : d_->bodies) {
+    const auto l = static_cast<std::size_t>(entry.link);
+    if (!entry.visible || entry.box.empty() || l >= session_.poses().size()) continue;
+    const Pose p =
+        session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+    for (int c = 0; c < 8; ++c) {
+      const double x = direction.dot(p * entry.box.corner(c));
+      low = std::min(low, x);
+      high = std::max(high, x);
+    }
+  }
+  if (low > high) {
+    low = -1e-2;
+    high = 1e-2;
+  }
+}
+
+Vec3 Scene::middleOfSelection() const {
+  shape::Extent all, chosen;
+  for (const auto& [id, entry] : d_->bodies) {
+    const auto l = static_cast<std::size_t>(entry.link);
+    if (!entry.visible || entry.box.empty() || l >= session_.poses().size()) continue;
+    const auto& link = session_.resolved().links[l];
+    const Pose p = session_.poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
+    for (shape::Extent* e : {&all, lit(link.id, id) ? &chosen : nullptr}) {
+      if (!e) continue;
+      for (int c = 0; c < 8; ++c) {
+        e->low = e->low.cwiseMin(p * entry.box.corner(c));
+        e->high = e->high.cwiseMax(p * entry.box.corner(c));
+      }
+    }
+  }
+  return !chosen.empty() ? chosen.middle() : !all.empty() ? all.middle() : Vec3::Zero();
 }
 
 void Scene::refreshColours() {

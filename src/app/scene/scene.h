@@ -64,6 +64,10 @@ class Scene : public OcctView {
   /// Edges of a link at a pose, to draw, ground axes.
   /// @param share only those of bodies of at least this share of the size of the link's largest
   std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose, double share = 0);
+  /// Where all parts that are shown lie along a direction, m.
+  void extentAlong(const Vec3& direction, double& low, double& high) const;
+  /// Middle of the selected links, or of all if there are none, ground axes.
+  Vec3 middleOfSelection() const;
   Marks& marks() { return *marks_; }
   void refreshColours();
 
@@ -92,6 +96,7 @@ class Scene : public OcctView {
   std::set<model::Id> touching() const;
   void syncPoses();
   void syncEnvelope();
+  void syncCommon();
   void paintMarks(QPainter& p);
   void paintHover(QPainter& p);
   void hover(const QPointF& at);

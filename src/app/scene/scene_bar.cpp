@@ -10,7 +10,6 @@
 #include "../theme.h"
 
 namespace cooperage::app {
-namespace {
 
 QString panelStyle(const char* name, int radius) {
   const Theme& t = theme();
@@ -23,8 +22,6 @@ QString panelStyle(const char* name, int radius) {
       .arg(t.line.name())
       .arg(radius);
 }
-
-}  // namespace
 
 FreedomChip::FreedomChip(Session& session, Scene& scene) : QFrame(&scene), session_(session) {
   setObjectName(QStringLiteral("chip"));
@@ -97,6 +94,16 @@ SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
   connect(looks, &QButtonGroup::idClicked, &scene, [&scene](int id) { scene.setLook(static_cast<Look>(id)); });
   connect(&scene, &Scene::lookChanged, this,
           [looks, &scene] { looks->button(static_cast<int>(scene.look()))->setChecked(true); });
+  auto* section = new QToolButton;
+  section->setText(tr("Section"));
+  section->setObjectName(QStringLiteral("section"));
+  section->setToolTip(tr("Cut the picture open, or close it again (C)"));
+  section->setFocusPolicy(Qt::TabFocus);
+  section->setCheckable(true);
+  connect(section, &QToolButton::clicked, this, &SceneBar::sectionAsked);
+  connect(&scene, &OcctView::sectionChanged, this,
+          [section, &scene] { section->setChecked(scene.section().has_value()); });
+  row->addWidget(section);
   auto* fit = new QToolButton;
   fit->setIcon(icon(QStringLiteral("lucide/maximize")));
   fit->setToolTip(tr("Fit all (F)"));

@@ -9,6 +9,9 @@ class QToolButton;
 
 namespace cooperage::app {
 
+/// Style of a bar over the scene, by its object name.
+QString panelStyle(const char* name, int radius);
+
 /// Over the scene: freedoms / driven / redundant, and what is odd about the pose.
 class FreedomChip : public QFrame {
   Q_OBJECT
@@ -27,6 +30,9 @@ class SceneBar : public QFrame {
   Q_OBJECT
  public:
   explicit SceneBar(Scene& scene);
+
+ signals:
+  void sectionAsked();
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;

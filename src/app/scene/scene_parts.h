@@ -8,7 +8,7 @@
 #include "shape/extent.h"
 #include <AIS_InteractiveContext.hxx>
 #include <AIS_Shape.hxx>
-#include <AIS_Triangulation.hxx>
+#include "mesh_object.h"
 #include <Graphic3d_MaterialAspect.hxx>
 #include <Poly_Triangulation.hxx>
 #include <Prs3d_LineAspect.hxx>
@@ -40,6 +40,8 @@ struct Scene::Shown {
   std::map<model::Id, Entry> bodies;
   Handle(AIS_Triangulation) envelope;
   const EnvelopeData* envelopeOf = nullptr;
+  Handle(AIS_Triangulation) common;
+  double commonVolume = 0;  ///< of what is shown, m^3
 };
 
 }  // namespace cooperage::app

@@ -16,7 +16,9 @@ using namespace model;
 
 namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
-constexpr int kPairs = 100000;  // row indices from here on are pairs of the list of least clearances
+// row indices: interference from 0 on, then pairs of the list of least clearances, then overlaps of the pose
+constexpr int kPairs = 100000, kPose = 200000;
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
 template <class T>
 std::shared_ptr<const T> findByIdOrNull(const std::vector<std::shared_ptr<const T>>& list, Id id) {
   for (const auto& x : list)
@@ -70,7 +72,13 @@ CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, 
                tr("Save the envelope as STL, glTF or STEP, or its outline as SVG or DXF"),
                QStringLiteral("save envelope"), [this] { saveEnvelope(); });
   toolRow({sweep, clearance_, accuracy_, in_});
-  toolRow({part_, save_});
+  along_ = new QComboBox;
+  along_->setObjectName(QStringLiteral("outline along"));
+  along_->setAccessibleName(tr("Direction along which the outline is seen, for SVG and DXF"));
+  along_->setToolTip(along_->accessibleName());
+  for (const QString& axis : {tr("x"), tr("y"), tr("z")}) along_->addItem(tr("along %1").arg(axis));
+  along_->setCurrentIndex(2);
+  toolRow({part_, save_, along_});
   refresh();
 }
 
@@ -98,10 +106,12 @@ std::vector<LedgerRow> CheckPanel::rows() const {
   const auto& m = *session_.mechanism();
   const bool stale = session_.isCheckStale();
   envelopeRows(out);
+  int inPose = kPose;
   for (const auto& o : session_.poseOverlaps()) {
     const double mm = m.units.factor(dimension::kLength);
     const auto& links = session_.resolved().links;
     LedgerRow row;
+    row.index = inPose++;
     row.icon = QStringLiteral("app/pair");
     row.title =
         q(links[static_cast<std::size_t>(o.linkA)].name + " \u2013 " + links[static_cast<std::size_t>(o.linkB)].name);
@@ -111,6 +121,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
     row.tone = Tone::bad;
     out.push_back(row);
   }
+  commonRow(out);
   freeRangeRows(out);
   if (c && session_.run()) {
     const auto& r = session_.run()->travel->resolved();
@@ -245,11 +256,41 @@ QString CheckPanel::hint() const {
   if (session_.freeRangeDrive() != 0)
     return tr("The free range can be <a href='stops'>taken as stops</a> of the driven joint.");
   if (session_.mechanism()->runs.empty()) return tr("There is no run to check yet: add one in stage Run.");
+  if (!c && session_.lookedAtPair().first >= 0) return ofPair();
   if (!c) return tr("<a href='check'>Check the run</a> (F6): which links overlap, where, how deep.");
   if (session_.isCheckStale()) return tr("The mechanism has changed since: <a href='check'>check again</a> (F6).");
   if (!c->result.interference.empty())
-    return tr("Click a pair to go to its deepest pose; change a parameter in the card and check again.");
+    return session_.lookedAtPair().first < 0
+               ? tr("Click a pair to go to its deepest pose, or <a href='play'>play up to the contact</a> (F9).")
+               : ofPair();
+  if (session_.lookedAtPair().first >= 0) return ofPair();
   return tr("Choose a link below and sweep its envelope, or hand the results over.");
+}
+
+QString CheckPanel::ofPair() const {
+  return tr("Of this pair: <a href='common'>common volume</a> (Shift+V), <a href='section'>section</a> (C), "
+            "<a href='leave out'>leave it out</a> of the check.");
+}
+
+void CheckPanel::commonRow(std::vector<LedgerRow>& out) const {
+  const auto& now = session_.commonVolume();
+  if (!now) return;
+  const auto& links = session_.resolved().links;
+  const auto& units = session_.mechanism()->units;
+  const Vec3 size = (now->common.boxHigh - now->common.boxLow) / units.factor(dimension::kLength);
+  LedgerRow row;
+  row.icon = QStringLiteral("app/pair");
+  row.title = q(links[u(now->linkA)].name + " \u2013 " + links[u(now->linkB)].name);
+  row.detail = now->common.volume > 0 ? tr("common volume %1 cm\u00b3, %2 \u00d7 %3 \u00d7 %4 %5")
+                                            .arg(now->common.volume * 1e6, 0, 'g', 4)
+                                            .arg(size.x(), 0, 'f', 1)
+                                            .arg(size.y(), 0, 'f', 1)
+                                            .arg(size.z(), 0, 'f', 1)
+                                            .arg(q(units.length))
+                                      : tr("no common volume in this pose");
+  row.tag = tr("in common");
+  row.tone = now->common.volume > 0 ? Tone::bad : Tone::quiet;
+  out.push_back(row);
 }
 
 void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
@@ -344,13 +385,28 @@ void CheckPanel::freeRangeRows(std::vector<LedgerRow>& out) const {
 void CheckPanel::followHint(const QString& link) {
   if (link == QStringLiteral("stops"))
     session_.takeFreeRangeAsStops();
+  else if (link == QStringLiteral("common"))
+    session_.workOutCommonVolume();
+  else if (link == QStringLiteral("leave out"))
+    session_.leavePairOut();
+  else if (link == QStringLiteral("section"))
+    emit sectionWanted();
+  else if (link == QStringLiteral("play"))
+    emit playWanted();
   else
     session_.startCheck();
 }
 
 void CheckPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   for (const auto* r : rows)
-    if (r->index >= kPairs && session_.check()) {
+    if (r->index >= kPose) {
+      const auto at = static_cast<std::size_t>(r->index - kPose);
+      if (at >= session_.poseOverlaps().size()) return;
+      const auto& o = session_.poseOverlaps()[at];
+      session_.select({});
+      session_.choosePair(o.linkA, o.linkB, false);
+      return;
+    } else if (r->index >= kPairs && session_.check()) {
       const auto& c = session_.check()->result.clearances[static_cast<std::size_t>(r->index - kPairs)];
       session_.select({});
       session_.choosePair(c.linkA, c.linkB);
@@ -365,6 +421,12 @@ void CheckPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
 }
 
 bool CheckPanel::rowSelected(const LedgerRow& row) const {
+  if (row.index >= kPose) {
+    const auto at = static_cast<std::size_t>(row.index - kPose);
+    if (at >= session_.poseOverlaps().size()) return false;
+    const auto& o = session_.poseOverlaps()[at];
+    return session_.chosenPair() == std::make_pair(o.linkA, o.linkB);
+  }
   if (row.index >= kPairs && session_.check()) {
     const auto& c = session_.check()->result.clearances[static_cast<std::size_t>(row.index - kPairs)];
     return session_.chosenPair() == std::make_pair(c.linkA, c.linkB);
@@ -433,10 +495,11 @@ void CheckPanel::saveEnvelope() {
   if (!session_.envelope()) return;
   const QString path = QFileDialog::getSaveFileName(
       this, tr("Save the envelope"), QStringLiteral("envelope.stl"),
-      tr("Triangles (*.stl *.glb);;Flat faces (*.step *.stp);;Outline seen along z (*.svg *.dxf)"));
+      tr("Triangles (*.stl *.glb);;Flat faces (*.step *.stp);;Outline seen along %1 (*.svg *.dxf)")
+          .arg(QStringLiteral("xyz").at(along_->currentIndex())));
   if (path.isEmpty()) return;
   const auto& e = session_.envelope()->envelope;
-  const Status s = io::writeSwept(e.mesh, e.light, 2, e.voxel / 8, "envelope", path.toStdString());
+  const Status s = io::writeSwept(e.mesh, e.light, along_->currentIndex(), e.voxel / 8, "envelope", path.toStdString());
   session_.say(s.ok() ? tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
 }
 

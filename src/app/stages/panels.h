@@ -141,6 +141,10 @@ class CheckPanel : public StagePanel {
   /// Of the selected drive, or the only one.
   void findFreeRange();
 
+ signals:
+  void sectionWanted();
+  void playWanted();
+
  protected:
   std::vector<LedgerRow> rows() const override;
   QString hint() const override;
@@ -153,8 +157,11 @@ class CheckPanel : public StagePanel {
  private:
   void envelopeRows(std::vector<LedgerRow>& out) const;
   void freeRangeRows(std::vector<LedgerRow>& out) const;
+  void commonRow(std::vector<LedgerRow>& out) const;
+  /// What can be done with the pair that is looked at.
+  QString ofPair() const;
   class QLineEdit *clearance_ = nullptr, *accuracy_ = nullptr;
-  class QComboBox *in_ = nullptr, *part_ = nullptr;
+  class QComboBox *in_ = nullptr, *part_ = nullptr, *along_ = nullptr;
   QPushButton* save_ = nullptr;
 };
 

@@ -288,6 +288,7 @@ void Strip::fitLaw() {
 void Strip::play(int direction) {
   RunData* run = session_.run();
   if (!run || run->result.travel.steps.empty()) return;
+  haltAt_.reset();
   if (isPlaying() && direction == direction_) {
     timer_.stop();
   } else {
@@ -299,6 +300,27 @@ void Strip::play(int direction) {
     timer_.start();
   }
   refreshCursor();
+}
+
+void Strip::playToContact() {
+  const CheckData* check = session_.check();
+  const RunData* run = session_.run();
+  if (!run || !check || session_.isCheckStale()) {
+    session_.say(tr("Check the run first (F6): then it can be played up to a contact"), true);
+    return;
+  }
+  const double now = session_.cursor(), small = 1e-9 * std::max(1.0, now);
+  const clearance::Interference* next = nullptr;
+  for (const auto& i : check->result.interference)
+    if (i.fromTime > now + small && (!next || i.fromTime < next->fromTime)) next = &i;
+  if (!next) {
+    session_.say(check->result.interference.empty() ? tr("No links meet in this run")
+                                                    : tr("No contact begins after the cursor"));
+    return;
+  }
+  timer_.stop();
+  play(1);
+  haltAt_ = next->fromTime;
 }
 
 void Strip::tick() {
@@ -322,7 +344,18 @@ void Strip::advance(double seconds) {
   if (!run || run->result.travel.steps.empty()) return;
   const double end = run->result.travel.steps.back().t;
   double t = session_.cursor() + direction_ * seconds * speed();
-  if (end <= 0) {
+  if (haltAt_ && t >= *haltAt_) {
+    t = *haltAt_;
+    haltAt_.reset();
+    timer_.stop();
+    for (const auto& i : session_.check() ? session_.check()->result.interference : std::vector<clearance::Interference>{})
+      if (i.fromTime == t) {
+        const auto& links = run->travel->resolved().links;
+        session_.say(tr("%1 and %2 meet here").arg(q(links[static_cast<std::size_t>(i.linkA)].name),
+                                                   q(links[static_cast<std::size_t>(i.linkB)].name)));
+        break;
+      }
+  } else if (end <= 0) {
     timer_.stop();
     t = 0;
   } else if (t >= end || t <= 0) {

@@ -3,6 +3,7 @@
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
+#include <optional>
 
 #include "cam_lanes.h"
 #include "lanes.h"
@@ -52,6 +53,8 @@ class Strip : public QWidget {
   /// From one mark of the travel to the next: knots, ends of violations and contacts.
   void toMark(int by);
   void fitLaw();
+  /// Plays to where the next contact of the check begins, and halts there.
+  void playToContact();
 
  private:
   void play(int direction);
@@ -70,6 +73,7 @@ class Strip : public QWidget {
   ProgrammeLanes* programmeLanes_;
   AtEnd atEnd_ = AtEnd::stop;
   int direction_ = 1;
+  std::optional<double> haltAt_;  ///< s, while playing up to a contact
   bool compact_ = false;
   QToolButton *play_, *back_, *loop_, *fro_, *pin_, *difference_;
   QPushButton* refine_;

@@ -120,6 +120,23 @@ double MeshDistance::signedDistance(const Vec3& p, double limit) const {
   int triangle = -1, feature = 6;
   nearest(0, p, best, at, triangle, feature);
   if (triangle < 0) return limit;
+  return withSign(p, best, at, triangle, feature);
+}
+
+double MeshDistance::signedDistanceFrom(const Vec3& p, int& triangle) const {
+  double best = 1e300;
+  Vec3 at = p;
+  int feature = 6;
+  if (triangle >= 0) {
+    const auto& c = triangles_[u(triangle)];
+    at = nearestOnTriangle(p, vertices_[u(c[0])], vertices_[u(c[1])], vertices_[u(c[2])], feature);
+    best = (at - p).squaredNorm();
+  }
+  nearest(0, p, best, at, triangle, feature);
+  return withSign(p, best, at, triangle, feature);
+}
+
+double MeshDistance::withSign(const Vec3& p, double best, const Vec3& at, int triangle, int feature) const {
   const Vec3& normal = feature == 6  ? faceNormal_[u(triangle)]
                        : feature < 3 ? cornerNormal_[u(triangles_[u(triangle)][u(feature)])]
                                      : edgeNormal_[u(triangle)][u(feature - 3)];

@@ -14,6 +14,9 @@ class MeshDistance {
   explicit MeshDistance(const shape::Mesh& mesh);
   /// Signed distance in m. @param limit points farther than this may answer +-limit
   double signedDistance(const Vec3& point, double limit = 1e300) const;
+  /// The same for places one after the other: starts from the triangle that was nearest to the place before.
+  /// @param triangle of the place before, or -1; then of this one
+  double signedDistanceFrom(const Vec3& point, int& triangle) const;
   const Vec3& low() const { return low_; }
   const Vec3& high() const { return high_; }
 
@@ -24,6 +27,7 @@ class MeshDistance {
     int right = -1;            // left child follows its parent
   };
   int build(int first, int count);
+  double withSign(const Vec3& p, double best, const Vec3& at, int triangle, int feature) const;
   void nearest(int node, const Vec3& p, double& best, Vec3& at, int& triangle, int& feature) const;
 
   std::vector<Vec3> vertices_;

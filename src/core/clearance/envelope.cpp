@@ -23,12 +23,15 @@ using kinematics::TravelStep;
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kBlock = 8;          // leaf nodes of the grid
 constexpr double kBand = 3;        // voxels of the result's narrow band
+constexpr double kFine = 2.2;      // voxels either way of the surface where fields are exact: all that it is made from
 constexpr double kReach = 6.93;    // half diagonal of a block, voxels
+constexpr double kSlack = 0.6;     // voxels: what a field is off where it is coarse
 constexpr double kMemory = 4.0e9;  // bytes; more would not fit the machines this is for
 constexpr int kSamples = 3000;     // of the surface, to see how true it is
 
 /// One swept body: its field and where it stands in every pose.
 struct Swept {
+  std::unique_ptr<MeshDistance> body;
   Field field;
   std::vector<Pose> inverse;                     // target axes to body axes
   Vec3 low = Vec3::Zero(), high = Vec3::Zero();  // of the mesh
@@ -78,7 +81,7 @@ class Sweeper {
     out.poses = static_cast<int>(poses_.size());
     frame = frameOf();
     out.bytes = frame.surfaceBytes * 3;
-    for (const Part& p : parts_) out.bytes += 2 * Field::bytes(p.high - p.low, h_, fieldOuter());
+    for (const Part& p : parts_) out.bytes += 2 * fieldBytes(p);
     // blocks at the surface meet a share of the poses; measured on two cores, 40 ns a voxel and pose
     const double surfaceBlocks = frame.surfaceBytes / (kBlock * kBlock * kBlock * sizeof(float));
     out.seconds = 0.3 + surfaceBlocks * kBlock * kBlock * kBlock * 4e-8 * std::min<double>(out.poses, 12);
@@ -94,6 +97,7 @@ class Sweeper {
     std::string name;
     std::shared_ptr<const shape::Mesh> mesh;
     Vec3 low = Vec3::Zero(), high = Vec3::Zero();
+    double area = 0;
   };
 
   bool cancelled() const { return progress_ && progress_->cancelled(); }
@@ -107,7 +111,7 @@ class Sweeper {
       for (const auto& body : r.links[u(link)].bodies) {
         auto solid = store_.body(body, r.links[u(link)].name, progress_);
         if (!solid.ok()) return solid.error();
-        auto rough = store_.mesh(*solid, 1e-4);
+        auto rough = store_.mesh(*solid, 1e-4, progress_);
         if (!rough.ok()) return rough.error();
         Vec3 low = Vec3::Constant(1e300), high = -low;
         for (const Vec3& v : (*rough)->vertices) {
@@ -127,7 +131,7 @@ class Sweeper {
     h_ = accuracy_;
     tessellation_ = 0.02 * accuracy_;
     for (Part& p : parts_) {
-      auto mesh = store_.mesh(p.solid, tessellation_);
+      auto mesh = store_.mesh(p.solid, tessellation_, progress_);
       if (!mesh.ok()) return mesh.error();
       if (const Status closed = closedShell(**mesh, p); !closed.ok()) return closed.error();
       auto placed = std::make_shared<shape::Mesh>(**mesh);
@@ -137,6 +141,10 @@ class Sweeper {
         v = p.placement * v;
         p.low = p.low.cwiseMin(v);
         p.high = p.high.cwiseMax(v);
+      }
+      for (const auto& t : placed->triangles) {
+        const Vec3& a = placed->vertices[u(t[0])];
+        p.area += 0.5 * (placed->vertices[u(t[1])] - a).cross(placed->vertices[u(t[2])] - a).norm();
       }
       p.mesh = placed;
     }
@@ -221,6 +229,9 @@ class Sweeper {
     double blocks = 1, surfaceBytes = 0;
   };
   double fieldOuter() const { return options_.clearance + (kBand + kReach + 3) * h_; }
+  double fieldBytes(const Part& p) const {
+    return Field::bytes(p.high - p.low, p.area, h_, fieldOuter(), kFine);
+  }
   Frame frameOf() const {
     Vec3 low = Vec3::Constant(1e300), high = -low;
     for (const Part& p : parts_) {
@@ -262,14 +273,16 @@ class Sweeper {
     const auto& count = frame.count;
     if (frame.surfaceBytes > kMemory || frame.blocks > 4e8) return tooMuch(frame.surfaceBytes * 3);
     for (const Part& p : parts_)
-      if (const double need = Field::bytes(p.high - p.low, h_, fieldOuter()); need > kMemory) return tooMuch(need * 2);
+      if (const double need = fieldBytes(p); need > kMemory) return tooMuch(need * 2);
     const auto started = std::chrono::steady_clock::now();
     const auto seconds = [](auto begin) {
       return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
     };
     for (const Part& p : parts_) {
       Swept s;
-      s.field = Field(*fieldOf(*p.mesh, h_, fieldOuter(), (kBand + kReach + 2) * h_), fieldOuter() / h_);
+      s.body = std::make_unique<MeshDistance>(*p.mesh);
+      if (cancelled()) return stopped();
+      s.field = Field(*s.body, p.low, p.high, h_, fieldOuter(), options_.clearance, kFine, progress_);
       s.low = p.low;
       s.high = p.high;
       const std::size_t k = indexOf(p.link);
@@ -320,17 +333,17 @@ class Sweeper {
         const Vec3 out = (s.low - p).cwiseMax(p - s.high).cwiseMax(0.0);
         if (out.squaredNorm() > near * near) continue;
         const double d = s.field.sample(p / h_) - clearance;
-        if (d < kBand + kReach) order.emplace_back(d, &inverse);
+        if (d < kBand + kReach + kSlack) order.emplace_back(d, &inverse);
       }
       // nearest pose first: once no pose can come lower than the values already there, the rest are skipped
       std::sort(order.begin(), order.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
-      if (!order.empty() && order.front().first <= -(kBand + kReach)) {
+      if (!order.empty() && order.front().first <= -(kBand + kReach + kSlack)) {
         full = true;  // the whole block lies inside
         break;
       }
       for (const auto& [d, inverse] : order) {
         const double highest = *std::max_element(most.begin(), most.end());
-        if (highest <= -kBand || d - kReach >= highest) break;
+        if (highest <= -kBand || d - kReach - kSlack >= highest) break;
         active = true;
         const int id = static_cast<int>(&s - swept.data()) * static_cast<int>(s.inverse.size()) +
                        static_cast<int>(inverse - s.inverse.data());
@@ -361,7 +374,7 @@ class Sweeper {
     const int i0 = cube & 4 ? kCube : 0, j0 = cube & 2 ? kCube : 0, k0 = cube & 1 ? kCube : 0;
     if (most[cube] <= -static_cast<float>(kBand)) return;
     const double middle = field.sample(corner + R * Vec3(i0 + 1.5, j0 + 1.5, k0 + 1.5)) - clearance;
-    if (middle - kCubeReach >= static_cast<double>(most[cube])) return;
+    if (middle - kCubeReach - kSlack >= static_cast<double>(most[cube])) return;
     float highest = -static_cast<float>(kBand);
     for (int i = i0; i < i0 + kCube; ++i)
       for (int j = j0; j < j0 + kCube; ++j) {
@@ -439,8 +452,6 @@ class Sweeper {
       area += 0.5 * (corner(t, 1) - corner(t, 0)).cross(corner(t, 2) - corner(t, 0)).norm();
       upTo.push_back(area);
     }
-    std::vector<MeshDistance> exact;
-    for (const Part& p : parts_) exact.emplace_back(*p.mesh);
     std::mt19937_64 random(20);
     std::vector<std::pair<std::size_t, std::array<double, 2>>> picks;
     for (int i = 0; i < kSamples; ++i) {
@@ -460,7 +471,7 @@ class Sweeper {
       const double a = picks[i].second[0], b = picks[i].second[1];
       const Vec3 at = (1 - a) * corner(t, 0) + a * (1 - b) * corner(t, 1) + a * b * corner(t, 2);
       const Vec3 normal = (corner(t, 1) - corner(t, 0)).cross(corner(t, 2) - corner(t, 0)).normalized();
-      off[i] = wayToSurface(exact, at, normal);
+      off[i] = wayToSurface(at, normal);
     });
     double sum = 0, squares = 0;
     for (double x : off) {
@@ -477,12 +488,12 @@ class Sweeper {
 
   /// How far the true surface lies behind a place of the mesh, along its normal, m. (Inside a sweep the distance to the
   /// nearest pose is less than that to the surface: only its zero is to be trusted.)
-  double wayToSurface(const std::vector<MeshDistance>& exact, const Vec3& at, const Vec3& normal) const {
+  double wayToSurface(const Vec3& at, const Vec3& normal) const {
     const double most = 1.5 * h_;
-    double s = 0, f = exactValue(exact, at);
+    double s = 0, f = exactValue(at);
     double next = std::clamp(-f, -most, most);
     for (int k = 0; k < 4 && std::abs(next - s) > 1e-4 * h_; ++k) {
-      const double g = exactValue(exact, at + next * normal);
+      const double g = exactValue(at + next * normal);
       const double slope = (g - f) / (next - s);
       s = next;
       f = g;
@@ -493,7 +504,7 @@ class Sweeper {
   }
 
   /// Signed distance of a place to the swept space, m; its zero is exact.
-  double exactValue(const std::vector<MeshDistance>& exact, const Vec3& x) const {
+  double exactValue(const Vec3& x) const {
     double best = 1e300;
     for (std::size_t i = 0; i < swept_.size(); ++i) {
       const Swept& s = swept_[i];
@@ -507,7 +518,7 @@ class Sweeper {
       for (const auto& [d, k] : order) {
         // half a voxel of the field's own error, half a pose to either side
         if (d - 1.1 * h_ > best || ++tried > 12) break;
-        const auto value = [&](const Vec3& p) { return exact[i].signedDistance(p) - options_.clearance; };
+        const auto value = [&](const Vec3& p) { return s.body->signedDistance(p) - options_.clearance; };
         best = std::min(best, options_.onlySteps ? value(s.inverse[k] * x) : leastAround(s, k, x, 7, value));
       }
     }

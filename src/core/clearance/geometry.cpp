@@ -60,10 +60,10 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
                            double deflection, Progress* progress) {
   auto solid = store.body(body, linkName, progress);
   if (!solid.ok()) return solid.error();
-  auto mesh = store.mesh(*solid, deflection);
+  auto mesh = store.mesh(*solid, deflection, progress);
   if (!mesh.ok()) {
     Error e = mesh.error();
-    e.text = "body " + linkName + "/" + body.name + ": " + e.text;
+    if (!e.cancelled) e.text = "body " + linkName + "/" + body.name + ": " + e.text;
     return e;
   }
   auto part = std::make_shared<Part>();

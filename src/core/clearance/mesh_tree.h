@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <array>
-#include <cmath>
 #include <optional>
 #include <vector>
 
+#include "kinematics/pair_motion.h"
 #include "shape/solid.h"
 
 namespace cooperage::clearance {
@@ -16,29 +16,8 @@ struct Nearest {
   int triangleA = -1, triangleB = -1;           ///< to start from at the next pose
 };
 
-/// How one mesh moves against another over an interval, seen from the other (A) at the middle of it: a point X of B
-/// stays within restOf(X, 0) of X + s (shift + turn x X), s from -1 to 1. So `shift` and `turn` are rates times half
-/// the interval, and `rest` is all that is not linear.
-struct Motion {
-  Vec3 turn = Vec3::Zero(), shift = Vec3::Zero();
-  double rest = 0;
-  /// Another `bend` times the distance from an axis: what a turn about it leaves over.
-  double bend = 0;
-  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
-  /// Square to the plane in which all of it happens, of unit length, or zero: then nothing moves along it.
-  Vec3 normal = Vec3::Zero();
-
-  /// What is not linear along a direction, as a share of restOf().
-  double shareAlong(const Vec3& n) const {
-    if (normal.squaredNorm() == 0) return 1;
-    const double s = n.dot(normal);
-    return std::sqrt(std::max(0.0, 1 - s * s)) + 1e-9;
-  }
-  /// What is not linear of a ball of points, m.
-  double restOf(const Vec3& centre, double radius) const {
-    return bend > 0 ? rest + bend * (axis.cross(centre - axisAt).norm() + radius) : rest;
-  }
-};
+/// How B moves against A over an interval, in the axes of A.
+using Motion = kinematics::PairMotion;
 
 /// Triangles of a mesh under a binary tree of oriented boxes (Gottschalk, Lin and Manocha 1996). Immutable; any number
 /// of threads may ask. Queries take the placement of B in the axes of A and allocate nothing.

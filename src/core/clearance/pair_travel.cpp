@@ -122,9 +122,8 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
   {  // the links as wholes first
     const auto motion = m.pair(path_, a_, b_, gb_.centre(), gb_.radius());
     const Vec3 c = pa.inverse() * (pb * gb_.centre());
-    const double bend = motion.bend * (motion.axis.cross(c - motion.axisAt).norm() + gb_.radius());
     const double way =
-        (motion.shift + motion.turn.cross(c)).norm() + motion.rest + bend + motion.turn.norm() * gb_.radius();
+        (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, gb_.radius()) + motion.turn.norm() * gb_.radius();
     if ((c - ga_.centre()).norm() > ga_.radius() + gb_.radius() + way) return Found::free;
   }
   everNear_ = true;
@@ -140,8 +139,7 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
       if (p.known == 1) found = Found::meeting;
       continue;
     }
-    const auto rates = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
-    const Motion motion{rates.turn, rates.shift, rates.rest, rates.bend, rates.axisAt, rates.axis, rates.normal};
+    const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
     const Vec3 c = bInA * p.y->centre;
     const double way =
         (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, p.y->radius) + motion.turn.norm() * p.y->radius;

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "kinematics/gauges.h"
+#include "kinematics/pair_motion.h"
 
 /// Where links can be during an interval of a travel, not only at its ends: what a proof that two links stay apart
 /// stands on.
@@ -22,18 +23,6 @@ struct PairPath {
   /// All that lies between them is turning about one axis: a single turn, or two joints on one pin.
   bool onePin = false;
   bool connected = false;
-};
-
-/// A point X of the second link, in axes of the first at the middle of the interval, stays within `rest` of
-/// X + s (shift + turn x X), s from -1 to 1.
-struct PairMotion {
-  Vec3 turn = Vec3::Zero(), shift = Vec3::Zero();
-  double rest = 0;
-  /// Where a single turn lies between the links: and another `bend` times the distance from its axis.
-  double bend = 0;
-  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
-  /// Square to the plane in which all of it happens, or zero: `rest` has no part along it.
-  Vec3 normal = Vec3::Zero();
 };
 
 /// All links over one interval: the pose in its middle, and how far each joint value can get from there.

@@ -64,7 +64,13 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
     // a copy without the display mesh: shapes are shared between threads and never changed; triangles are what they are
     const bool faceted = isFaceted(shape);
     const TopoDS_Shape copy = faceted ? shape : BRepBuilderAPI_Copy(shape, true, false).Shape();
-    if (!faceted) BRepMesh_IncrementalMesh(copy, deflection / kMm, false, 0.6, false);
+    if (!faceted) {
+      IMeshTools_Parameters parameters;
+      parameters.Deflection = deflection / kMm;
+      parameters.Angle = 0.6;
+      parameters.InParallel = true;  // face by face: the mesh is the same
+      BRepMesh_IncrementalMesh(copy, parameters);
+    }
     Welder weld(mesh);
     for (TopExp_Explorer e(copy, TopAbs_FACE); e.More(); e.Next()) addFace(TopoDS::Face(e.Current()), weld, mesh);
   } catch (const Standard_Failure& e) {

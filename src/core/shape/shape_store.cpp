@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "base/aside.h"
 #include "shape/cut.h"
 
 namespace cooperage::shape {
@@ -78,15 +79,21 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
     const auto it = elements_.find(key);
     if (it != elements_.end()) return it->second;
   }
-  auto made = elementShape(body.kind, body.figures, body.profile, body.cam.get());
-  if (!made.ok()) {
-    Error e = made.error();
+  // a gear takes tenths of a second
+  const auto made = std::make_shared<std::optional<Result<TopoDS_Shape>>>();
+  const bool done = doAside(progress, [made, kind = body.kind, figures = body.figures, profile = body.profile,
+                                       cam = body.cam ? std::make_shared<elements::CamSpec>(*body.cam) : nullptr] {
+    *made = elementShape(kind, figures, profile, cam.get());
+    if ((*made)->ok()) meshForDisplay((*made)->value());
+  });
+  if (!done) return Error{"cancelled", object, "cancelled", true};
+  if (!(*made)->ok()) {
+    Error e = (*made)->error();
     e.text = fmt::format("body {}: {}", object, e.text);
     return e;
   }
-  meshForDisplay(*made);
   auto solid = std::make_shared<Solid>();
-  solid->shape = *made;
+  solid->shape = (*made)->value();
   solid->name = body.name;
   const std::lock_guard lock(mutex_);
   elements_[key] = solid;
@@ -145,16 +152,20 @@ std::vector<std::string> ShapeStore::changedFiles() const {
   return out;
 }
 
-Result<std::shared_ptr<const Mesh>> ShapeStore::mesh(const SolidPtr& solid, double deflection) {
+Result<std::shared_ptr<const Mesh>> ShapeStore::mesh(const SolidPtr& solid, double deflection,
+                                                      Progress* progress) {
   const auto key = std::make_pair(solid.get(), deflection);
   {
     const std::lock_guard lock(mutex_);
     const auto it = meshes_.find(key);
     if (it != meshes_.end()) return it->second.second;
   }
-  auto made = tessellate(solid->shape, deflection);
-  if (!made.ok()) return made.error();
-  auto mesh = std::make_shared<const Mesh>(std::move(made).value());
+  const auto made = std::make_shared<std::optional<Result<Mesh>>>();
+  const bool done =
+      doAside(progress, [made, solid, deflection] { *made = tessellate(solid->shape, deflection); });
+  if (!done) return Error{"cancelled", "", "cancelled", true};
+  if (!(*made)->ok()) return (*made)->error();
+  auto mesh = std::make_shared<const Mesh>(std::move(**made).value());
   const std::lock_guard lock(mutex_);
   meshes_[key] = {solid, mesh};
   return mesh;

@@ -26,7 +26,7 @@ class ShapeStore {
   /// Names of files that were read and have changed on disk since.
   std::vector<std::string> changedFiles() const;
   /// Its mesh in body axes, m, true to the deflection.
-  Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection);
+  Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection, Progress* progress = nullptr);
   /// Puts solids in that were read already (after an import).
   void put(const std::string& name, std::vector<SolidPtr> solids);
 

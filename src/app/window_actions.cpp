@@ -1,0 +1,337 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the main window offers: every action with its name, its key and what it does.
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QSettings>
+#include <QStackedWidget>
+
+#include "main_window.h"
+#include "maker/pick_bar.h"
+#include "maker/placing_card.h"
+
+namespace cooperage::app {
+
+void MainWindow::makeActions() {
+  Actions& a = *actions_;
+  a.add(QStringLiteral("new"), tr("&New"), QKeySequence::New, [this] {
+    if (mayLoseChanges()) session_.newDocument();
+  });
+  a.add(QStringLiteral("open"), tr("&Open\u2026"), QKeySequence::Open, [this] { open(); });
+  a.add(QStringLiteral("save"), tr("&Save"), QKeySequence::Save, [this] { save(); });
+  a.add(QStringLiteral("save as"), tr("Save &as\u2026"), QKeySequence(QStringLiteral("Ctrl+Shift+S")),
+        [this] { saveAs(); });
+  a.add(QStringLiteral("import"), tr("&Import STEP\u2026"), QKeySequence(QStringLiteral("Ctrl+I")), [this] {
+    session_.setStage(Stage::shape);
+    shape_->importFile();
+  });
+  a.add(QStringLiteral("quit"), tr("&Quit"), QKeySequence::Quit, [this] { close(); });
+  auto* undo = a.add(QStringLiteral("undo"), tr("&Undo"), QKeySequence::Undo, [this] { session_.undoStack()->undo(); });
+  auto* redo = a.add(QStringLiteral("redo"), tr("&Redo"), QKeySequence(QStringLiteral("Ctrl+Shift+Z")),
+                     [this] { session_.undoStack()->redo(); });
+  const auto names = [this, undo, redo] {
+    const auto* s = session_.undoStack();
+    undo->setEnabled(s->canUndo());
+    redo->setEnabled(s->canRedo());
+    undo->setText(s->canUndo() ? tr("&Undo %1").arg(s->undoText().toLower()) : tr("&Undo"));
+    redo->setText(s->canRedo() ? tr("&Redo %1").arg(s->redoText().toLower()) : tr("&Redo"));
+  };
+  connect(session_.undoStack(), &QUndoStack::indexChanged, this, names);
+  connect(session_.undoStack(), &QUndoStack::canUndoChanged, this, names);
+  names();
+  a.add(QStringLiteral("delete"), tr("&Delete"), QKeySequence::Delete, [this] { deleteSelection(); });
+  a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")),
+        [this] { search_->popUp(); });
+  a.add(QStringLiteral("select none"), tr("Select nothing"), QKeySequence(Qt::Key_Escape), [this] {
+    if (placing_->isPlacing())
+      placing_->giveUp();
+    else if (machine_->isOpen())
+      machine_->giveUp();
+    else if (proposals_->isVisible())
+      proposals_->giveUp();
+    else if (maker_->cancel() || scene_->isBoxing())
+      scene_->setBoxing(false);
+    else if (!session_.ghosts().empty())
+      session_.toggleWays();
+    else if (session_.isByHand())
+      session_.goHome();
+    else
+      session_.select({});
+  });
+  a.add(QStringLiteral("ground"), tr("&Ground or free links"), QKeySequence(Qt::Key_G),
+        [this] { shape_->toggleGround(); });
+  a.add(QStringLiteral("hide"), tr("&Hide or show"), QKeySequence(QStringLiteral("Ctrl+H")),
+        [this] { shape_->toggleShown(); });
+  for (const auto& [kind, text] : {std::pair{model::BodyKind::box, tr("Add box")},
+                                   {model::BodyKind::cylinder, tr("Add cylinder")},
+                                   {model::BodyKind::sphere, tr("Add sphere")},
+                                   {model::BodyKind::bar, tr("Add bar")},
+                                   {model::BodyKind::plate, tr("Add plate")},
+                                   {model::BodyKind::slottedBar, tr("Add slotted bar")},
+                                   {model::BodyKind::disc, tr("Add disc")},
+                                   {model::BodyKind::roller, tr("Add roller")},
+                                   {model::BodyKind::shaft, tr("Add shaft")},
+                                   {model::BodyKind::pin, tr("Add pin")}})
+    a.add(QStringLiteral("add ") + QLatin1String(model::elementName(kind)), text, {}, [this, k = kind] {
+      session_.setStage(Stage::shape);
+      shape_->addElement(k);
+    });
+  using What = MachineCard::What;
+  for (const What what : {What::spur, What::ring, What::bevel, What::crossed, What::worm, What::rack, What::belt,
+                          What::chain, What::screw, What::cam, What::planetary, What::differential})
+    a.add(QStringLiteral("machine %1").arg(static_cast<int>(what)), tr("Make: %1").arg(MachineCard::titleOf(what)),
+          what == What::spur  ? QKeySequence(QStringLiteral("Ctrl+G"))
+          : what == What::cam ? QKeySequence(QStringLiteral("Ctrl+M"))
+                              : QKeySequence(),
+          [this, what] {
+            session_.setStage(Stage::join);
+            machine_->start(what);
+          });
+  a.add(QStringLiteral("curve from edges"), tr("Curve from a face or edges"), QKeySequence(Qt::Key_U), [this] {
+    session_.setStage(Stage::join);
+    maker_->startOutline();
+  });
+  a.add(QStringLiteral("couple"), tr("Couple the selected joints"), QKeySequence(QStringLiteral("Ctrl+L")), [this] {
+    session_.setStage(Stage::join);
+    join_->coupleSelected(model::CouplingKind::ratio);
+  });
+  a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
+        [this] { session_.takeAsHome(); });
+  a.add(QStringLiteral("next way"), tr("Next &way to close at home"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
+        [this] { session_.nextWayToClose(); });
+  const auto inJoin = [this](auto f) {
+    return [this, f] {
+      session_.setStage(Stage::join);
+      f();
+    };
+  };
+  a.add(QStringLiteral("parts folder"), tr("Choose a &parts folder\u2026"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+I")), [this] {
+          session_.setStage(Stage::shape);
+          shape_->chooseFolder();
+        });
+  a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8),
+        [this] { session_.refreshGeometry(); });
+  a.add(QStringLiteral("propose"), tr("&Propose joints"), QKeySequence(Qt::Key_P),
+        inJoin([this] { proposals_->start(); }));
+  a.add(QStringLiteral("add seat"), tr("Add &seat"), QKeySequence(Qt::Key_S), inJoin([this] { maker_->startSeat(); }));
+  a.add(QStringLiteral("measure"), tr("&Measure"), QKeySequence(Qt::Key_Q), [this] {
+    if (session_.stage() != Stage::shape) session_.setStage(Stage::join);
+    maker_->startMeasure();
+  });
+  a.add(QStringLiteral("ways"), tr("Show other &ways to close"), QKeySequence(Qt::Key_W),
+        inJoin([this] { session_.toggleWays(); }));
+  a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {
+          if (session_.selection().size() == 1) maker_->editJoint(session_.selection()[0]);
+        }));
+  a.add(QStringLiteral("join in place"), tr("Join in place with one pick"), QKeySequence(Qt::Key_J),
+        [this] { maker_->onePick(); });
+  a.add(QStringLiteral("confirm pick"), tr("Confirm what was picked"), QKeySequence(QStringLiteral("Ctrl+Return")),
+        [this] { maker_->confirm(); });
+  a.add(QStringLiteral("next place"), tr("Next place under the pointer"), QKeySequence(Qt::Key_N), [this] {
+    if (placing_->isPlacing())
+      placing_->nextSpot();
+    else
+      scene_->stepCandidate(1);
+  });
+  a.add(QStringLiteral("previous place"), tr("Previous place under the pointer"),
+        QKeySequence(QStringLiteral("Shift+N")), [this] { scene_->stepCandidate(-1); });
+  a.add(QStringLiteral("keep places"), tr("Keep the places under the pointer"), QKeySequence(Qt::Key_K),
+        [this] { pickBar_->toggleKeep(); });
+  a.add(QStringLiteral("isolate"), tr("Isolate the link under the pointer, or show all"), QKeySequence(Qt::Key_I),
+        [this] { pickBar_->toggleIsolated(); });
+  const std::tuple<const char*, QString, Qt::Key, PlaceBuilder::Mode> kModes[] = {
+      {"place middle", tr("Place: middle between two picks"), Qt::Key_M, PlaceBuilder::Mode::middle},
+      {"place three", tr("Place: centre of three points"), Qt::Key_T, PlaceBuilder::Mode::threePoints},
+      {"place direction", tr("Place: direction from another pick"), Qt::Key_D, PlaceBuilder::Mode::direction}};
+  for (const auto& [id, text, key, mode] : kModes)
+    a.add(QLatin1String(id), text, QKeySequence(key), [this, m = mode] {
+      if (m == PlaceBuilder::Mode::threePoints)
+        maker_->turnOverOrThree();
+      else if (maker_->isPicking())
+        maker_->setMode(m);
+    });
+  a.add(QStringLiteral("lanes"), tr("Lanes of the travel in every stage"), QKeySequence(QStringLiteral("Ctrl+T")),
+        [this] {
+          lanesAlways_ = !lanesAlways_;
+          fitStrip();
+        });
+  a.add(QStringLiteral("box select"), tr("Select by a &box"), QKeySequence(Qt::Key_B),
+        [this] { scene_->setBoxing(true); });
+  auto* solids = a.add(
+      QStringLiteral("select solids"), tr("Select single solids"), QKeySequence(QStringLiteral("Shift+S")), [this] {
+        scene_->setSolids(!scene_->selectsSolids());
+        session_.say(scene_->selectsSolids() ? tr("Clicks select single solids") : tr("Clicks select links"));
+      });
+  Q_UNUSED(solids);
+  a.add(QStringLiteral("marks joints"), tr("Show or hide joint marks"), QKeySequence(QStringLiteral("Ctrl+J")),
+        [this] { scene_->setShown(Scene::Mark::joints, !scene_->shows(Scene::Mark::joints)); });
+  a.add(QStringLiteral("marks seats"), tr("Show or hide seats"), QKeySequence(QStringLiteral("Ctrl+Shift+J")),
+        [this] { scene_->setShown(Scene::Mark::seats, !scene_->shows(Scene::Mark::seats)); });
+  a.add(QStringLiteral("filter"), tr("Filter the ledger"), QKeySequence(QStringLiteral("Ctrl+F")), [this] {
+    if (auto* field = ledger_->currentWidget()->findChild<QLineEdit*>(QStringLiteral("filter"))) field->setFocus();
+  });
+  a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { session_.goHome(); });
+  a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { session_.startRun(); });
+  a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {
+    session_.setStage(Stage::check);
+    session_.startCheck();
+  });
+  a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")),
+        [this] { session_.jobs().cancel(); });
+  makeTravelActions();
+  a.add(QStringLiteral("fit"), tr("&Fit all"), QKeySequence(Qt::Key_F), [this] { scene_->fitAll(); });
+  const struct {
+    const char* id;
+    QString text;
+    const char* key;
+    Vec3 from, up;
+  } views[] = {{"view front", tr("From the front"), "Ctrl+1", -Vec3::UnitY(), Vec3::UnitZ()},
+               {"view right", tr("From the right"), "Ctrl+2", Vec3::UnitX(), Vec3::UnitZ()},
+               {"view back", tr("From the back"), "Ctrl+3", Vec3::UnitY(), Vec3::UnitZ()},
+               {"view left", tr("From the left"), "Ctrl+4", -Vec3::UnitX(), Vec3::UnitZ()},
+               {"view top", tr("From above"), "Ctrl+5", Vec3::UnitZ(), Vec3::UnitY()},
+               {"view bottom", tr("From below"), "Ctrl+6", -Vec3::UnitZ(), Vec3::UnitY()},
+               {"view corner", tr("From the corner"), "Ctrl+0", Vec3(-0.42, -1, 0.42), Vec3::UnitZ()}};
+  for (const auto& v : views)
+    a.add(QLatin1String(v.id), v.text, QKeySequence(QLatin1String(v.key)), [this, from = v.from, up = v.up] {
+      scene_->lookFrom(from, up);
+      scene_->fitAll();
+    });
+  a.add(QStringLiteral("section"), tr("&Section"), QKeySequence(Qt::Key_C), [this] { section_->toggle(); });
+  const std::pair<Look, QString> looks[] = {{Look::edges, tr("Shaded with edges")},
+                                            {Look::shaded, tr("Shaded")},
+                                            {Look::wireframe, tr("Wireframe")},
+                                            {Look::seeThrough, tr("See-through")}};
+  for (const auto& [look, text] : looks)
+    a.add(QStringLiteral("look %1").arg(static_cast<int>(look)), text, {}, [this, l = look] { scene_->setLook(l); });
+  const QString stages[] = {tr("Stage Shape"), tr("Stage Join"),  tr("Stage Drive"),
+                            tr("Stage Run"),   tr("Stage Check"), tr("Stage Hand over")};
+  for (int i = 0; i < 6; ++i)
+    a.add(QStringLiteral("stage %1").arg(i), stages[i], QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)),
+          [this, i] { session_.setStage(static_cast<Stage>(i)); });
+  a.add(QStringLiteral("table"), tr("Save &table\u2026"), {}, [this] { hand_->saveTable(); });
+  a.add(QStringLiteral("picture"), tr("Save &picture\u2026"), {}, [this] { hand_->savePicture(); });
+  a.add(QStringLiteral("dark"), tr("Light or dark"), {}, [] {
+    QSettings s;
+    s.setValue(QStringLiteral("dark"), !theme().dark);
+    QMessageBox::information(nullptr, tr("Light or dark"), tr("The other palette is used from the next start on."));
+  });
+  a.add(QStringLiteral("about"), tr("&About Cooperage"), {}, [this] {
+    QMessageBox::about(
+        this, tr("About Cooperage"),
+        tr("Cooperage drives mechanisms through their travel and checks them.\n\nFree software under the GNU General "
+           "Public License, version 3 or later. Fonts and icons keep their own licences."));
+  });
+}
+
+/// Drives, runs, transport, gauges and what is saved of them.
+void MainWindow::makeTravelActions() {
+  Actions& a = *actions_;
+  using model::Purpose;
+  const std::tuple<const char*, QString, Purpose> kPurposes[] = {
+      {"steady", tr("Drive steadily"), Purpose::steady},
+      {"go to", tr("Drive to a value"), Purpose::goTo},
+      {"go by", tr("Drive by an amount"), Purpose::goBy},
+      {"swing", tr("Drive to and fro"), Purpose::swing},
+      {"follow table", tr("Follow a table"), Purpose::followTable},
+      {"follow formula", tr("Follow a formula in time"), Purpose::followFormula}};
+  for (const auto& [id, text, purpose] : kPurposes)
+    a.add(QLatin1String(id), text, {}, [this, p = purpose] {
+      session_.setStage(Stage::drive);
+      drive_->addDrive(p);
+    });
+  a.add(QStringLiteral("follow value"), tr("Follow another joint value"), {}, [this] {
+    session_.setStage(Stage::drive);
+    drive_->addFollower();
+  });
+  a.add(QStringLiteral("reverse drive"), tr("&Reverse the drive"), QKeySequence(QStringLiteral("Shift+R")),
+        [this] { drive_->reverseChosen(); });
+  a.add(QStringLiteral("compute all"), tr("Compute &all runs"), QKeySequence(QStringLiteral("Shift+F5")),
+        [this] { session_.startAllRuns(); });
+  a.add(QStringLiteral("duplicate run"), tr("D&uplicate the run"), QKeySequence(QStringLiteral("Ctrl+D")),
+        [this] { run_->duplicateRun(); });
+  a.add(QStringLiteral("check pose"), tr("Overlaps in this &pose"), QKeySequence(Qt::Key_X), [this] {
+    session_.setStage(Stage::check);
+    session_.checkPose();
+  });
+  a.add(QStringLiteral("halt at contact"), tr("A drag by hand halts at contact"),
+        QKeySequence(QStringLiteral("Shift+X")), [this] { session_.setHaltAtContact(!session_.haltsAtContact()); });
+  a.add(QStringLiteral("free range"), tr("Find the free range of the drive"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+F")), [this] {
+          session_.setStage(Stage::check);
+          check_->findFreeRange();
+        });
+  const auto step = [this](int by) {
+    const int n = session_.check() ? static_cast<int>(session_.check()->result.interference.size()) : 0;
+    if (n == 0) return;
+    const int now = session_.chosenInterference();
+    session_.setStage(Stage::check);
+    session_.select({});
+    session_.chooseInterference(now < 0 ? (by > 0 ? 0 : n - 1) : (now + by + n) % n);
+  };
+  a.add(QStringLiteral("next contact"), tr("Next contact"), QKeySequence(Qt::Key_F7), [step] { step(1); });
+  a.add(QStringLiteral("previous contact"), tr("Previous contact"), QKeySequence(QStringLiteral("Shift+F7")),
+        [step] { step(-1); });
+  a.add(QStringLiteral("play to contact"), tr("Play up to the contact"), QKeySequence(Qt::Key_F9),
+        [this] { strip_->playToContact(); });
+  a.add(QStringLiteral("common volume"), tr("Common &volume of the pair"), QKeySequence(QStringLiteral("Shift+V")),
+        [this] {
+          session_.setStage(Stage::check);
+          session_.workOutCommonVolume();
+        });
+  a.add(QStringLiteral("leave pair out"), tr("Leave the pair out of the check"), {}, [this] {
+    session_.setStage(Stage::check);
+    session_.leavePairOut();
+  });
+  a.add(QStringLiteral("refine"), tr("Refine the steps"), {}, [this] { session_.refineRun(); });
+  a.add(QStringLiteral("pin"), tr("Pin the curves to compare"), QKeySequence(QStringLiteral("Ctrl+B")),
+        [this] { session_.togglePin(); });
+  a.add(QStringLiteral("chart"), tr("One gauge against another"), QKeySequence(QStringLiteral("Ctrl+Y")),
+        [this] { run_->showChart(); });
+  for (const auto& [kind, text] : pickedGauges())
+    a.add(QStringLiteral("gauge ") + QLatin1String(kind), tr("Gauge: %1").arg(text),
+          QLatin1String(kind) == QLatin1String("distance") ? QKeySequence(QStringLiteral("A")) : QKeySequence(),
+          [this, k = std::string(kind)] {
+            if (session_.stage() != Stage::drive) session_.setStage(Stage::run);
+            maker_->startGauge(k);
+          });
+  a.add(QStringLiteral("add path"), tr("Path of a point"), QKeySequence(QStringLiteral("Shift+P")), [this] {
+    session_.setStage(Stage::run);
+    maker_->startPath();
+  });
+  a.add(QStringLiteral("play"), tr("&Play or pause"), QKeySequence(Qt::Key_Space), [this] { strip_->togglePlay(); });
+  a.add(QStringLiteral("play back"), tr("Play &backwards or pause"), QKeySequence(QStringLiteral("Shift+Space")),
+        [this] { strip_->togglePlayBack(); });
+  a.add(QStringLiteral("to start"), tr("To the start"), QKeySequence(Qt::Key_Home), [this] { strip_->toStart(); });
+  a.add(QStringLiteral("to end"), tr("To the end"), QKeySequence(Qt::Key_End), [this] { strip_->toEnd(); });
+  a.add(QStringLiteral("step on"), tr("One step on"), QKeySequence(Qt::CTRL | Qt::Key_Right),
+        [this] { strip_->step(1); });
+  a.add(QStringLiteral("step back"), tr("One step back"), QKeySequence(Qt::CTRL | Qt::Key_Left),
+        [this] { strip_->step(-1); });
+  a.add(QStringLiteral("next mark"), tr("To the next mark of the travel"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+Right")), [this] { strip_->toMark(1); });
+  a.add(QStringLiteral("previous mark"), tr("To the mark before"), QKeySequence(QStringLiteral("Ctrl+Shift+Left")),
+        [this] { strip_->toMark(-1); });
+  const auto toggle = [this](Strip::AtEnd how) { strip_->setAtEnd(strip_->atEnd() == how ? Strip::AtEnd::stop : how); };
+  a.add(QStringLiteral("loop"), tr("Loop"), QKeySequence(Qt::Key_L), [toggle] { toggle(Strip::AtEnd::loop); });
+  a.add(QStringLiteral("to and fro"), tr("Back and forth"), QKeySequence(QStringLiteral("Shift+L")),
+        [toggle] { toggle(Strip::AtEnd::toAndFro); });
+  a.add(QStringLiteral("slower"), tr("Play slower"), QKeySequence(Qt::Key_BracketLeft),
+        [this] { strip_->changeSpeed(-1); });
+  a.add(QStringLiteral("faster"), tr("Play faster"), QKeySequence(Qt::Key_BracketRight),
+        [this] { strip_->changeSpeed(1); });
+  a.add(QStringLiteral("zoom in"), tr("Zoom into the travel"), QKeySequence(Qt::Key_Plus), [this] {
+    if (const RunData* run = session_.run()) strip_->lanes()->zoom(0.5, run->travel->axisAt(session_.cursor()));
+  });
+  a.add(QStringLiteral("zoom out"), tr("Zoom out of the travel"), QKeySequence(Qt::Key_Minus), [this] {
+    if (const RunData* run = session_.run()) strip_->lanes()->zoom(2, run->travel->axisAt(session_.cursor()));
+  });
+  a.add(QStringLiteral("whole travel"), tr("Whole travel"), QKeySequence(Qt::Key_0),
+        [this] { strip_->lanes()->zoomWhole(); });
+  a.add(QStringLiteral("copy chart"), tr("&Copy the chart as a picture"), QKeySequence(QStringLiteral("Ctrl+Shift+C")),
+        [this] { hand_->copyLanes(); });
+  a.add(QStringLiteral("save chart"), tr("Save the c&hart\u2026"), {}, [this] { hand_->saveLanes(); });
+  a.add(QStringLiteral("print"), tr("&Print the chart\u2026"), QKeySequence::Print, [this] { hand_->printLanes(); });
+}
+
+}  // namespace cooperage::app
