@@ -13,11 +13,12 @@ constexpr int kRegion = 400;  // points of an overlap that light up
 }  // namespace
 
 void Session::takeGeometry(clearance::CheckGeometry geometry, const MechanismPtr& source) {
+  if (!geometry.whole && geometry_ && geometry_->whole && geometryOf_ == source) return;  // what is there tells more
   distances_.clear();
   geometry_ = std::move(geometry);
   geometryOf_ = source;
   poseCheck_.reset();
-  if (system_ && source == mechanism_)
+  if (system_ && source == mechanism_ && geometry_->whole)
     poseCheck_ = std::make_unique<clearance::PoseCheck>(*resolved_, system_->nodeOfLink, currentRun(), *geometry_);
 }
 
@@ -47,7 +48,7 @@ void Session::checkPose() {
   jobs_.start(
       tr("Looking for overlaps in this pose"),
       [this, answer, resolved, nodes, poses, index](SharedProgress& progress) {
-        auto g = clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, true);
+        auto g = clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, clearance::Need::all);
         if (!g.ok()) {
           answer->problem = g.error().cancelled ? tr("Cancelled") : q(g.error().text);
           return;
@@ -73,7 +74,8 @@ void Session::checkPose() {
 }
 
 std::pair<int, int> Session::lookedAtPair() const {
-  if (check_ && chosenInterference_ >= 0 && chosenInterference_ < static_cast<int>(check_->result.interference.size())) {
+  if (check_ && chosenInterference_ >= 0 &&
+      chosenInterference_ < static_cast<int>(check_->result.interference.size())) {
     const auto& i = check_->result.interference[static_cast<std::size_t>(chosenInterference_)];
     return {i.linkA, i.linkB};
   }
@@ -98,7 +100,7 @@ void Session::workOutCommonVolume() {
   jobs_.start(
       tr("Working out the common volume of %1").arg(names),
       [this, answer, resolved, poses, at, a = a, b = b, run = currentRun()](SharedProgress& progress) {
-        auto g = clearance::geometryFor(*resolved, run, store_, geometryCache_, &progress, true);
+        auto g = clearance::geometryFor(*resolved, run, store_, geometryCache_, &progress, clearance::Need::all);
         if (!g.ok())
           *answer = g.error();
         else
@@ -134,8 +136,9 @@ void Session::leavePairOut() {
   const QString text = tr("Leave %1 \u2013 %2 out of the check").arg(q(x.name), q(y.name));
   chosenPair_ = {-1, -1};
   chosenInterference_ = -1;
-  if (apply(text, changed<Run>(*mechanism_, &Mechanism::runs, mechanism_->runs[static_cast<std::size_t>(currentRun())]->id,
-                               [&](Run& r) { r.leaveOut.push_back(pair); })))
+  if (apply(text,
+            changed<Run>(*mechanism_, &Mechanism::runs, mechanism_->runs[static_cast<std::size_t>(currentRun())]->id,
+                         [&](Run& r) { r.leaveOut.push_back(pair); })))
     say(tr("%1 \u2013 %2 is left out of this run's check; its card takes it in again").arg(q(x.name), q(y.name)));
 }
 

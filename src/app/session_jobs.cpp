@@ -112,7 +112,8 @@ void Session::startEnvelope(const EnvelopeAsk& ask) {
         });
         auto swept = clearance::sweep(**travel, measurer, steps, store_, options, &progress);
         if (!swept.ok()) return refuse(swept.error());
-        auto geometry = clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, true);
+        auto geometry =
+            clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, clearance::Need::all);
         if (!geometry.ok()) return refuse(geometry.error());
         auto gaps = clearance::checkEnvelope(**travel, measurer, steps, *geometry, options, *swept, &progress);
         if (!gaps.ok()) return refuse(gaps.error());

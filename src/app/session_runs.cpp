@@ -92,10 +92,11 @@ Computed computeRun(const MechanismPtr& source, const Resolved& resolved, int in
     return out;
   }
   kinematics::ClearanceAt clearanceAt;
+  const auto need = withGeometry ? clearance::Need::checks : clearance::Need::measures;
   for (const auto& g : resolved.gauges) withGeometry = withGeometry || g.kind == "clearance";
   withGeometry = withGeometry || resolved.runs[static_cast<std::size_t>(index)].stopAtContact;
   if (withGeometry) {
-    auto geometry = clearance::geometryFor(resolved, index, store, cache, &progress);
+    auto geometry = clearance::geometryFor(resolved, index, store, cache, &progress, need);
     if (!geometry.ok()) {
       out.problem = geometry.error().cancelled ? Session::tr("Cancelled") : q(geometry.error().text);
       return out;

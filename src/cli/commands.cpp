@@ -155,7 +155,7 @@ int run(const Common& c, const std::string& table) {
     int index = 0;
     for (std::size_t i = 0; i < job->travel->resolved().runs.size(); ++i)
       if (job->travel->resolved().runs[i].id == job->travel->settings().id) index = static_cast<int>(i);
-    auto g = clearance::geometryFor(job->travel->resolved(), index, store, cache, &interrupt);
+    auto g = clearance::geometryFor(job->travel->resolved(), index, store, cache, &interrupt, clearance::Need::measures);
     if (!g.ok()) return refuse(g.error(), c.json);
     geometry = std::move(g).value();
     clearanceAt = clearance::clearanceWith(*geometry);
@@ -222,10 +222,11 @@ int check(const Common& c, const std::string& junit) {
                           units.label(q.dimension), q.met ? "met" : "not met");
   }
   report += fmt::format(
-      "{} pairs free ({} of them proven between the steps too), {} touching, {} nearer than the accuracy, {} left out; "
+      "{} pairs free ({} of them proven between the steps too), {} touching, {} joined with play, {} nearer than the "
+      "accuracy, {} left out; "
       "true to {:.3g} {}\n",
-      checked.pairsFree, checked.pairsProven, checked.touching.size(), checked.unsure.size(), checked.leftOut.size(),
-      checked.accuracy / mm, units.length);
+      checked.pairsFree, checked.pairsProven, checked.touching.size(), checked.withPlay.size(), checked.unsure.size(),
+      checked.leftOut.size(), checked.accuracy / mm, units.length);
   if (!checked.notProven.empty()) report += fmt::format("only checked, not proven: {}\n", checked.notProven);
   for (const auto& l : checked.leftOut)
     report += fmt::format("left out: {} - {}: {}\n", r.links[static_cast<std::size_t>(l.linkA)].name,

@@ -4,44 +4,14 @@
 #include <QLineEdit>
 #include <QToolButton>
 
-#include "stages/panels.h"
-#include "travel_fixture.h"
+#include "check_fixture.h"
 
 namespace cooperage::app {
 namespace {
 
 using namespace cooperage::model;
 
-class Checking : public Travel {
- protected:
-  void openDrum() {
-    ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/char-drum/char-drum.coop"));
-    rest();
-    session.setStage(Stage::check);
-    key(Qt::Key_F6);
-    rest();
-    ASSERT_NE(session.check(), nullptr);
-  }
-  /// Text of the ledger's rows: title, detail, tag.
-  QStringList ledger() {
-    QStringList out;
-    for (const auto& r : window.findChild<CheckPanel*>()->list()->rows())
-      out << r.title + QLatin1Char('|') + r.detail + QLatin1Char('|') + r.tag;
-    return out;
-  }
-  bool lists(const QString& part) {
-    const auto all = ledger();
-    return std::any_of(all.begin(), all.end(), [&](const QString& s) { return s.contains(part); });
-  }
-  /// The drum's wall made thicker, so that the shaft runs into it.
-  void closeTheWall() {
-    const auto& m = *session.mechanism();
-    const auto wall = findByName(m.links, "casing")->bodies.at(1);
-    const Mechanism next = changedBody(m, wall->id, [](Body& b) { b.figures["bore"] = Field(20); });
-    ASSERT_TRUE(session.apply("Smaller bore", next));
-    rest();
-  }
-};
+class Checking : public CheckFixture {};
 
 TEST_F(Checking, TheDrumIsProvenFreeAndItsGapsAreListed) {
   openDrum();

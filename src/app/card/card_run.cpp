@@ -207,9 +207,10 @@ void Card::showRun(const Run& run) {
       form, tr("Compute"), [this] { session_.startRun(); }, true);
   runActing(run);
   auto* checks = section(tr("Checked"));
-  for (const auto& [key, text] :
-       {std::pair{"interference", tr("interference")}, {"clearance", tr("least gaps")}, {"stops", tr("stops")},
-        {"requirements", tr("requirements")}}) {
+  for (const auto& [key, text] : {std::pair{"interference", tr("interference")},
+                                  {"clearance", tr("least gaps")},
+                                  {"stops", tr("stops")},
+                                  {"requirements", tr("requirements")}}) {
     const std::string word = key;
     const bool on = std::find(run.check.begin(), run.check.end(), word) != run.check.end();
     check(checks, text, QStringLiteral("check ") + q(word), on, [change, word](bool now) {
@@ -251,7 +252,9 @@ void Card::runPairs(const Run& run) {
   if (sided)
     for (const auto& l : m.links) {
       const Id link = l->id;
-      const auto on = [&](const std::vector<Id>& side) { return std::find(side.begin(), side.end(), link) != side.end(); };
+      const auto on = [&](const std::vector<Id>& side) {
+        return std::find(side.begin(), side.end(), link) != side.end();
+      };
       pickOne(form, q(l->name), QStringLiteral("side ") + q(l->name),
               {{QStringLiteral("a"), tr("first side")},
                {QStringLiteral("b"), tr("other side")},
@@ -261,7 +264,8 @@ void Card::runPairs(const Run& run) {
                             : (on(run.sideB) ? QStringLiteral("b") : QStringLiteral("-")),
               [change, link](const QString& key) -> Result<Mechanism> {
                 return change([&](Run& r) {
-                  for (auto* side : {&r.sideA, &r.sideB}) side->erase(std::remove(side->begin(), side->end(), link), side->end());
+                  for (auto* side : {&r.sideA, &r.sideB})
+                    side->erase(std::remove(side->begin(), side->end(), link), side->end());
                   if (key.contains(QLatin1Char('a'))) r.sideA.push_back(link);
                   if (key.contains(QLatin1Char('b'))) r.sideB.push_back(link);
                 });
@@ -270,7 +274,8 @@ void Card::runPairs(const Run& run) {
   for (const auto& pair : run.leaveOut) {
     const QString name = nameOfLink(pair.first) + QStringLiteral(" \u2013 ") + nameOfLink(pair.second);
     check(form, tr("without %1").arg(name), QStringLiteral("pair ") + name, true, [change, pair](bool) {
-      return change([&](Run& r) { r.leaveOut.erase(std::remove(r.leaveOut.begin(), r.leaveOut.end(), pair), r.leaveOut.end()); });
+      return change(
+          [&](Run& r) { r.leaveOut.erase(std::remove(r.leaveOut.begin(), r.leaveOut.end(), pair), r.leaveOut.end()); });
     });
   }
   if (m.links.size() > kManyLinks) return;  // too many pairs for a list: they are left out in the list of stage Check
@@ -279,7 +284,8 @@ void Card::runPairs(const Run& run) {
   for (std::size_t a = 0; a < m.links.size(); ++a)
     for (std::size_t b = a + 1; b < m.links.size(); ++b) {
       const std::pair<Id, Id> pair{m.links[a]->id, m.links[b]->id}, turned{pair.second, pair.first};
-      if (std::any_of(run.leaveOut.begin(), run.leaveOut.end(), [&](const auto& p) { return p == pair || p == turned; }))
+      if (std::any_of(run.leaveOut.begin(), run.leaveOut.end(),
+                      [&](const auto& p) { return p == pair || p == turned; }))
         continue;
       more.emplace_back(QString::number(pairs.size()),
                         q(m.links[a]->name) + QStringLiteral(" \u2013 ") + q(m.links[b]->name));

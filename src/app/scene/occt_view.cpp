@@ -137,14 +137,12 @@ void OcctView::setSection(const std::optional<Section>& section) {
     if (d_->section.IsNull()) {
       d_->section = new Graphic3d_ClipPlane();
       d_->section->SetCapping(true);
-      d_->section->SetUseObjectMaterial(true);  // cut faces in the colour of what is cut, hatched
-      d_->section->SetCappingHatch(Aspect_HS_DIAGONAL_45);
-      d_->section->SetCappingHatchOn();
+      d_->section->SetUseObjectMaterial(true);  // cut faces in the colour of what is cut
       d_->view->AddClipPlane(d_->section);
     }
     // OCCT keeps the side that the plane's normal points to
-    d_->section->SetEquation(gp_Pln(
-        gp_Pnt(section->at.x() * kMm, section->at.y() * kMm, section->at.z() * kMm), dir(Vec3(-section->normal))));
+    d_->section->SetEquation(gp_Pln(gp_Pnt(section->at.x() * kMm, section->at.y() * kMm, section->at.z() * kMm),
+                                    dir(Vec3(-section->normal))));
   }
   emit sectionChanged();
   invalidate(true);

@@ -227,7 +227,7 @@ void Scene::syncCommon() {
   if (volume > 0) {
     d_->common = meshObject(now->common.mesh, theme().bad, 0);
     context()->Display(d_->common, 0, -1, false);
-    context()->SetZLayer(d_->common, Graphic3d_ZLayerId_Top);
+    context()->SetZLayer(d_->common, Graphic3d_ZLayerId_Topmost);
   }
   invalidate();
 }

@@ -26,7 +26,7 @@ SectionBar::SectionBar(Session& session, Scene& scene) : QFrame(&scene), session
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(9, 3, 5, 3);
   row->setSpacing(3);
-  row->addWidget(new QLabel(tr("Cut across")));
+  row->addWidget(new QLabel(tr("Cut")));
   axes_ = new QButtonGroup(this);
   const auto button = [&](const QString& text, const QString& name, const QString& tip) {
     auto* b = new QToolButton;
@@ -52,7 +52,7 @@ SectionBar::SectionBar(Session& session, Scene& scene) : QFrame(&scene), session
   slider_->setAccessibleName(tr("Place of the section"));
   slider_->setToolTip(tr("Moves the section through the mechanism"));
   slider_->setRange(0, kTicks);
-  slider_->setFixedWidth(150);
+  slider_->setFixedWidth(96);
   row->addWidget(slider_);
   connect(slider_, &QSlider::valueChanged, this,
           [this](int v) { cut(normal_ * (low_ + (high_ - low_) * v / kTicks)); });
@@ -60,7 +60,7 @@ SectionBar::SectionBar(Session& session, Scene& scene) : QFrame(&scene), session
   offset_->setObjectName(QStringLiteral("section offset"));
   offset_->setAccessibleName(tr("Distance of the section from the origin"));
   offset_->setToolTip(offset_->accessibleName());
-  offset_->setFixedWidth(78);
+  offset_->setFixedWidth(74);
   row->addWidget(offset_);
   connect(offset_, &QLineEdit::returnPressed, this, &SectionBar::typed);
   auto* flip = button(tr("Other side"), QStringLiteral("section flip"), tr("Takes the other side away"));

@@ -217,6 +217,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
             ? tr("%1 proven free, between the steps too").arg(counted(all.pairsFree, tr("pair"), tr("pairs")))
             : tr("%1 free, %2 proven").arg(counted(all.pairsFree, tr("pair"), tr("pairs"))).arg(all.pairsProven);
     QStringList details{tr("%1 touching").arg(all.touching.size())};
+    if (!all.withPlay.empty()) details << tr("%1 joined with play").arg(all.withPlay.size());
     std::map<std::string, int> why;
     for (const auto& l : all.leftOut) ++why[l.why];
     for (const auto& [text, n] : why) details << tr("%1 left out: %2").arg(n).arg(q(text));
@@ -268,8 +269,9 @@ QString CheckPanel::hint() const {
 }
 
 QString CheckPanel::ofPair() const {
-  return tr("Of this pair: <a href='common'>common volume</a> (Shift+V), <a href='section'>section</a> (C), "
-            "<a href='leave out'>leave it out</a> of the check.");
+  return tr(
+      "Of this pair: <a href='common'>common volume</a> (Shift+V), <a href='section'>section</a> (C), "
+      "<a href='leave out'>leave it out</a> of the check.");
 }
 
 void CheckPanel::commonRow(std::vector<LedgerRow>& out) const {

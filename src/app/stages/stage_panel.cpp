@@ -44,6 +44,7 @@ StagePanel::StagePanel(Session& session, const QString& title, QWidget* parent) 
   connect(&session_, &Session::resultsChanged, this, &StagePanel::refresh);
   connect(&session_, &Session::selectionChanged, this, [this] {
     list_->showSelection([this](const LedgerRow& r) { return rowSelected(r); });
+    refreshHint();
     afterRefresh();
   });
 }
@@ -78,6 +79,11 @@ void StagePanel::refresh() {
   list_->setRows(all);
   list_->showSelection([this](const LedgerRow& r) { return rowSelected(r); });
   subtitle_->setText(subtitle());
+  refreshHint();
+  afterRefresh();
+}
+
+void StagePanel::refreshHint() {
   const QString text = hint();
   hint_->setVisible(!text.isEmpty());
   const Theme& t = theme();
@@ -88,7 +94,6 @@ void StagePanel::refresh() {
   QString rich = text;
   rich.replace(QStringLiteral("<a "), QStringLiteral("<a style='color:%1' ").arg(t.accent.name()));
   hint_->setText(text.isEmpty() ? QString() : tr("<b>Next</b> ") + rich);
-  afterRefresh();
 }
 
 void StagePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {

@@ -47,6 +47,7 @@ class StagePanel : public QWidget {
   Session& session_;
 
  private:
+  void refreshHint();
   QLabel *title_, *subtitle_, *hint_;
   LedgerList* list_;
   QVBoxLayout* column_;

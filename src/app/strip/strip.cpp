@@ -348,11 +348,13 @@ void Strip::advance(double seconds) {
     t = *haltAt_;
     haltAt_.reset();
     timer_.stop();
-    for (const auto& i : session_.check() ? session_.check()->result.interference : std::vector<clearance::Interference>{})
+    for (const auto& i :
+         session_.check() ? session_.check()->result.interference : std::vector<clearance::Interference>{})
       if (i.fromTime == t) {
         const auto& links = run->travel->resolved().links;
-        session_.say(tr("%1 and %2 meet here").arg(q(links[static_cast<std::size_t>(i.linkA)].name),
-                                                   q(links[static_cast<std::size_t>(i.linkB)].name)));
+        session_.say(tr("%1 and %2 meet here")
+                         .arg(q(links[static_cast<std::size_t>(i.linkA)].name),
+                              q(links[static_cast<std::size_t>(i.linkB)].name)));
         break;
       }
   } else if (end <= 0) {

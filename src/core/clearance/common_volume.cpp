@@ -30,8 +30,8 @@ Status placed(const LinkGeometry& link, const Pose& pose, const LinkGeometry& ot
   return Done{};
 }
 
-Result<CommonVolume> common(const TopTools_ListOfShape& arguments, const TopTools_ListOfShape& tools,
-                            double deflection, const std::shared_ptr<shape::OcctWork>& work) {
+Result<CommonVolume> common(const TopTools_ListOfShape& arguments, const TopTools_ListOfShape& tools, double deflection,
+                            const std::shared_ptr<shape::OcctWork>& work) {
   CommonVolume out;
   try {
     BRepAlgoAPI_Common common;

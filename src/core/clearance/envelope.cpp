@@ -229,9 +229,7 @@ class Sweeper {
     double blocks = 1, surfaceBytes = 0;
   };
   double fieldOuter() const { return options_.clearance + (kBand + kReach + 3) * h_; }
-  double fieldBytes(const Part& p) const {
-    return Field::bytes(p.high - p.low, p.area, h_, fieldOuter(), kFine);
-  }
+  double fieldBytes(const Part& p) const { return Field::bytes(p.high - p.low, p.area, h_, fieldOuter(), kFine); }
   Frame frameOf() const {
     Vec3 low = Vec3::Constant(1e300), high = -low;
     for (const Part& p : parts_) {

@@ -67,7 +67,7 @@ Result<FreeRange> findFreeRange(const model::Resolved& resolved, int run, int dr
     settings.sweepTo = goal;
     auto travelRun = kinematics::TravelRun::prepare(r, run);
     if (!travelRun.ok()) return travelRun.error();
-    auto geometry = geometryFor(r, run, store, cache, progress, true);
+    auto geometry = geometryFor(r, run, store, cache, progress, Need::all);
     if (!geometry.ok()) return geometry.error();
     kinematics::Measurer measurer(**travelRun);
     kinematics::RunResult result;

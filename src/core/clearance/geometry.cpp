@@ -2,6 +2,7 @@
 #include "clearance/geometry.h"
 
 #include <fmt/format.h>
+#include <tbb/parallel_for.h>
 
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
@@ -136,7 +137,6 @@ LinkGeometry::LinkGeometry(std::vector<PartPtr> parts) : parts_(std::move(parts)
 Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const model::Resolved::LinkR& link,
                                                                shape::ShapeStore& store, double deflection,
                                                                Progress* progress) {
-  const std::lock_guard lock(mutex_);
   std::vector<PartPtr> parts;
   for (const auto& b : link.bodies) {
     auto solid = store.body(b, link.name, progress);
@@ -144,43 +144,52 @@ Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const model::Reso
     std::string key = fmt::format("{} {}", deflection, static_cast<const void*>(solid->get()));
     for (int i = 0; i < 9; ++i) key += fmt::format(" {}", b.placement.R.data()[i]);
     for (int i = 0; i < 3; ++i) key += fmt::format(" {}", b.placement.p[i]);
-    const auto it = known_.find(key);
-    if (it != known_.end()) {
-      parts.push_back(it->second);
-      continue;
+    {
+      const std::lock_guard lock(mutex_);
+      const auto it = known_.find(key);
+      if (it != known_.end()) {
+        parts.push_back(it->second);
+        continue;
+      }
     }
+    // unlocked: links are made at the same time
     auto made = Part::make(b, link.name, store, deflection, progress);
     if (!made.ok()) return made.error();
+    const std::lock_guard lock(mutex_);
     ++made_;
     if (known_.size() > 1000) known_.clear();  // a long session of slider moves must not eat the memory
-    known_[key] = *made;
-    parts.push_back(*made);
+    parts.push_back(known_.try_emplace(key, *made).first->second);
     if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
   }
   return std::make_shared<const LinkGeometry>(std::move(parts));
 }
 
 Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shape::ShapeStore& store,
-                                  GeometryCache& cache, Progress* progress, bool always) {
+                                  GeometryCache& cache, Progress* progress, Need need) {
   const auto& settings = resolved.runs[u(run)];
   CheckGeometry g;
   g.deflection = 0.25 * settings.accuracy;
   g.tolerance = 2 * g.deflection + settings.fitDepth;
-  // meshes of gears and threads take seconds: only where something is measured on them
-  const bool measured =
-      std::any_of(resolved.gauges.begin(), resolved.gauges.end(), [](const auto& x) { return x.kind == "clearance"; });
-  const bool needed =
-      always || measured || settings.stopAtContact || wants(settings, "interference") || wants(settings, "clearance");
-  for (const auto& link : resolved.links) {
-    if (!needed) {
-      g.links.push_back(std::make_shared<const LinkGeometry>());
-      continue;
-    }
-    auto one = cache.get(link, store, g.deflection, progress);
-    if (!one.ok()) return one.error();
-    g.links.push_back(*one);
-    if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
-  }
+  const bool all = need == Need::all || settings.stopAtContact ||
+                   (need == Need::checks && (wants(settings, "interference") || wants(settings, "clearance")));
+  g.whole = all;
+  std::vector<char> needed(resolved.links.size(), all ? 1 : 0);
+  for (const auto& gauge : resolved.gauges)
+    if (gauge.kind == "clearance")
+      for (const int l : gauge.links) needed[u(l)] = 1;
+  g.links.assign(resolved.links.size(), std::make_shared<const LinkGeometry>());
+  std::vector<std::optional<Error>> errors(resolved.links.size());
+  tbb::parallel_for(std::size_t(0), resolved.links.size(), [&](std::size_t l) {
+    if (!needed[l] || (progress && progress->cancelled())) return;
+    auto one = cache.get(resolved.links[l], store, g.deflection, progress);
+    if (one.ok())
+      g.links[l] = *one;
+    else
+      errors[l] = one.error();
+  });
+  if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
+  for (auto& e : errors)
+    if (e) return std::move(*e);
   return g;
 }
 

@@ -88,10 +88,17 @@ class GeometryCache {
 /// are true to half of it.
 struct CheckGeometry {
   std::vector<std::shared_ptr<const LinkGeometry>> links;
+  bool whole = false;  ///< of every link; else those that were not wanted are empty
   double deflection = 0;
   double tolerance = 0;  ///< what jointed and coupled links may overlap: both tessellation errors and fit_depth
 };
+/// What a run's geometry is wanted for: meshes of gears and threads take seconds.
+enum class Need {
+  measures,  ///< to compute it: links of clearance gauges, or all if it stops at contact
+  checks,    ///< what it is asked to check, too
+  all        ///< every link
+};
 Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shape::ShapeStore& store,
-                                  GeometryCache& cache, Progress* progress, bool always = false);
+                                  GeometryCache& cache, Progress* progress, Need need = Need::checks);
 
 }  // namespace cooperage::clearance

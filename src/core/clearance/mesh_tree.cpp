@@ -334,68 +334,6 @@ bool MeshTree::apart(const MeshTree& a, const MeshTree& b, const Pose& bInA, con
   return false;
 }
 
-std::vector<MeshTree::Ring> MeshTree::ringsAbout(const Vec3& at, const Vec3& axis) const {
-  std::vector<Ring> rings(nodes_.size(), {1e300, -1e300, 1e300, 0});
-  const Mat3 flat = Mat3::Identity() - axis * axis.transpose();
-  for (std::size_t n = nodes_.size(); n-- > 0;) {  // children come after their node
-    Ring& r = rings[n];
-    if (nodes_[n].left >= 0) {
-      const Ring &x = rings[u(nodes_[n].left)], &y = rings[u(nodes_[n].left + 1)];
-      r = {std::min(x.low, y.low), std::max(x.high, y.high), std::min(x.inner, y.inner), std::max(x.outer, y.outer)};
-      continue;
-    }
-    for (int i = nodes_[n].first; i < nodes_[n].first + nodes_[n].count; ++i) {
-      Triangle t = triangles_[u(i)];
-      for (Vec3& v : t) {
-        const double z = axis.dot(v - at);
-        r.low = std::min(r.low, z);
-        r.high = std::max(r.high, z);
-        v = flat * (v - at);
-        r.outer = std::max(r.outer, v.norm());
-      }
-      // nearest to the axis: of the triangle as seen along it, whose edges are enough unless the axis goes through
-      int feature;
-      r.inner = std::min(r.inner, nearestOnTriangle(Vec3::Zero(), t[0], t[1], t[2], feature).norm());
-      for (std::size_t k = 0; k < 3; ++k) {
-        const Vec3 d = t[(k + 1) % 3] - t[k];
-        const double s = d.squaredNorm() > 0 ? std::clamp(-t[k].dot(d) / d.squaredNorm(), 0.0, 1.0) : 0;
-        r.inner = std::min(r.inner, (t[k] + s * d).norm());
-      }
-    }
-  }
-  return rings;
-}
-
-std::optional<std::vector<MeshTree::LeafPair>> MeshTree::nearOnAxis(const MeshTree& a, const Vec3& atA,
-                                                                    const Vec3& axisA, const MeshTree& b,
-                                                                    const Vec3& atB, const Vec3& axisB, double margin,
-                                                                    std::size_t most) {
-  std::vector<LeafPair> out;
-  if (a.nodes_.empty() || b.nodes_.empty()) return out;
-  const auto ra = a.ringsAbout(atA, axisA), rb = b.ringsAbout(atB, axisB);
-  std::vector<LeafPair> open{{0, 0}};
-  while (!open.empty()) {
-    const LeafPair p = open.back();
-    open.pop_back();
-    const Ring &x = ra[u(p.a)], &y = rb[u(p.b)];
-    const double along = std::max(x.low - y.high, y.low - x.high);
-    const double across = std::max(x.inner - y.outer, y.inner - x.outer);
-    if (along > margin || across > margin) continue;
-    const Node &na = a.nodes_[u(p.a)], &nb = b.nodes_[u(p.b)];
-    if (na.left < 0 && nb.left < 0) {
-      out.push_back(p);
-      if (out.size() > most) return {};
-    } else if (nb.left < 0 || (na.left >= 0 && na.radius >= nb.radius)) {
-      open.push_back({na.left, p.b});
-      open.push_back({na.left + 1, p.b});
-    } else {
-      open.push_back({p.a, nb.left});
-      open.push_back({p.a, nb.left + 1});
-    }
-  }
-  return out;
-}
-
 bool MeshTree::apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
                      const Motion& motion, double margin, Hot* hot) {
   Proof p{a, b, bInA, motion, margin, motion.turn.squaredNorm() + motion.shift.squaredNorm() > 0};

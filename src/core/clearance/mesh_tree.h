@@ -44,16 +44,23 @@ class MeshTree {
   static bool cross(const MeshTree& a, const MeshTree& b, const Pose& bInA, Hot* hot = nullptr) {
     return !apart(a, b, bInA, {}, 0, hot);
   }
-  /// Leaves of two meshes that could come nearer than a margin when one turns about an axis, at whatever angle; the
-  /// rest stays apart by its height along the axis or its distance from it, like a pin in its bore.
   struct LeafPair {
     int a, b;
   };
-  /// @param axisA, axisB the axis in the axes of either mesh, of unit length, through atA and atB
+  /// What one joint value lets B do against A: a turn about an axis, or a slide along it, from `low` to `high` against
+  /// the pose that is given (rad or m; infinite: whatever). Axes of A.
+  struct Guide {
+    Vec3 at = Vec3::Zero(), along = Vec3::UnitZ();
+    double low = -1e300, high = 1e300;
+  };
+  /// Leaves of two meshes that could come nearer than a margin somewhere in a turn; the rest stays apart by its height
+  /// along the axis, its distance from it (like a pin in its bore) or its sector.
   /// @return none if there are more than `most`
-  static std::optional<std::vector<LeafPair>> nearOnAxis(const MeshTree& a, const Vec3& atA, const Vec3& axisA,
-                                                         const MeshTree& b, const Vec3& atB, const Vec3& axisB,
-                                                         double margin, std::size_t most);
+  static std::optional<std::vector<LeafPair>> nearOnAxis(const MeshTree& a, const MeshTree& b, const Pose& bInA,
+                                                         const Guide& guide, double margin, std::size_t most);
+  /// The same of a slide: the rest stays apart as seen along it, or by how far it goes.
+  static std::optional<std::vector<LeafPair>> nearOnLine(const MeshTree& a, const MeshTree& b, const Pose& bInA,
+                                                         const Guide& guide, double margin, std::size_t most);
   /// As apart(), of these leaves alone.
   static bool apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
                     const Motion& motion, double margin, Hot* hot = nullptr);
@@ -70,11 +77,9 @@ class MeshTree {
   using Triangle = std::array<Vec3, 3>;
   void fit(Node& node, const std::vector<int>& order) const;
   void split(int node, std::vector<int>& order, const std::vector<Vec3>& centres);
-  struct Ring {
-    double low, high;     ///< along the axis
-    double inner, outer;  ///< from the axis
-  };
-  std::vector<Ring> ringsAbout(const Vec3& at, const Vec3& axis) const;
+  template <class Boxes, class Triangles>
+  static std::optional<std::vector<LeafPair>> nearLeaves(const MeshTree& a, const MeshTree& b, std::size_t most,
+                                                         const Boxes& boxesApart, const Triangles& trianglesApart);
   struct Search;
   struct Proof;
 

@@ -34,13 +34,58 @@ bool Intervals::poses(double t, std::vector<Pose>& out) {
   return enclosure_.poses(t, out);
 }
 
+void Intervals::findRanges(const std::vector<double>& ends,
+                           const std::vector<std::pair<std::size_t, std::size_t>>& pieces,
+                           const std::function<bool()>& cancelled) {
+  ranges_.clear();
+  if (!obstacle().empty()) return;
+  std::vector<std::pair<double, double>> ranges;
+  const auto take = [&](const kinematics::IntervalMotion& m) {
+    if (ranges.empty()) ranges.assign(m.value.size(), {1e300, -1e300});
+    for (std::size_t d = 0; d < m.value.size(); ++d) {
+      const double most = std::abs(m.linear[d]) + m.rest[d];
+      ranges[d].first = std::min(ranges[d].first, m.value[d] - most);
+      ranges[d].second = std::max(ranges[d].second, m.value[d] + most);
+    }
+  };
+  const std::function<bool(double, double, int)> halves = [&](double t0, double t1, int depth) {
+    if (const auto m = over(t0, t1, true)) {
+      take(*m);
+      return true;
+    }
+    const double t = 0.5 * (t0 + t1);
+    return depth < kProofDepth && halves(t0, t, depth + 1) && halves(t, t1, depth + 1);
+  };
+  // in the sizes in which the pairs will ask for them
+  for (const auto& [first, last] : pieces) {
+    std::size_t grain = kMostAtOnce;
+    for (std::size_t at = first; at < last;) {
+      if (cancelled()) return;
+      std::size_t size = grain;
+      while (size > 1 && ((at - first) % size != 0 || at + size > last)) size /= 2;
+      if (size > 1) {
+        const auto m = over(ends[at], ends[at + size], true);
+        if (!m) {
+          grain = size / 2;
+          continue;
+        }
+        take(*m);
+      } else if (!halves(ends[at], ends[at + 1], 0)) {
+        return;  // somewhere nothing is known: then nothing is
+      }
+      at += size;
+    }
+  }
+  ranges_ = std::move(ranges);
+}
+
 void Intervals::clear() {
   const std::lock_guard lock(mutex_);
   known_.clear();
 }
 
 PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-                       const kinematics::PairPath& path, Intervals& intervals, double smallest)
+                       const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided)
     : a_(a), b_(b), ga_(ga), gb_(gb), intervals_(intervals), smallest_(smallest), joined_(tolerance > 0), path_(path) {
   for (const auto& x : ga.parts())
     for (const auto& y : gb.parts()) {
@@ -50,42 +95,72 @@ PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry&
       p.errors = x->error + y->error;
       p.shrinkX = shrinkOf(*x, tolerance);
       p.shrinkY = shrinkOf(*y, tolerance);
+      if (path.onePin || path.oneSlide) p.guided = &guided.parts[parts_.size()];
       parts_.push_back(p);
     }
 }
 
-/// Parts of revolution about the one turn that lies between the links look the same at all poses.
-void PairTravel::settleStill(const kinematics::IntervalMotion& m) {
-  knowsStill_ = true;
-  if (!path_.onePin || !m.proven || path_.steps.empty()) return;
+/// The one turn or slide between the links, from where they are in the middle of an interval; axes of the first link.
+MeshTree::Guide PairTravel::guideAt(const kinematics::IntervalMotion& m) const {
   const auto& t = m.twists[u(path_.steps[0].dof)];
-  const auto about = [&](const Part& part, const Pose& pose) {
-    if (!part.revolves) return false;
-    const Vec3 axis = pose.R * part.axis, at = pose * part.axisAt;
-    return axis.cross(t.w).norm() < 1e-9 && (at - t.at).cross(t.w).norm() < 1e-9 * part.radius;
-  };
-  for (PartPair& p : parts_) p.still = about(*p.x, m.links[u(a_)]) || about(*p.y, m.links[u(b_)]);
-  const Pose toA = m.links[u(a_)].inverse(), toB = m.links[u(b_)].inverse();
-  constexpr std::size_t kMost = 2000;
-  for (PartPair& p : parts_) {
-    if (p.still) continue;
-    p.onPin = MeshTree::nearOnAxis(p.x->shrunk(p.shrinkX), toA * t.at, toA.R * t.w, p.y->shrunk(p.shrinkY), toB * t.at,
-                                   toB.R * t.w, 0, kMost);
-    p.onPinWhole = MeshTree::nearOnAxis(p.x->whole(), toA * t.at, toA.R * t.w, p.y->whole(), toB * t.at, toB.R * t.w,
-                                        p.errors + 2 * kTouch, kMost);
+  const Pose toA = m.links[u(a_)].inverse();
+  MeshTree::Guide guide{toA * t.at, toA.R * (path_.oneSlide ? t.v : t.w).normalized()};
+  const auto& ranges = intervals_.ranges();
+  if (ranges.empty()) return guide;
+  guide.low = guide.high = 0;
+  for (const auto& s : path_.steps) {
+    const std::size_t d = u(s.dof);
+    const double way = s.sign * (path_.oneSlide || t.w.dot(m.twists[d].w) > 0 ? 1 : -1);
+    const double down = ranges[d].first - m.value[d], up = ranges[d].second - m.value[d];
+    guide.low += way > 0 ? down : -up;
+    guide.high += way > 0 ? up : -down;
   }
+  return guide;
+}
+
+/// Parts of revolution about the one turn that lies between the links look the same at all poses; of the others only
+/// the leaves matter that could meet at some angle, or at some place of one slide.
+void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
+  if (!p.guided || p.settled || !m.proven) return;
+  p.settled = true;
+  std::call_once(p.guided->once, [&] {
+    const auto& t = m.twists[u(path_.steps[0].dof)];
+    const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb;
+    const auto about = [&](const Part& part, const Pose& pose) {
+      if (!part.revolves || !path_.onePin) return false;
+      const Vec3 axis = pose.R * part.axis, at = pose * part.axisAt;
+      return axis.cross(t.w).norm() < 1e-9 && (at - t.at).cross(t.w).norm() < 1e-9 * part.radius;
+    };
+    Guided::Of& of = *p.guided;
+    of.still = about(*p.x, pa) || about(*p.y, pb);
+    if (of.still) {
+      const bool far = MeshTree::apart(p.x->whole(), p.y->whole(), bInA, {}, p.errors + 2 * kTouch);
+      const bool inside = contained(*p.x, pa, *p.y, pb, 0) || contained(*p.y, pb, *p.x, pa, 0);
+      of.known = far && !inside ? 0 : overlap(p, pa, pb) ? 2 : 1;
+      return;
+    }
+    constexpr std::size_t kMost = 4000;
+    const auto guide = guideAt(m);
+    const auto near = [&](const MeshTree& x, const MeshTree& y, double margin) {
+      return path_.oneSlide ? MeshTree::nearOnLine(x, y, bInA, guide, margin, kMost)
+                            : MeshTree::nearOnAxis(x, y, bInA, guide, margin, kMost);
+    };
+    of.shrunk = near(p.x->shrunk(p.shrinkX), p.y->shrunk(p.shrinkY), 0);
+    of.whole = near(p.x->whole(), p.y->whole(), p.errors + 2 * kTouch);
+  });
 }
 
 bool PairTravel::apartShrunk(PartPair& p, const Pose& bInA, const Motion& motion) {
   const MeshTree &x = p.x->shrunk(p.shrinkX), &y = p.y->shrunk(p.shrinkY);
-  return p.onPin ? MeshTree::apart(*p.onPin, x, y, bInA, motion, 0, &p.inner)
-                 : MeshTree::apart(x, y, bInA, motion, 0, &p.inner);
+  return p.settled && p.guided->shrunk ? MeshTree::apart(*p.guided->shrunk, x, y, bInA, motion, 0, &p.inner)
+                                       : MeshTree::apart(x, y, bInA, motion, 0, &p.inner);
 }
 
 bool PairTravel::apartWhole(PartPair& p, const Pose& bInA, const Motion& motion) {
   const double margin = p.errors + 2 * kTouch;
-  return p.onPinWhole ? MeshTree::apart(*p.onPinWhole, p.x->whole(), p.y->whole(), bInA, motion, margin, &p.whole)
-                      : MeshTree::apart(p.x->whole(), p.y->whole(), bInA, motion, margin, &p.whole);
+  const MeshTree &x = p.x->whole(), &y = p.y->whole();
+  return p.settled && p.guided->whole ? MeshTree::apart(*p.guided->whole, x, y, bInA, motion, margin, &p.whole)
+                                      : MeshTree::apart(x, y, bInA, motion, margin, &p.whole);
 }
 
 bool PairTravel::overlap(PartPair& p, const Pose& pa, const Pose& pb) {
@@ -102,7 +177,8 @@ bool PairTravel::overlapAt(const Pose& pa, const Pose& pb) {
 bool PairTravel::freeAt(const Pose& pa, const Pose& pb) {
   return std::all_of(parts_.begin(), parts_.end(), [&](PartPair& p) {
     if ((pa * p.x->centre - pb * p.y->centre).norm() > p.x->radius + p.y->radius + p.errors) return true;
-    return apartWhole(p, pa.inverse() * pb, {});
+    return apartWhole(p, pa.inverse() * pb, {}) && !contained(*p.x, pa, *p.y, pb, 0) &&
+           !contained(*p.y, pb, *p.x, pa, 0);
   });
 }
 
@@ -117,33 +193,28 @@ bool PairTravel::worthTrying() const { return meetingFor_ < kSurely || meetingFo
 PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tryFree) {
   ++queries_;
   const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)];
-  if (!knowsStill_) settleStill(m);
   Found found = Found::free;
   {  // the links as wholes first
     const auto motion = m.pair(path_, a_, b_, gb_.centre(), gb_.radius());
     const Vec3 c = pa.inverse() * (pb * gb_.centre());
-    const double way =
-        (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, gb_.radius()) + motion.turn.norm() * gb_.radius();
+    const double way = (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, gb_.radius()) +
+                       motion.turn.norm() * gb_.radius();
     if ((c - ga_.centre()).norm() > ga_.radius() + gb_.radius() + way) return Found::free;
   }
   everNear_ = true;
   const Pose bInA = pa.inverse() * pb;
   for (PartPair& p : parts_) {
-    if (p.still) {
-      if (p.known < 0) {
-        const bool far = MeshTree::apart(p.x->whole(), p.y->whole(), bInA, {}, p.errors + 2 * kTouch, &p.whole);
-        const bool inside = contained(*p.x, pa, *p.y, pb, 0) || contained(*p.y, pb, *p.x, pa, 0);
-        p.known = far && !inside ? 0 : overlap(p, pa, pb) ? 2 : 1;
-      }
-      if (p.known == 2) return Found::open;
-      if (p.known == 1) found = Found::meeting;
-      continue;
-    }
     const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
     const Vec3 c = bInA * p.y->centre;
     const double way =
         (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, p.y->radius) + motion.turn.norm() * p.y->radius;
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + way) continue;
+    settle(p, m);
+    if (p.settled && p.guided->still) {
+      if (p.guided->known == 2) return Found::open;
+      if (p.guided->known == 1) found = Found::meeting;
+      continue;
+    }
     if (tryFree && apartWhole(p, bInA, motion)) {
       // no surface meets the other: inside or outside for the whole interval
       if (!contained(*p.x, pa, *p.y, pb, 0) && !contained(*p.y, pb, *p.x, pa, 0)) continue;

@@ -24,6 +24,11 @@ class Intervals {
   /// @return null if it can't be had
   Ptr over(double t0, double t1, bool onlyProven = false);
   bool poses(double t, std::vector<Pose>& out);
+  /// Between what values each joint freedom stays over the whole travel, as far as it can be enclosed; empty if not.
+  /// @param ends of the intervals; programmes have no knot inside one of the pieces (first, last) of them
+  void findRanges(const std::vector<double>& ends, const std::vector<std::pair<std::size_t, std::size_t>>& pieces,
+                  const std::function<bool()>& cancelled);
+  const std::vector<std::pair<double, double>>& ranges() const { return ranges_; }
   kinematics::PairPath path(int a, int b) const { return enclosure_.path(a, b); }
   const std::string& obstacle() const { return enclosure_.obstacle(); }
   /// Forgets what was worked out.
@@ -33,6 +38,7 @@ class Intervals {
   std::mutex mutex_;
   kinematics::Enclosure enclosure_;
   std::map<std::tuple<double, double, bool>, Ptr> known_;
+  std::vector<std::pair<double, double>> ranges_;
 };
 
 /// What holds for a pair of links over a stretch of the travel.
@@ -48,13 +54,27 @@ struct Stretch {
   bool proven = true;  ///< for the whole stretch; else from estimated motion
 };
 
+/// What one turn or one slide between two links leaves of the work: found once, shared by all that go over a piece of
+/// the travel.
+struct Guided {
+  struct Of {
+    std::once_flag once;
+    bool still = false;  ///< these two parts look the same at all poses
+    int known = 0;       ///< then: 0 free, 1 meeting, 2 overlap
+    /// Leaves that could meet at some angle or place; none: all.
+    std::optional<std::vector<MeshTree::LeafPair>> shrunk, whole;
+  };
+  explicit Guided(std::size_t pairs) : parts(pairs) {}
+  std::vector<Of> parts;  ///< one a pair of parts, filled when first needed
+};
+
 /// Goes over a travel with one pair of links: intervals are halved until each is free, meeting or overlap, or as small
 /// as `smallest`.
 class PairTravel {
  public:
   /// @param tolerance what they may overlap, on top of the errors of their meshes
   PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-             const kinematics::PairPath& path, Intervals& intervals, double smallest);
+             const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided);
 
   /// Goes over the intervals between given times, in order; several are taken at once where that is enough.
   /// Programmes have no knot between ends[first] and ends[last].
@@ -66,6 +86,8 @@ class PairTravel {
   /// Overlap deeper than the tolerance at a time?
   bool overlapAt(double t);
   bool overlapAt(const Pose& poseA, const Pose& poseB);
+  /// Are the bodies apart by more than the errors of their meshes? (One body wholly inside another counts as overlap.)
+  bool freeAt(const Pose& poseA, const Pose& poseB);
   int a() const { return a_; }
   int b() const { return b_; }
   /// Do the two links come no nearer than their spheres at any pose asked so far?
@@ -77,10 +99,8 @@ class PairTravel {
     double errors;  ///< of both meshes
     double shrinkX, shrinkY;
     MeshTree::Hot whole, inner;
-    bool still = false;  ///< looks the same at all poses
-    int known = -1;      ///< then: 0 free, 1 meeting, 2 overlap
-    /// Where all between the links is turning about one pin: leaves that could meet at some angle.
-    std::optional<std::vector<MeshTree::LeafPair>> onPin, onPinWhole;
+    Guided::Of* guided = nullptr;  ///< null where more than that lies between the links
+    bool settled = false;
   };
   enum class Found { free, meeting, open };
   bool apartShrunk(PartPair& p, const Pose& bInA, const Motion& motion);
@@ -88,8 +108,8 @@ class PairTravel {
   Found query(const kinematics::IntervalMotion& m, bool tryFree);
   bool worthTrying() const;
   bool overlap(PartPair& p, const Pose& poseA, const Pose& poseB);
-  bool freeAt(const Pose& poseA, const Pose& poseB);
-  void settleStill(const kinematics::IntervalMotion& m);
+  MeshTree::Guide guideAt(const kinematics::IntervalMotion& m) const;
+  void settle(PartPair& p, const kinematics::IntervalMotion& m);
   bool settled(double t0, double t1, bool several);
   bool split(double t0, double t1, int depth);
   void push(double t0, double t1, Verdict v, bool proven);
@@ -108,7 +128,7 @@ class PairTravel {
   int meetingFor_ = 0;               ///< intervals in a row in which they touched
   std::size_t grain_ = 16;           ///< intervals taken at once
   int eased_ = 0;                    ///< times in a row that this was enough
-  bool knowsStill_ = false, everNear_ = false;
+  bool everNear_ = false;
 };
 
 }  // namespace cooperage::clearance

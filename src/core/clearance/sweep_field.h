@@ -33,7 +33,8 @@ class Field {
     const double fx = std::floor(p.x()), fy = std::floor(p.y()), fz = std::floor(p.z());
     if (!(fx >= 0 && fy >= 0 && fz >= 0 && fx < blocks_[0] && fy < blocks_[1] && fz < blocks_[2])) return background_;
     const auto bx = static_cast<std::size_t>(fx), by = static_cast<std::size_t>(fy), bz = static_cast<std::size_t>(fz);
-    const int fine = fine_[(bx * static_cast<std::size_t>(blocks_[1]) + by) * static_cast<std::size_t>(blocks_[2]) + bz];
+    const int fine =
+        fine_[(bx * static_cast<std::size_t>(blocks_[1]) + by) * static_cast<std::size_t>(blocks_[2]) + bz];
     const float x = static_cast<float>(p.x() - fx), y = static_cast<float>(p.y() - fy),
                 z = static_cast<float>(p.z() - fz);
     if (fine < 0) {

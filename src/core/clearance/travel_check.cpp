@@ -37,6 +37,7 @@ struct Pair {
   std::vector<Interference> windows;
   PairMemory::Key key;
   kinematics::PairPath path;
+  std::shared_ptr<Guided> guided;
 };
 
 class TravelCheck {
@@ -62,6 +63,7 @@ class TravelCheck {
     makePairs();
     const bool interference = wants(settings, "interference") || options_.onlyFirst;
     if (interference) goOver();
+    if (interference && !cancelled()) findPlay();
     if (interference && !cancelled()) findWindows();
     if (interference) report();
     if (options_.onlyFirst) {
@@ -109,6 +111,7 @@ class TravelCheck {
           p.report.linkA = a;
           p.report.linkB = b;
           p.report.joined = p.joined;
+          p.guided = std::make_shared<Guided>(geometryOf(a).parts().size() * geometryOf(b).parts().size());
           pairs_.push_back(std::move(p));
         }
       }
@@ -213,6 +216,8 @@ class TravelCheck {
     std::vector<Pair*> open;
     for (Pair& p : pairs_)
       if (!p.remembered) open.push_back(&p);
+    intervals_.findRanges(ends, ranges, [this] { return cancelled(); });
+    if (cancelled()) return;
     tbb::parallel_for(std::size_t(0), open.size(),
                       [&](std::size_t i) { open[i]->path = intervals_.path(open[i]->a, open[i]->b); });
     std::vector<std::vector<Stretch>> found(open.size() * pieces);
@@ -223,7 +228,7 @@ class TravelCheck {
       const std::size_t piece = task / open.size(), p = task % open.size();
       const Pair& pair = *open[p];
       PairTravel travel(pair.a, pair.b, geometryOf(pair.a), geometryOf(pair.b), tolerance(pair), pair.path, intervals_,
-                        kSmallest * duration());
+                        kSmallest * duration(), *pair.guided);
       if (!travel.over(ends, ranges[piece].first, ranges[piece].second, stop)) return;
       found[p * pieces + piece] = travel.stretches();
       const std::size_t count = ++done;
@@ -241,6 +246,34 @@ class TravelCheck {
         }
   }
 
+  const std::vector<std::vector<Pose>>& stepPoses() {
+    if (poses_.empty()) {
+      poses_.resize(travel_.steps.size());
+      for (std::size_t i = 0; i < poses_.size(); ++i) measurer_.linkPoses(travel_.steps[i], poses_[i]);
+    }
+    return poses_;
+  }
+
+  /// Joined links are not looked into more closely once they are known to be no deeper than they may; whether they
+  /// touch at all is then asked at the steps.
+  void findPlay() {
+    const auto& poses = stepPoses();
+    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
+      Pair& p = pairs_[i];
+      const auto& s = p.report.stretches;
+      if (p.remembered || !p.joined || s.empty()) return;
+      const auto is = [&](Verdict v) { return [v](const Stretch& x) { return x.verdict == v; }; };
+      if (std::none_of(s.begin(), s.end(), is(Verdict::meeting)) ||
+          std::any_of(s.begin(), s.end(), is(Verdict::overlap)))
+        return;
+      PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), p.path, intervals_,
+                        kSmallest * duration(), *p.guided);
+      p.report.apart = std::all_of(poses.begin(), poses.end(), [&](const std::vector<Pose>& at) {
+        return !cancelled() && travel.freeAt(at[u(p.a)], at[u(p.b)]);
+      });
+    });
+  }
+
   void findWindows() {
     const std::function<bool()> stop = [this] { return cancelled(); };
     tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
@@ -249,7 +282,7 @@ class TravelCheck {
       const auto& s = p.report.stretches;
       if (std::none_of(s.begin(), s.end(), [](const Stretch& x) { return x.verdict == Verdict::overlap; })) return;
       PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), p.path, intervals_,
-                        kSmallest * duration());
+                        kSmallest * duration(), *p.guided);
       p.windows = windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(), stop);
     });
     remember();
@@ -280,7 +313,7 @@ class TravelCheck {
         ++out_.pairsFree;
         out_.pairsProven += r.proven ? 1 : 0;
       }
-      if (r.worst == Verdict::meeting) out_.touching.emplace_back(p.a, p.b);
+      if (r.worst == Verdict::meeting) (r.apart ? out_.withPlay : out_.touching).emplace_back(p.a, p.b);
       if (r.worst == Verdict::unsure) out_.unsure.emplace_back(p.a, p.b);
       out_.pairs.push_back(r);
     }
@@ -293,8 +326,7 @@ class TravelCheck {
   }
 
   void leastClearances() {
-    std::vector<std::vector<Pose>> poses(travel_.steps.size());
-    for (std::size_t i = 0; i < poses.size(); ++i) measurer_.linkPoses(travel_.steps[i], poses[i]);
+    const auto& poses = stepPoses();
     std::vector<PairClearance> found(pairs_.size());
     tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t p) { found[p] = leastOf(pairs_[p], poses); });
     for (const auto& c : found)
@@ -406,6 +438,7 @@ class TravelCheck {
   const Resolved& r_;
   Intervals intervals_;
   std::vector<Pair> pairs_;
+  std::vector<std::vector<Pose>> poses_;  ///< of all links at each step, once asked for
   CheckResult out_;
 };
 

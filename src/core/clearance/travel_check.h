@@ -41,6 +41,7 @@ struct PairReport {
   int linkA = -1, linkB = -1;
   bool joined = false;  ///< by a joint, a coupling or a contact: their faces may meet within the tolerance
   Verdict worst = Verdict::free;
+  bool apart = false;              ///< joined, and yet their bodies are apart at every step: they have play
   bool proven = true;              ///< all of it; else some rests on estimated motion
   std::vector<Stretch> stretches;  ///< the whole travel, in order
 };
@@ -52,7 +53,10 @@ struct CheckResult {
   std::vector<StopUse> stops;
   std::vector<PairReport> pairs;
   std::vector<std::pair<int, int>> touching;  ///< meet without overlap beyond the tolerance somewhere
-  std::vector<std::pair<int, int>> unsure;    ///< nearer than the accuracy somewhere, no more can be said
+  /// Joined links that have play: apart at every step, and nowhere deeper than the tolerance (whether they touch
+  /// between two steps is not looked into).
+  std::vector<std::pair<int, int>> withPlay;
+  std::vector<std::pair<int, int>> unsure;  ///< nearer than the accuracy somewhere, no more can be said
   struct LeftOut {
     int linkA, linkB;
     std::string why;

@@ -84,7 +84,7 @@ std::string runJson(const kinematics::RunResult& result) {
 
 std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r) {
   Json interference = Json::array(), clearances = Json::array(), requirements = Json::array(), stops = Json::array(),
-       left = Json::array(), touching = Json::array(), unsure = Json::array();
+       left = Json::array(), touching = Json::array(), play = Json::array(), unsure = Json::array();
   for (const auto& i : c.interference)
     interference.push_back(
         {{"links", {nameOf(r, i.linkA), nameOf(r, i.linkB)}},
@@ -107,12 +107,14 @@ std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r)
                      {"high", s.high ? number(*s.high) : Json()}});
   for (const auto& l : c.leftOut) left.push_back({{"links", {nameOf(r, l.linkA), nameOf(r, l.linkB)}}, {"why", l.why}});
   for (const auto& t : c.touching) touching.push_back({nameOf(r, t.first), nameOf(r, t.second)});
+  for (const auto& t : c.withPlay) play.push_back({nameOf(r, t.first), nameOf(r, t.second)});
   for (const auto& t : c.unsure) unsure.push_back({nameOf(r, t.first), nameOf(r, t.second)});
   return text({{"interference", interference},
                {"clearances", clearances},
                {"requirements", requirements},
                {"stops", stops},
                {"touching", touching},
+               {"with_play", play},
                {"within_accuracy", unsure},
                {"free", {{"pairs", c.pairsFree}, {"proven", c.pairsProven}, {"why_not", c.notProven}}},
                {"proven_share", number(c.provenShare)},

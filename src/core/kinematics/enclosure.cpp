@@ -167,6 +167,7 @@ PairPath Enclosure::path(int first, int second) const {
   }
   if (joints != 1) p.turnJoint = -1;
   p.onePin = p.turnJoint >= 0;
+  p.oneSlide = joints == 1 && p.steps.size() == 1 && isSlide(s.dofs[u(p.steps[0].dof)].motion);
   if (joints == 2 && p.steps.size() == 2 && isSimpleTurn(s.dofs[u(p.steps[0].dof)].motion) &&
       isSimpleTurn(s.dofs[u(p.steps[1].dof)].motion)) {
     // both axes are fixed in the link between: if they are one at home, they always are
@@ -227,6 +228,7 @@ bool Enclosure::enclose(const TravelStep& mid, double half, IntervalMotion& out)
   }
   out.linear.assign(u(dofs), 0);
   out.rest.assign(u(dofs), 0);
+  out.value.assign(mid.c.q.begin(), mid.c.q.end());
   for (int d = 0; d < dofs; ++d) out.linear[u(d)] = half * mid.qd[u(d)];
   for (int d = 0; d < dofs; ++d)
     if (driven_[u(d)] >= 0) out.rest[u(d)] = drivenRest(driven_[u(d)], mid.t, half);

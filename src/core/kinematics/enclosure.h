@@ -22,6 +22,8 @@ struct PairPath {
   int turnJoint = -1;
   /// All that lies between them is turning about one axis: a single turn, or two joints on one pin.
   bool onePin = false;
+  /// All that lies between them is one slide.
+  bool oneSlide = false;
   bool connected = false;
 };
 
@@ -32,6 +34,7 @@ struct IntervalMotion {
   std::vector<Pose> links;
   std::vector<Twist> twists;   ///< one a dof, about the ground origin; of proven ones
   std::vector<double> linear;  ///< rate times half the interval
+  std::vector<double> value;   ///< in the middle
   std::vector<double> rest;    ///< what the value can differ from that
   /// Not proven: motions of all links at both ends and in the middle.
   std::vector<PoseJet> jets[3];

@@ -28,11 +28,17 @@ Result<std::vector<SolidPtr>> ShapeStore::file(const std::string& name, Progress
   const auto size = ec ? 0 : std::filesystem::file_size(path, ec);
   const std::string key = path.lexically_normal().string();
   if (ec) return Error{"file", name, fmt::format("{}: can't be opened; is it still there?", path.string())};
-  {
+  const auto known = [&]() -> std::optional<std::vector<SolidPtr>> {
     const std::lock_guard lock(mutex_);
     const auto it = files_.find(key);
     if (it != files_.end() && it->second.time == time && it->second.size == size) return it->second.solids;
-  }
+    return {};
+  };
+  if (auto solids = known()) return *solids;
+  // OCCT's readers share state: one at a time, and who waits may find the file read
+  static std::mutex reading;
+  const std::lock_guard one(reading);
+  if (auto solids = known()) return *solids;
   auto solids = reader_(path, progress);
   if (!solids.ok()) return solids;
   const std::lock_guard lock(mutex_);
@@ -96,8 +102,7 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   solid->shape = (*made)->value();
   solid->name = body.name;
   const std::lock_guard lock(mutex_);
-  elements_[key] = solid;
-  return SolidPtr(solid);
+  return elements_.try_emplace(key, solid).first->second;  // another thread may have made it meanwhile
 }
 
 Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts,

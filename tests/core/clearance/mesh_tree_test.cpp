@@ -76,6 +76,48 @@ RC_GTEST_PROP(MeshTree, ApartIsNeverSaidWrongly, ()) {
   }
 }
 
+// What is left out because one value alone lies between two bodies must really stay apart, wherever that value goes.
+RC_GTEST_PROP(MeshTree, NoMeetingOfATurnOrASlideIsLeftOut, ()) {
+  static const MeshTree a(meshOf(model::BodyKind::cylinder, {0.04, 0.1}, 1e-3)),
+      b(meshOf(model::BodyKind::bar, {0.12, 0.03, 0.02, 0.012}, 1e-3));
+  const bool turns = *rc::gen::arbitrary<bool>();
+  const Pose home = anyPose(1200);
+  MeshTree::Guide guide;
+  guide.at = anyVector(1000);
+  guide.along = (anyVector(1000) + Vec3(1e-5, 2e-5, 3e-5)).normalized();
+  guide.low = turns ? 1e-3 * *rc::gen::inRange(-4000, 100) : figure(-1500, 100);
+  guide.high = guide.low + (turns ? 1e-3 * *rc::gen::inRange(0, 5000) : figure(0, 1500));
+  const double margin = figure(0, 60);
+  const auto leaves = turns ? MeshTree::nearOnAxis(a, b, home, guide, margin, 1000000)
+                            : MeshTree::nearOnLine(a, b, home, guide, margin, 1000000);
+  RC_ASSERT(leaves.has_value());
+  for (int k = 0; k <= 12; ++k) {
+    const double value = guide.low + (guide.high - guide.low) * k / 12;
+    Pose moved;
+    if (turns) {
+      moved.R = rotationOf(value * guide.along);
+      moved.p = guide.at - moved.R * guide.at;
+    } else {
+      moved.p = value * guide.along;
+    }
+    const Pose now = moved * home;
+    if (MeshTree::distance(a, b, now).distance <= margin) RC_ASSERT(!MeshTree::apart(*leaves, a, b, now, {}, margin));
+    if (MeshTree::apart(a, b, now, {}, margin)) RC_ASSERT(MeshTree::apart(*leaves, a, b, now, {}, margin));
+  }
+}
+
+TEST(MeshTree, OfAPinInItsBoreNothingIsLeftToLookAt) {
+  const MeshTree pin(meshOf(model::BodyKind::cylinder, {0.0099, 0.06}, 1e-5)),
+      bar(meshOf(model::BodyKind::bar, {0.12, 0.04, 0.02, 0.02}, 1e-5));
+  MeshTree::Guide guide;  // about z, whatever angle
+  const auto leaves = MeshTree::nearOnAxis(pin, bar, Pose{}, guide, 5e-5, 4000);
+  ASSERT_TRUE(leaves.has_value());
+  EXPECT_TRUE(leaves->empty());
+  const auto wide = MeshTree::nearOnAxis(pin, bar, Pose{}, guide, 2e-4, 100000);
+  ASSERT_TRUE(wide.has_value());
+  EXPECT_FALSE(wide->empty()) << "a margin of twice the play takes the bore in";
+}
+
 TEST(MeshTree, ASlideAlongAFaceNeedsNoRoomAndOneTowardsItDoes) {
   const MeshTree a(meshOf(model::BodyKind::box, {0.1, 0.1, 0.02}, 1e-4));
   const Pose above{Mat3::Identity(), Vec3(0, 0, 0.0201)};  // a tenth of a millimetre over it

@@ -336,5 +336,14 @@ TEST(TravelCheck, MeshedGearsAreNoInterferenceAtTheirDistanceAndAreATenthCloser)
   EXPECT_FALSE(close.result.interference.empty());
 }
 
+// Flanks of 20 degrees that are drawn 0.3 mm apart have 2 x 0.3 sin 20 = 0.2 mm of play.
+TEST(TravelCheck, GearsDrawnApartAreSaidToHavePlayNotToTouch) {
+  const auto loose = check(gears(0.3));
+  EXPECT_TRUE(loose.result.interference.empty());
+  EXPECT_TRUE(loose.result.touching.empty());
+  ASSERT_EQ(loose.result.withPlay.size(), 1u);
+  EXPECT_EQ(loose.result.withPlay[0], std::make_pair(1, 2));
+}
+
 }  // namespace
 }  // namespace cooperage::clearance
