@@ -27,7 +27,7 @@ TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   rest();
   ASSERT_TRUE(session.commonVolume().has_value()) << lastError.toStdString();
   EXPECT_GT(session.commonVolume()->common.volume, 0);
-  EXPECT_TRUE(lists("common volume")) << ledger().join('\n').toStdString();
+  EXPECT_TRUE(lists("|in common")) << ledger().join('\n').toStdString();
   // where a triangle of its surface is, the picture is red now, whatever lies in front
   const auto& mesh = session.commonVolume()->common.mesh;
   const QImage lit = window.scene()->picture();
@@ -47,7 +47,7 @@ TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   EXPECT_GT(red, 0.6 * shown) << "of " << shown << ", red before: " << were;
   session.setCursor(1.0);
   EXPECT_FALSE(session.commonVolume().has_value()) << "another pose, another volume";
-  EXPECT_FALSE(lists("common volume"));
+  EXPECT_FALSE(lists("|in common"));
 }
 
 TEST_F(Pairs, WithoutAPairTheCommonVolumeSaysWhatToDo) {

@@ -283,7 +283,7 @@ void CheckPanel::commonRow(std::vector<LedgerRow>& out) const {
   LedgerRow row;
   row.icon = QStringLiteral("app/pair");
   row.title = q(links[u(now->linkA)].name + " \u2013 " + links[u(now->linkB)].name);
-  row.detail = now->common.volume > 0 ? tr("common volume %1 cm\u00b3, %2 \u00d7 %3 \u00d7 %4 %5")
+  row.detail = now->common.volume > 0 ? tr("%1 cm\u00b3, %2 \u00d7 %3 \u00d7 %4 %5")
                                             .arg(now->common.volume * 1e6, 0, 'g', 4)
                                             .arg(size.x(), 0, 'f', 1)
                                             .arg(size.y(), 0, 'f', 1)

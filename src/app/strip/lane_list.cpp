@@ -51,6 +51,11 @@ void fit(Lane& l) {
     l.high = std::max(l.high, 0.0);
   }
   const double scale = std::max(std::abs(l.low), std::abs(l.high));
+  if (l.high - l.low < l.least) {
+    const double middle = 0.5 * (l.low + l.high);
+    l.low = middle - 0.5 * l.least;
+    l.high = middle + 0.5 * l.least;
+  }
   const double span = std::max(l.high - l.low, std::max(1e-12, 1e-6 * scale));
   l.low -= 0.08 * span;
   l.high += 0.08 * span;
@@ -132,6 +137,7 @@ void gauges(const Session& session, const RunData& run, bool difference, std::ve
     laneOf[gauge.id] = out.size();
     Lane l;
     l.kind = Lane::gauge;
+    if (gauge.kind == "clearance") l.least = 2 * run.travel->settings().accuracy;
     l.title = c.title;
     l.id = gauge.id;
     l.colour = c.colour;

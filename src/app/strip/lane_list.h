@@ -46,6 +46,7 @@ struct Lane {
   std::vector<int> mark;                          ///< of the travel
   QColor colour;
   double low = 0, high = 1;  ///< SI, of what is drawn
+  double least = 0;          ///< SI: it spans this at least, since what is finer is not to be trusted
   double top = 0, height = 0;
 };
 
