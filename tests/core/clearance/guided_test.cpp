@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// One turn or one slide between two links: the way it goes decides what can meet, whichever of the two is listed first
+// and whichever way round their joint is.
+#include "checked.h"
+
+namespace cooperage::clearance {
+namespace {
+
+using test::boxAt;
+using test::check;
+
+/// A link that swings from 0 to 60 degrees, or slides from 0 to 60 mm, against one that stands and holds a body.
+std::string guided(bool slides, bool movingFirst, bool turnedRound, const std::string& standing) {
+  const std::string seat = slides ? R"({"name":"s","axis":[1,0,0],"ref":[0,1,0]})" : R"({"name":"s"})";
+  const std::string moving = R"({"name":"arm","seats":[)" + seat + R"(],"bodies":[)" +
+                             (slides ? boxAt(20, 20, 20, 0, 0, 0) : boxAt(100, 10, 10, 60, 0, 0)) + "]}";
+  const std::string frame = R"({"name":"frame","ground":true,"seats":[)" + seat + R"(],"bodies":[)" + standing + "]}";
+  const std::string to = slides ? "60 mm" : "60 deg", minus = turnedRound ? "-" : "";
+  return R"({"format":"cooperage","version":1,"links":[)" +
+         (movingFirst ? moving + "," + frame : frame + "," + moving) + R"(],"joints":[{"name":"j","kind":")" +
+         (slides ? "prismatic" : "revolute") + R"(","between":[)" +
+         (turnedRound ? R"("arm/s","frame/s")" : R"("frame/s","arm/s")") + R"(]}],"drives":[{"name":"d","value":"j.)" +
+         (slides ? "slide" : "turn") + R"(","programme":[{"law":"cycloidal","to":")" + minus + to +
+         R"(","time":1}]}],"runs":[{"name":"r","duration":1,"steps":60,"accuracy":"0.02 mm","check":["interference"]}]})";
+}
+
+/// A block on the arm's circle, at an angle.
+std::string blockAt(double degrees) {
+  const double a = degrees * kPi / 180;
+  return boxAt(20, 20, 20, 90 * std::cos(a), 90 * std::sin(a), 0, degrees);
+}
+
+TEST(Guided, WhatLiesOnTheWayIsMetWhicheverWayTheJointIsListed) {
+  std::vector<double> first;
+  for (const bool slides : {false, true}) {
+    first.clear();
+    for (const bool movingFirst : {false, true})
+      for (const bool turnedRound : {false, true}) {
+        const auto c =
+            check(guided(slides, movingFirst, turnedRound, slides ? boxAt(20, 20, 20, 50, 0, 0) : blockAt(45)));
+        ASSERT_EQ(c.result.interference.size(), 1u) << slides << movingFirst << turnedRound;
+        EXPECT_EQ(c.result.provenShare, 1) << slides << movingFirst << turnedRound;
+        first.push_back(c.result.interference[0].fromTime);
+      }
+    for (const double t : first) EXPECT_NEAR(t, first.front(), 1e-6);
+  }
+}
+
+TEST(Guided, WhatLiesTheOtherWayIsProvenFree) {
+  for (const bool slides : {false, true})
+    for (const bool movingFirst : {false, true})
+      for (const bool turnedRound : {false, true}) {
+        const auto c =
+            check(guided(slides, movingFirst, turnedRound, slides ? boxAt(20, 20, 20, -50, 0, 0) : blockAt(-45)));
+        EXPECT_TRUE(c.result.interference.empty()) << slides << movingFirst << turnedRound;
+        EXPECT_EQ(c.result.pairsProven, 1) << slides << movingFirst << turnedRound;
+      }
+}
+
+}  // namespace
+}  // namespace cooperage::clearance
