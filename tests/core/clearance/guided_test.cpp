@@ -2,6 +2,7 @@
 // One turn or one slide between two links: the way it goes decides what can meet, whichever of the two is listed first
 // and whichever way round their joint is.
 #include "checked.h"
+#include "clearance/pair_travel.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -20,8 +21,9 @@ std::string guided(bool slides, bool movingFirst, bool turnedRound, const std::s
          (movingFirst ? moving + "," + frame : frame + "," + moving) + R"(],"joints":[{"name":"j","kind":")" +
          (slides ? "prismatic" : "revolute") + R"(","between":[)" +
          (turnedRound ? R"("arm/s","frame/s")" : R"("frame/s","arm/s")") + R"(]}],"drives":[{"name":"d","value":"j.)" +
-         (slides ? "slide" : "turn") + R"(","programme":[{"law":"cycloidal","to":")" + minus + to +
-         R"(","time":1}]}],"runs":[{"name":"r","duration":1,"steps":60,"accuracy":"0.02 mm","check":["interference"]}]})";
+         (slides ? "slide" : "turn") + R"(","programme":[{"law":"dwell","time":1},{"law":"cycloidal","to":")" + minus +
+         to +
+         R"(","time":1}]}],"runs":[{"name":"r","duration":2,"steps":320,"accuracy":"0.02 mm","check":["interference"]}]})";
 }
 
 /// A block on the arm's circle, at an angle.
@@ -30,10 +32,28 @@ std::string blockAt(double degrees) {
   return boxAt(20, 20, 20, 90 * std::cos(a), 90 * std::sin(a), 0, degrees);
 }
 
+/// Goes over the travel with this pair alone, from the dwell on: what can meet is settled there, where all of the way
+/// lies ahead, and on one side.
+std::vector<Stretch> goOver(const test::Checked& c) {
+  Intervals intervals(*c.run, c.table.travel);
+  std::vector<double> ends;
+  for (const auto& s : c.table.travel.steps) ends.push_back(s.t);
+  const std::size_t knot = ends.size() / 2, last = ends.size() - 1;
+  EXPECT_NEAR(ends[knot], 1, 1e-12);
+  const auto never = [] { return false; };
+  intervals.findRanges(ends, {{0, knot}, {knot, last}}, never);
+  EXPECT_FALSE(intervals.ranges().empty());
+  Guided guided(1);
+  PairTravel travel(0, 1, *c.geometry.links[0], *c.geometry.links[1], 0, intervals.path(0, 1), intervals, 1e-6, guided);
+  EXPECT_TRUE(travel.over(ends, 0, knot, never));
+  EXPECT_TRUE(travel.over(ends, knot, last, never));
+  EXPECT_TRUE(guided.parts[0].whole.has_value()) << "it was made use of";
+  return travel.stretches();
+}
+
 TEST(Guided, WhatLiesOnTheWayIsMetWhicheverWayTheJointIsListed) {
-  std::vector<double> first;
   for (const bool slides : {false, true}) {
-    first.clear();
+    std::vector<double> first;
     for (const bool movingFirst : {false, true})
       for (const bool turnedRound : {false, true}) {
         const auto c =
@@ -41,6 +61,9 @@ TEST(Guided, WhatLiesOnTheWayIsMetWhicheverWayTheJointIsListed) {
         ASSERT_EQ(c.result.interference.size(), 1u) << slides << movingFirst << turnedRound;
         EXPECT_EQ(c.result.provenShare, 1) << slides << movingFirst << turnedRound;
         first.push_back(c.result.interference[0].fromTime);
+        const auto all = goOver(c);
+        EXPECT_TRUE(std::any_of(all.begin(), all.end(), [](const Stretch& s) { return s.verdict == Verdict::overlap; }))
+            << slides << movingFirst << turnedRound;
       }
     for (const double t : first) EXPECT_NEAR(t, first.front(), 1e-6);
   }
