@@ -133,9 +133,9 @@ void checkAgainstSampling() {
   for (int k = 0; k < 2; ++k) {
     const auto made = k == 0 ? tori() : gears();
     Scene& s = *made;
-    const auto a = modelOf(s.part(1).mesh), b = modelOf(s.part(2).mesh);
-    s.part(1).whole();
-    s.part(2).whole();
+    const auto a = modelOf(s.part(1).fine().mesh()), b = modelOf(s.part(2).fine().mesh());
+    s.part(1).fine().whole();
+    s.part(2).fine().whole();
     kinematics::Measurer measurer(*s.run);
     clearance::CheckResult result;
     const double mine = median(5, [&] {
@@ -154,8 +154,8 @@ void checkAgainstSampling() {
     });
     std::printf(
         "# %s: %zu triangles, %d interference, %d pairs proven free, %d hits sampled; check %.2f ms, sampled %.2f ms\n",
-        k == 0 ? "tori" : "gears", s.part(1).mesh.triangles.size(), static_cast<int>(result.interference.size()),
-        result.pairsProven, hits, mine, sampled);
+        k == 0 ? "tori" : "gears", s.part(1).fine().mesh().triangles.size(),
+        static_cast<int>(result.interference.size()), result.pairsProven, hits, mine, sampled);
     if (mine / sampled > worst) {
       worst = mine / sampled;
       ours = mine;
@@ -173,16 +173,23 @@ void curveAgainstFcl() {
   for (int k = 0; k < 2; ++k) {
     const auto made = k == 0 ? tori() : gears();
     Scene& s = *made;
-    const auto a = modelOf(s.part(1).mesh), b = modelOf(s.part(2).mesh);
-    std::vector<double> mine, fcls;
-    s.part(1).whole();
-    s.part(2).whole();
-    const double x = median(3, [&] {
-      mine.clear();
-      clearance::LinkDistance distance(*s.geometry.links[1], *s.geometry.links[2]);
-      for (const auto& p : s.poses) mine.push_back(distance.at(p[1], p[2]).distance);
+    const auto a = modelOf(s.part(1).fine().mesh()), b = modelOf(s.part(2).fine().mesh());
+    std::vector<double> mine(s.poses.size()), fcls;
+    s.part(1).fine().whole();
+    s.part(2).fine().whole();
+    std::vector<std::vector<std::vector<Pose>>> blocks;  // as a run measures them
+    for (std::size_t i = 0, n = 16; i < s.poses.size(); i += n, n = std::min<std::size_t>(2 * n, 256))
+      blocks.emplace_back(s.poses.begin() + static_cast<std::ptrdiff_t>(i),
+                          s.poses.begin() + static_cast<std::ptrdiff_t>(std::min(i + n, s.poses.size())));
+    const double x = median(5, [&] {
+      const auto along = clearance::clearanceAlong(s.geometry);
+      std::size_t i = 0;
+      for (const auto& block : blocks) {
+        along(1, 2, block, mine.data() + i, nullptr);
+        i += block.size();
+      }
     });
-    const double y = median(1, [&] {
+    const double y = median(3, [&] {
       fcls.clear();
       for (const auto& p : s.poses) {
         fcl::DistanceRequestd request;
@@ -226,7 +233,7 @@ void demos() {
         std::printf("# %s: can't be prepared\n", file.filename().c_str());
         continue;
       }
-      kinematics::Measurer measurer(**travel, clearance::clearanceWith(*g));
+      kinematics::Measurer measurer(**travel, clearance::clearanceWith(*g), clearance::clearanceAlong(*g));
       const auto table = kinematics::tabulate(**travel, measurer);
       const double prepared = since(t);
       const auto check = clearance::checkTravel(**travel, measurer, table, *g, nullptr);
@@ -276,8 +283,8 @@ void envelopes() {
     e = clearance::sweep(*run, measurer, travel, store, options, nullptr).value();
     prepare.push_back(e.prepareSeconds * 1e3);
     sweep.push_back(e.sweepSeconds * 1e3);
-    std::printf("# prepared in %.0f ms, swept in %.0f ms, all with the judging in %.0f ms\n", prepare.back(), sweep.back(),
-                since(whole));
+    std::printf("# prepared in %.0f ms, swept in %.0f ms, all with the judging in %.0f ms\n", prepare.back(),
+                sweep.back(), since(whole));
   }
   std::sort(prepare.begin(), prepare.end());
   std::sort(sweep.begin(), sweep.end());

@@ -48,7 +48,7 @@ void Session::checkPose() {
   jobs_.start(
       tr("Looking for overlaps in this pose"),
       [this, answer, resolved, nodes, poses, index](SharedProgress& progress) {
-        auto g = clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, clearance::Need::all);
+        auto g = clearance::geometryFor(*resolved, index, store_, geometryCache_, &progress, clearance::Need::fine);
         if (!g.ok()) {
           answer->problem = g.error().cancelled ? tr("Cancelled") : q(g.error().text);
           return;

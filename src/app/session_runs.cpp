@@ -92,6 +92,7 @@ Computed computeRun(const MechanismPtr& source, const Resolved& resolved, int in
     return out;
   }
   kinematics::ClearanceAt clearanceAt;
+  kinematics::ClearanceAlong clearanceAlong;
   const auto need = withGeometry ? clearance::Need::checks : clearance::Need::measures;
   for (const auto& g : resolved.gauges) withGeometry = withGeometry || g.kind == "clearance";
   withGeometry = withGeometry || resolved.runs[static_cast<std::size_t>(index)].stopAtContact;
@@ -103,12 +104,13 @@ Computed computeRun(const MechanismPtr& source, const Resolved& resolved, int in
     }
     out.geometry = std::move(geometry).value();
     clearanceAt = clearance::clearanceWith(*out.geometry);
+    clearanceAlong = clearance::clearanceAlong(*out.geometry);
   }
   out.run = std::make_shared<RunData>();
   out.run->source = source;
   out.run->id = resolved.runs[static_cast<std::size_t>(index)].id;
   out.run->travel = std::move(travel).value();
-  out.run->measurer = std::make_unique<kinematics::Measurer>(*out.run->travel, clearanceAt);
+  out.run->measurer = std::make_unique<kinematics::Measurer>(*out.run->travel, clearanceAt, clearanceAlong);
   kinematics::RowSink sink;
   if (partial) {
     auto rows = std::make_shared<PartialRun>(out.run->measurer->columns(), out.run->travel->axisAt(0),

@@ -150,17 +150,20 @@ int run(const Common& c, const std::string& table) {
   store.setFolder(std::filesystem::absolute(c.file).parent_path());
   clearance::GeometryCache cache;
   kinematics::ClearanceAt clearanceAt;
+  kinematics::ClearanceAlong clearanceAlong;
   std::optional<clearance::CheckGeometry> geometry;
   if (asksForClearance(job->travel->resolved()) || job->travel->settings().stopAtContact) {
     int index = 0;
     for (std::size_t i = 0; i < job->travel->resolved().runs.size(); ++i)
       if (job->travel->resolved().runs[i].id == job->travel->settings().id) index = static_cast<int>(i);
-    auto g = clearance::geometryFor(job->travel->resolved(), index, store, cache, &interrupt, clearance::Need::measures);
+    auto g =
+        clearance::geometryFor(job->travel->resolved(), index, store, cache, &interrupt, clearance::Need::measures);
     if (!g.ok()) return refuse(g.error(), c.json);
     geometry = std::move(g).value();
     clearanceAt = clearance::clearanceWith(*geometry);
+    clearanceAlong = clearance::clearanceAlong(*geometry);
   }
-  kinematics::Measurer measurer(*job->travel, clearanceAt);
+  kinematics::Measurer measurer(*job->travel, clearanceAt, clearanceAlong);
   auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
   if (geometry) clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
   say(messagesOf(*job));

@@ -25,7 +25,8 @@ std::optional<Depth> ofBalls(const Part& a, const Pose& pa, const Part& b, const
 /// Maximises min-distance to a surface over the common volume of two parts.
 class DepthSearch {
  public:
-  DepthSearch(const Part& a, const Part& b, const Pose& aToB) : a_(a), b_(b), toA_(aToB.inverse()), toB_(aToB) {}
+  DepthSearch(const Part& a, const Part& b, const Pose& aToB)
+      : a_{a, a.fine()}, b_{b, b.fine()}, toA_(aToB.inverse()), toB_(aToB) {}
 
   /// @return depth and the place in axes of B
   Depth run(bool roughly) {
@@ -36,8 +37,8 @@ class DepthSearch {
         for (int k = 0; k < grid; ++k)
           consider(low_ + ((high_ - low_).array() * Vec3(i + 0.5, j + 0.5, k + 0.5).array() / grid).matrix());
     // thin overlaps lie between grid points: corners and edge middles of both surfaces find them
-    points(a_.mesh, toB_, roughly);
-    points(b_.mesh, Pose{}, roughly);
+    points(a_.facets.mesh(), toB_, roughly);
+    points(b_.facets.mesh(), Pose{}, roughly);
     if (!roughly) climb((high_ - low_).maxCoeff() / grid);
     return best_;
   }
@@ -47,22 +48,22 @@ class DepthSearch {
     low = Vec3::Constant(1e300);
     high = -low;
     for (int i = 0; i < 8; ++i) {
-      const Vec3 &l = a_.low, &h = a_.high;
+      const Vec3 &l = a_.facets.low(), &h = a_.facets.high();
       const Vec3 corner = toB_ * Vec3(i & 1 ? h.x() : l.x(), i & 2 ? h.y() : l.y(), i & 4 ? h.z() : l.z());
       low = low.cwiseMin(corner);
       high = high.cwiseMax(corner);
     }
-    low = low.cwiseMax(b_.low);
-    high = high.cwiseMin(b_.high);
+    low = low.cwiseMax(b_.facets.low());
+    high = high.cwiseMin(b_.facets.high());
     return (low.array() <= high.array()).all();
   }
   bool inBoth(const Vec3& p) const { return value(p) > 0; }
 
  private:
   double value(const Vec3& p) const {
-    const double b = b_.signedDistance(p);
+    const double b = b_.part.signedDistance(b_.facets, p);
     if (b > 1e-12) return -1;
-    const double a = a_.signedDistance(toA_ * p);
+    const double a = a_.part.signedDistance(a_.facets, toA_ * p);
     if (a > 1e-12) return -1;
     return std::max(-a, -b);
   }
@@ -101,7 +102,7 @@ class DepthSearch {
     }
   }
 
-  const Part &a_, &b_;
+  Meshed a_, b_;
   Pose toA_, toB_;
   Vec3 low_, high_;
   Depth best_;
@@ -139,15 +140,17 @@ std::vector<Vec3> overlapRegion(const LinkGeometry& a, const Pose& pa, const Lin
       if (!search.common(low, high)) continue;
       // corners and middles of the triangles of either that lie inside the other: the rim of the overlap and its skin
       const auto skin = [&](const Part& part, const Pose& toOther, const Part& other, const Pose& toGround) {
-        for (const auto& t : part.mesh.triangles) {
+        const shape::Mesh& mesh = part.fine().mesh();
+        const Facets& inside = other.fine();
+        for (const auto& t : mesh.triangles) {
           if (static_cast<int>(out.size()) >= most) return;
           const Vec3 m =
-              (part.mesh.vertices[static_cast<std::size_t>(t[0])] + part.mesh.vertices[static_cast<std::size_t>(t[1])] +
-               part.mesh.vertices[static_cast<std::size_t>(t[2])]) /
+              (mesh.vertices[static_cast<std::size_t>(t[0])] + mesh.vertices[static_cast<std::size_t>(t[1])] +
+               mesh.vertices[static_cast<std::size_t>(t[2])]) /
               3;
           const Vec3 p = toOther * m;
           if ((p.array() < other.low.array()).any() || (p.array() > other.high.array()).any()) continue;
-          if (other.signedDistance(p) < 0) out.push_back(toGround * m);
+          if (other.signedDistance(inside, p) < 0) out.push_back(toGround * m);
         }
       };
       skin(*x, aToB, *y, pa);

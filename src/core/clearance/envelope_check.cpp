@@ -5,6 +5,8 @@
 
 #include <algorithm>
 
+#include "clearance/followed_distance.h"
+
 namespace cooperage::clearance {
 namespace {
 
@@ -18,9 +20,10 @@ std::pair<double, Vec3> deepest(const Part& part, const Pose& pose, const shape:
   const auto take = [&](double distance, const Vec3& p) {
     if (distance < best.first) best = {distance, p};
   };
-  for (const auto& t : part.mesh.triangles) {
-    const Vec3 a = pose * part.mesh.vertices[u(t[0])], b = pose * part.mesh.vertices[u(t[1])],
-               c = pose * part.mesh.vertices[u(t[2])];
+  const Facets& facets = part.fine();
+  const shape::Mesh& mesh = facets.mesh();
+  for (const auto& t : mesh.triangles) {
+    const Vec3 a = pose * mesh.vertices[u(t[0])], b = pose * mesh.vertices[u(t[1])], c = pose * mesh.vertices[u(t[2])];
     const Vec3 low = a.cwiseMin(b).cwiseMin(c), high = a.cwiseMax(b).cwiseMax(c);
     if ((high.array() < inside.low().array()).any() || (low.array() > inside.high().array()).any()) continue;
     const double size = std::max({(b - a).norm(), (c - a).norm(), (c - b).norm()});
@@ -36,7 +39,7 @@ std::pair<double, Vec3> deepest(const Part& part, const Pose& pose, const shape:
   for (const Vec3& v : envelope.vertices) {
     const Vec3 p = back * v;
     if ((p.array() < part.low.array()).any() || (p.array() > part.high.array()).any()) continue;
-    take(part.signedDistance(p), v);
+    take(part.signedDistance(facets, p), v);
   }
   return best;
 }
@@ -73,7 +76,8 @@ Result<std::vector<EnvelopeGap>> checkEnvelope(kinematics::TravelRun& run, kinem
     best.link = links[i];
     best.least = 1e300;
     for (const auto& part : geometry.links[u(links[i])]->parts()) {
-      Nearest hint;
+      const Facets& facets = part->fine(progress);
+      FollowedDistance followed;
       double known = -1;
       Pose knownAt;
       for (std::size_t k = 0; k < poses.size(); ++k) {
@@ -82,14 +86,14 @@ Result<std::vector<EnvelopeGap>> checkEnvelope(kinematics::TravelRun& run, kinem
         const double moved =
             (p * part->centre - knownAt * part->centre).norm() + (p.R - knownAt.R).norm() * part->radius;
         if (known >= 0 && (known - moved >= best.least || (moved == 0 && k > 0))) continue;
-        const Nearest n = MeshTree::distance(tree, part->whole(), p, hint);
-        hint = n;
+        const Nearest n = followed.at(tree, facets.whole(), p);
         known = n.distance;
         knownAt = p;
         double d = n.distance;
         Vec3 at = n.onA;
         // crossing, or one inside the other
-        const double first = part->mesh.vertices.empty() ? 1 : field.signedDistance(p * part->mesh.vertices.front());
+        const double first =
+            facets.mesh().vertices.empty() ? 1 : field.signedDistance(p * facets.mesh().vertices.front());
         if (d == 0 || first < 0) {
           const auto deep = deepest(*part, p, envelope.light, field, 4 * envelope.voxel);
           d = std::min(0.0, deep.first);

@@ -10,12 +10,12 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <algorithm>
-#include <numeric>
 
 namespace cooperage::clearance {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr double kWorthwhile = 4;  // a mesh that is hardly coarser than what is asked for saves nothing
 
 /// True if all faces are flat and all edges straight: then the mesh is the body. Faces without a surface (read from a
 /// file of triangles) are what they are.
@@ -32,25 +32,6 @@ bool isFlat(const TopoDS_Shape& shape) {
   return true;
 }
 
-std::vector<Vec3> samplesOf(const shape::Mesh& mesh) {
-  std::vector<int> root(mesh.vertices.size());
-  std::iota(root.begin(), root.end(), 0);
-  const auto find = [&](int i) {
-    while (root[u(i)] != i) i = root[u(i)] = root[u(root[u(i)])];
-    return i;
-  };
-  std::vector<char> used(mesh.vertices.size(), 0);
-  for (const auto& t : mesh.triangles)
-    for (std::size_t k = 0; k < 3; ++k) {
-      used[u(t[k])] = 1;
-      root[u(find(t[k]))] = find(t[(k + 1) % 3]);
-    }
-  std::vector<Vec3> out;
-  for (std::size_t i = 0; i < root.size(); ++i)
-    if (used[i] && root[i] == static_cast<int>(i)) out.push_back(mesh.vertices[i]);
-  return out;
-}
-
 bool wants(const model::Resolved::RunR& run, const char* what) {
   return std::find(run.check.begin(), run.check.end(), what) != run.check.end();
 }
@@ -61,66 +42,88 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
                            double deflection, Progress* progress) {
   auto solid = store.body(body, linkName, progress);
   if (!solid.ok()) return solid.error();
-  auto mesh = store.mesh(*solid, deflection, progress);
-  if (!mesh.ok()) {
-    Error e = mesh.error();
-    if (!e.cancelled) e.text = "body " + linkName + "/" + body.name + ": " + e.text;
-    return e;
-  }
   auto part = std::make_shared<Part>();
   part->solid = *solid;
   part->placement = body.placement;
   part->name = body.name;
-  part->mesh = **mesh;
-  part->error = isFlat((*solid)->shape) ? 0 : deflection;
-  part->low = Vec3::Constant(1e300);
-  part->high = -part->low;
-  Vec3 least = Vec3::Constant(1e300), most = -least;
-  for (Vec3& v : part->mesh.vertices) {
-    least = least.cwiseMin(v);
-    most = most.cwiseMax(v);
-    v = body.placement * v;
-    part->low = part->low.cwiseMin(v);
-    part->high = part->high.cwiseMax(v);
-  }
-  part->thickness_ = (most - least).minCoeff();
+  part->convex = convexOf(body);
+  part->object_ = linkName + "/" + body.name;
+  part->meshes_ = store.meshes();
+  part->deflection_ = deflection;
   using model::BodyKind;
   for (const BodyKind k : {BodyKind::cylinder, BodyKind::disc, BodyKind::roller, BodyKind::shaft, BodyKind::pin})
     part->revolves = part->revolves || (body.kind == k && body.cuts.empty());
   part->axisAt = body.placement.p;
   part->axis = body.placement.R.col(2);
-  part->centre = 0.5 * (part->low + part->high);
+
+  // what is there to look at may do: the mesh that the accuracy asks for can take seconds
+  const bool flat = isFlat((*solid)->shape);
+  const double shown = flat ? 0 : shape::displayDeflection((*solid)->shape);
+  std::optional<shape::Mesh> at;
+  if (flat || shown > kWorthwhile * deflection) at = shape::displayMesh((*solid)->shape);
+  if (at) {
+    part->rough_ = part->placed(*at, shown);
+    if (flat) part->fine_ = part->rough_.get();
+  } else {
+    auto mesh = part->meshes_->get(*solid, deflection, progress);
+    if (!mesh.ok()) {
+      Error e = mesh.error();
+      if (!e.cancelled) e.text = "body " + part->object_ + ": " + e.text;
+      return e;
+    }
+    part->rough_ = part->placed(**mesh, flat ? 0 : deflection);
+    part->fine_ = part->rough_.get();
+  }
+  const Facets& f = *part->rough_;
   // the body may stand out of its mesh by the error
-  part->radius = 0.5 * (part->high - part->low).norm() + part->error;
-  part->convex = convexOf(body);
-  part->samples = samplesOf(part->mesh);
+  part->low = f.low() - Vec3::Constant(f.error());
+  part->high = f.high() + Vec3::Constant(f.error());
+  part->centre = 0.5 * (f.low() + f.high());
+  part->radius = 0.5 * (f.high() - f.low()).norm() + f.error();
   return PartPtr(part);
 }
 
-const MeshTree& Part::whole() const {
-  std::call_once(wholeOnce_, [this] { whole_ = std::make_unique<MeshTree>(mesh); });
-  return *whole_;
-}
-
-const MeshTree& Part::shrunk(double amount) const {
-  const std::lock_guard lock(mutex_);
-  auto& tree = shrunk_[amount];
-  if (!tree) {
-    tree = std::make_unique<MeshTree>(clearance::shrunk(mesh, std::min(amount, 0.25 * thickness_)));
+std::unique_ptr<Facets> Part::placed(shape::Mesh mesh, double error) const {
+  Vec3 least = Vec3::Constant(1e300), most = -least;
+  for (Vec3& v : mesh.vertices) {
+    least = least.cwiseMin(v);
+    most = most.cwiseMax(v);
+    v = placement * v;
   }
-  return *tree;
+  return std::make_unique<Facets>(std::move(mesh), error, (most - least).minCoeff());
 }
 
-const MeshDistance& Part::distance() const {
-  std::call_once(distanceOnce_, [this] { distance_ = std::make_unique<MeshDistance>(mesh); });
-  return *distance_;
+const Facets& Part::fine(Progress* progress) const {
+  if (const Facets* f = fine_) return *f;
+  const std::lock_guard lock(making_);
+  if (const Facets* f = fine_) return *f;
+  auto mesh = meshes_->get(solid, deflection_, progress);
+  if (!mesh.ok()) {
+    if (!mesh.error().cancelled) {
+      fault_ = Message{Severity::warning,
+                       "mesh",
+                       {object_},
+                       fmt::format("body {}: {}; it is checked by the mesh that is shown, true to {:.2g} mm", object_,
+                                   mesh.error().text, rough_->error() * 1e3)};
+      fine_ = rough_.get();
+    }
+    return *rough_;
+  }
+  made_ = placed(**mesh, deflection_);
+  fine_ = made_.get();
+  return *made_;
 }
 
-double Part::signedDistance(const Vec3& point) const {
+std::optional<Message> Part::fault() const {
+  const std::lock_guard lock(making_);
+  return fault_;
+}
+
+double Part::signedDistance(const Facets& facets, const Vec3& point) const {
   if (convex && convex->holes.empty() &&
       (convex->corners.size() == 1 || (convex->corners.size() == 4 && convex->rim == 0)))
     return convex->signedDistance(point);
-  return distance().signedDistance(point);
+  return facets.distance().signedDistance(point);
 }
 
 LinkGeometry::LinkGeometry(std::vector<PartPtr> parts) : parts_(std::move(parts)) {
@@ -170,7 +173,7 @@ Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shap
   CheckGeometry g;
   g.deflection = 0.25 * settings.accuracy;
   g.tolerance = 2 * g.deflection + settings.fitDepth;
-  const bool all = need == Need::all || settings.stopAtContact ||
+  const bool all = need == Need::all || need == Need::fine || settings.stopAtContact ||
                    (need == Need::checks && (wants(settings, "interference") || wants(settings, "clearance")));
   g.whole = all;
   std::vector<char> needed(resolved.links.size(), all ? 1 : 0);
@@ -178,14 +181,21 @@ Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shap
     if (gauge.kind == "clearance")
       for (const int l : gauge.links) needed[u(l)] = 1;
   g.links.assign(resolved.links.size(), std::make_shared<const LinkGeometry>());
+  std::vector<char> finely(resolved.links.size(), need == Need::fine ? 1 : 0);
+  for (const auto& gauge : resolved.gauges)
+    if (gauge.kind == "clearance")
+      for (const int l : gauge.links) finely[u(l)] = 1;
   std::vector<std::optional<Error>> errors(resolved.links.size());
   tbb::parallel_for(std::size_t(0), resolved.links.size(), [&](std::size_t l) {
     if (!needed[l] || (progress && progress->cancelled())) return;
     auto one = cache.get(resolved.links[l], store, g.deflection, progress);
-    if (one.ok())
-      g.links[l] = *one;
-    else
+    if (!one.ok()) {
       errors[l] = one.error();
+      return;
+    }
+    g.links[l] = *one;
+    if (finely[l])
+      for (const auto& p : (*one)->parts()) p->fine(progress);
   });
   if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
   for (auto& e : errors)

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <atomic>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -8,48 +9,54 @@
 #include <vector>
 
 #include "clearance/convex.h"
-#include "clearance/distance.h"
-#include "clearance/mesh_tree.h"
+#include "clearance/facets.h"
 #include "shape/shape_store.h"
 
 namespace cooperage::clearance {
 
-/// One body of a link, ready to be checked: mesh in link axes, trees and fields made when first asked for. Shared
-/// between checks as long as its body does not change. Any thread may ask.
+/// One body of a link, ready to be checked. It has a mesh at once, at least the one that is shown on a screen; the one
+/// that the accuracy asks for is made when that does not tell enough. Shared between checks as long as its body does
+/// not change. Any thread may ask.
 class Part {
  public:
-  /// @param deflection of the mesh, m
+  /// @param deflection of the fine mesh, m
   static Result<std::shared_ptr<const Part>> make(const model::Resolved::BodyR& body, const std::string& linkName,
                                                   shape::ShapeStore& store, double deflection, Progress* progress);
 
-  shape::Mesh mesh;              ///< link axes
-  double error = 0;              ///< greatest distance of mesh and body, m; 0 where all faces are flat
   shape::SolidPtr solid;         ///< the body itself
   Pose placement;                ///< X_LB: body axes to link axes
   std::optional<Convex> convex;  ///< its exact figures, if it is simple enough
   std::string name;
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero(), centre = Vec3::Zero();
-  double radius = 0;      ///< of the sphere about `centre`
-  bool revolves = false;  ///< a body of revolution, about its own axis
+  Vec3 low = Vec3::Zero(), high = Vec3::Zero(), centre = Vec3::Zero();  ///< of a box that holds the body; link axes
+  double radius = 0;                                                    ///< of a sphere about `centre` that holds it
+  bool revolves = false;                                                ///< a body of revolution, about its own axis
   Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
-  /// A corner of each piece of the surface that hangs together: where one lies inside another body, all of it does.
-  std::vector<Vec3> samples;
 
-  const MeshTree& whole() const;
-  /// Tree of the mesh with its faces moved inwards, but never by more than a quarter of its least thickness.
-  const MeshTree& shrunk(double distance) const;
-  const MeshDistance& distance() const;
+  /// What is at hand at once.
+  const Facets& rough() const { return *rough_; }
+  /// True to the deflection; the first time it may take seconds. What can't be meshed so finely stays as it is, see
+  /// fault(). After a cancel it is the rough mesh, too.
+  const Facets& fine(Progress* progress = nullptr) const;
+  double deflection() const { return deflection_; }  ///< that the fine mesh is asked for, m
+  bool isFine() const { return fine_ != nullptr; }
+  /// The best that is at hand.
+  const Facets& now() const { return fine_ ? *fine_ : *rough_; }
+  /// Why its fine mesh can't be made, if so.
+  std::optional<Message> fault() const;
   /// Signed distance of a point in link axes, m, negative inside: in closed form for boxes, cylinders and spheres, else
-  /// to the mesh.
-  double signedDistance(const Vec3& point) const;
+  /// to a mesh.
+  double signedDistance(const Facets& facets, const Vec3& point) const;
 
  private:
-  double thickness_ = 0;  ///< least extent in body axes
-  mutable std::once_flag distanceOnce_, wholeOnce_;
-  mutable std::unique_ptr<MeshDistance> distance_;
-  mutable std::unique_ptr<MeshTree> whole_;
-  mutable std::mutex mutex_;
-  mutable std::map<double, std::unique_ptr<MeshTree>> shrunk_;
+  std::unique_ptr<Facets> placed(shape::Mesh mesh, double error) const;
+  std::string object_;  ///< link/body, for messages
+  double deflection_ = 0;
+  std::shared_ptr<shape::MeshStore> meshes_;
+  std::unique_ptr<Facets> rough_;
+  mutable std::mutex making_;
+  mutable std::unique_ptr<Facets> made_;
+  mutable std::atomic<const Facets*> fine_{nullptr};
+  mutable std::optional<Message> fault_;
 };
 using PartPtr = std::shared_ptr<const Part>;
 
@@ -84,8 +91,8 @@ class GeometryCache {
   int made_ = 0;
 };
 
-/// Geometry of all links for a run. Deflection of the meshes is a quarter of the run's accuracy: two bodies together
-/// are true to half of it.
+/// Geometry of all links for a run. Deflection of the fine meshes is a quarter of the run's accuracy: two bodies
+/// together are true to half of it.
 struct CheckGeometry {
   std::vector<std::shared_ptr<const LinkGeometry>> links;
   bool whole = false;  ///< of every link; else those that were not wanted are empty
@@ -96,7 +103,8 @@ struct CheckGeometry {
 enum class Need {
   measures,  ///< to compute it: links of clearance gauges, or all if it stops at contact
   checks,    ///< what it is asked to check, too
-  all        ///< every link
+  all,       ///< every link
+  fine       ///< every link, finely meshed
 };
 Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shape::ShapeStore& store,
                                   GeometryCache& cache, Progress* progress, Need need = Need::checks);

@@ -4,9 +4,10 @@
 #include <Eigen/Eigenvalues>
 
 #include <algorithm>
+#include <functional>
 #include <numeric>
 
-#include "clearance/triangles.h"
+#include "clearance/mesh_search.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -34,10 +35,33 @@ MeshTree::MeshTree(const shape::Mesh& mesh) {
   sorted.reserve(triangles_.size());
   for (int i : order) sorted.push_back(triangles_[u(i)]);
   triangles_ = std::move(sorted);
+  gatherCorners();
   for (const Triangle& t : triangles_) {
     const Vec3 n = (t[1] - t[0]).cross(t[2] - t[0]);
     normals_.push_back(n.norm() > 0 ? Vec3(n.normalized()) : Vec3::Zero());
   }
+}
+
+/// Corners by leaf, each once: those of any node follow one another.
+void MeshTree::gatherCorners() {
+  std::vector<Vec3> all;
+  all.reserve(2 * triangles_.size());
+  const std::function<void(int)> gather = [&](int index) {
+    Node& n = nodes_[u(index)];
+    n.firstCorner = static_cast<int>(all.size());
+    if (n.left >= 0) {
+      gather(n.left);
+      gather(n.left + 1);
+    } else {
+      for (int i = n.first; i < n.first + n.count; ++i)
+        for (const Vec3& v : triangles_[u(i)])
+          if (std::find(all.begin() + n.firstCorner, all.end(), v) == all.end()) all.push_back(v);
+    }
+    n.corners = static_cast<int>(all.size()) - n.firstCorner;
+  };
+  gather(0);
+  corners_.resize(static_cast<Eigen::Index>(all.size()), 3);
+  for (std::size_t i = 0; i < all.size(); ++i) corners_.row(static_cast<Eigen::Index>(i)) = all[i].transpose().array();
 }
 
 /// Axes from the spread of the corners, weighted by area (the box lies along the surface, however it is meshed).
@@ -136,90 +160,11 @@ void MeshTree::split(int index, std::vector<int>& order, const std::vector<Vec3>
   split(left + 1, order, centres);
 }
 
-namespace {
-
-/// A box of B in the axes of A.
-template <class Node>
-struct Placed {
-  const Node* node;
-  Mat3 axes;
-  Vec3 centre;
-};
-
-}  // namespace
-
-/// Depth first, nearer children first, the larger box opened.
-struct MeshTree::Search {
-  const MeshTree &a, &b;
-  const Pose& pose;
-  double best2;
-  Nearest found;
-
-  Placed<Node> place(int index) const {
-    const Node& n = b.nodes_[u(index)];
-    return {&n, pose.R * n.axes, pose * n.centre};
-  }
-  /// Squared lower bound: the box of one in the axes of the other, both ways.
-  static double bound2(const Node& x, const Placed<Node>& y, double best2) {
-    const Vec3 d = y.centre - x.centre;
-    const double reach = x.radius + y.node->radius, d2 = d.squaredNorm();
-    if (d2 > reach * reach) {
-      const double s = std::sqrt(d2) - reach;
-      if (s * s >= best2) return s * s;
-    }
-    const Mat3 C = x.axes.transpose() * y.axes, S = C.cwiseAbs();
-    const Vec3 inX = (x.axes.transpose() * d).cwiseAbs() - x.half - S * y.node->half;
-    const double byX = inX.cwiseMax(0.0).squaredNorm();
-    if (byX >= best2) return byX;
-    const Vec3 inY = (y.axes.transpose() * d).cwiseAbs() - y.node->half - S.transpose() * x.half;
-    return std::max(byX, inY.cwiseMax(0.0).squaredNorm());
-  }
-  void leaf(const Node& x, const Node& y) {
-    for (int j = y.first; j < y.first + y.count; ++j) {
-      const Triangle& t = b.triangles_[u(j)];
-      const Triangle placed{pose * t[0], pose * t[1], pose * t[2]};
-      for (int i = x.first; i < x.first + x.count; ++i) pair(i, j, placed);
-    }
-  }
-  void pair(int i, int j, const Triangle& placed) {
-    Vec3 onA, onB;
-    const double d2 = triangleDistance2(a.triangles_[u(i)], placed, best2, onA, onB);
-    if (d2 >= best2) return;
-    best2 = d2;
-    found = {std::sqrt(d2), onA, onB, i, j};
-  }
-  void open(int ix, const Placed<Node>& y) {
-    const Node& x = a.nodes_[u(ix)];
-    const bool leafX = x.left < 0, leafY = y.node->left < 0;
-    if (leafX && leafY) {
-      leaf(x, *y.node);
-      return;
-    }
-    if (leafY || (!leafX && x.radius >= y.node->radius)) {
-      const double l = bound2(a.nodes_[u(x.left)], y, best2), r = bound2(a.nodes_[u(x.left + 1)], y, best2);
-      const int nearer = l <= r ? x.left : x.left + 1, farther = l <= r ? x.left + 1 : x.left;
-      if (std::min(l, r) < best2) open(nearer, y);
-      if (std::max(l, r) < best2) open(farther, y);
-      return;
-    }
-    const Placed<Node> left = place(y.node->left), right = place(y.node->left + 1);
-    const double l = bound2(x, left, best2), r = bound2(x, right, best2);
-    if (std::min(l, r) < best2) open(ix, l <= r ? left : right);
-    if (std::max(l, r) < best2) open(ix, l <= r ? right : left);
-  }
-};
-
 Nearest MeshTree::distance(const MeshTree& a, const MeshTree& b, const Pose& bInA, const Nearest& hint, double enough) {
-  Search s{a, b, bInA, enough < 1e150 ? enough * enough : 1e300, {}};
-  s.found.distance = enough;
+  Search s(a, b, bInA, enough);
   if (a.nodes_.empty() || b.nodes_.empty()) return s.found;
-  if (hint.triangleA >= 0 && hint.triangleB >= 0 && u(hint.triangleA) < a.triangles_.size() &&
-      u(hint.triangleB) < b.triangles_.size()) {
-    const Triangle& t = b.triangles_[u(hint.triangleB)];
-    s.pair(hint.triangleA, hint.triangleB, {bInA * t[0], bInA * t[1], bInA * t[2]});
-  }
-  const Placed<Node> root = s.place(0);
-  if (Search::bound2(a.nodes_[0], root, s.best2) < s.best2) s.open(0, root);
+  s.start(hint);
+  s.both();
   return s.found;
 }
 
@@ -231,7 +176,10 @@ struct MeshTree::Proof {
   bool moves;
   Hot hot{};
 
-  Placed<Node> place(int index) const {
+  bool has(const Hot& h) const {
+    return h.a >= 0 && h.b >= 0 && u(h.a) < a.triangles_.size() && u(h.b) < b.triangles_.size();
+  }
+  Search::Placed place(int index) const {
     const Node& n = b.nodes_[u(index)];
     return {&n, pose.R * n.axes, pose * n.centre};
   }
@@ -240,7 +188,7 @@ struct MeshTree::Proof {
     if (!moves) return 0;
     return std::abs(n.dot(motion.shift + motion.turn.cross(centre))) + radius * motion.turn.cross(n).norm();
   }
-  bool separate(const Node& x, const Placed<Node>& y) const {
+  bool separate(const Node& x, const Search::Placed& y) const {
     const Vec3 d = y.centre - x.centre;
     const Mat3 C = x.axes.transpose() * y.axes, S = C.cwiseAbs();
     const Vec3 inX = (x.axes.transpose() * d).cwiseAbs() - x.half - S * y.node->half;
@@ -313,13 +261,13 @@ struct MeshTree::Proof {
         }
     return true;
   }
-  bool open(int ix, const Placed<Node>& y) {
+  bool open(int ix, const Search::Placed& y) {
     const Node& x = a.nodes_[u(ix)];
     if (separate(x, y)) return true;
     const bool leafX = x.left < 0, leafY = y.node->left < 0;
     if (leafX && leafY) return leaf(x, *y.node);
     if (leafY || (!leafX && x.radius >= y.node->radius)) return open(x.left, y) && open(x.left + 1, y);
-    const Placed<Node> left = place(y.node->left), right = place(y.node->left + 1);
+    const Search::Placed left = place(y.node->left), right = place(y.node->left + 1);
     return open(ix, left) && open(ix, right);
   }
 };
@@ -328,7 +276,7 @@ bool MeshTree::apart(const MeshTree& a, const MeshTree& b, const Pose& bInA, con
                      Hot* hot) {
   if (a.nodes_.empty() || b.nodes_.empty()) return true;
   Proof p{a, b, bInA, motion, margin, motion.turn.squaredNorm() + motion.shift.squaredNorm() > 0};
-  if (hot && hot->a >= 0 && hot->b >= 0 && !p.trianglesApart(hot->a, hot->b)) return false;
+  if (hot && p.has(*hot) && !p.trianglesApart(hot->a, hot->b)) return false;
   if (p.open(0, p.place(0))) return true;
   if (hot) *hot = p.hot;
   return false;
@@ -337,10 +285,10 @@ bool MeshTree::apart(const MeshTree& a, const MeshTree& b, const Pose& bInA, con
 bool MeshTree::apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
                      const Motion& motion, double margin, Hot* hot) {
   Proof p{a, b, bInA, motion, margin, motion.turn.squaredNorm() + motion.shift.squaredNorm() > 0};
-  if (hot && hot->a >= 0 && hot->b >= 0 && !p.trianglesApart(hot->a, hot->b)) return false;
+  if (hot && p.has(*hot) && !p.trianglesApart(hot->a, hot->b)) return false;
   for (const LeafPair& l : leaves) {
     const Node& x = a.nodes_[u(l.a)];
-    const Placed<Node> y = p.place(l.b);
+    const Search::Placed y = p.place(l.b);
     if (p.separate(x, y) || p.leaf(x, *y.node)) continue;
     if (hot) *hot = p.hot;
     return false;

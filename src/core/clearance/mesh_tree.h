@@ -67,14 +67,17 @@ class MeshTree {
   std::size_t triangleCount() const { return triangles_.size(); }
 
  private:
+  friend class FollowedDistance;
   struct Node {
     Mat3 axes = Mat3::Identity();
     Vec3 centre = Vec3::Zero(), half = Vec3::Zero();
     double radius = 0;
     int left = -1;  ///< children are left and left + 1; -1: a leaf
     int first = 0, count = 0;
+    int firstCorner = 0, corners = 0;
   };
   using Triangle = std::array<Vec3, 3>;
+  void gatherCorners();
   void fit(Node& node, const std::vector<int>& order) const;
   void split(int node, std::vector<int>& order, const std::vector<Vec3>& centres);
   template <class Boxes, class Triangles>
@@ -86,6 +89,7 @@ class MeshTree {
   std::vector<Triangle> triangles_;  ///< in the order of the leaves
   std::vector<Vec3> normals_;        ///< of unit length, or zero
   std::vector<Node> nodes_;
+  Eigen::Array<double, Eigen::Dynamic, 3> corners_;  ///< in the order of the leaves
 };
 
 }  // namespace cooperage::clearance

@@ -2,6 +2,7 @@
 #pragma once
 #include <vector>
 
+#include "clearance/followed_distance.h"
 #include "clearance/geometry.h"
 
 namespace cooperage::clearance {
@@ -15,27 +16,44 @@ struct Gap {
 };
 
 /// Least distance of a pair of links at pose after pose: starts each time from where the nearest place was. Exact for
-/// boxes, cylinders, spheres and bars; else of the meshes.
+/// boxes, cylinders, spheres and bars; else of the fine meshes, which are made of those parts only that come into
+/// question.
 class LinkDistance {
  public:
-  LinkDistance(const LinkGeometry& a, const LinkGeometry& b)
-      : a_(&a), b_(&b), hints_(a.parts().size() * b.parts().size()) {}
+  /// @param progress asked for a cancel while a mesh is made: what comes back then is not to be used
+  LinkDistance(const LinkGeometry& a, const LinkGeometry& b, Progress* progress = nullptr)
+      : a_(&a), b_(&b), progress_(progress), followed_(a.parts().size() * b.parts().size()) {}
   /// @param enough farther than this is of no interest: then the answer is at least this
   Gap at(const Pose& poseA, const Pose& poseB, double enough = 1e300);
 
  private:
+  double atLeast(const Part& x, const Pose& px, const Part& y, const Pose& py, double enough,
+                 FollowedDistance& followed);
   const LinkGeometry *a_, *b_;
-  std::vector<Nearest> hints_;  ///< one a pair of parts
+  Progress* progress_;
+  std::vector<FollowedDistance> followed_;             ///< one a pair of parts
+  std::vector<std::pair<double, std::size_t>> order_;  ///< of pairs of parts, by the least their distance can be
 };
 
-/// Least distance of two parts. @param hint kept from call to call
-Gap partGap(const Part& a, const Pose& poseA, const Part& b, const Pose& poseB, double enough, Nearest& hint);
+/// Least distance of two parts. @param followed kept from call to call
+Gap partGap(const Part& a, const Pose& poseA, const Part& b, const Pose& poseB, double enough,
+            FollowedDistance& followed, Progress* progress = nullptr);
 /// Least distance of two parts by their surfaces themselves: exact where they are simple, else by OCCT (true to 1e-6;
-/// milliseconds). @return none if it can't be had
+/// milliseconds). One wholly inside the other counts as apart. @return none if it can't be had
 std::optional<Gap> surfaceGap(const Part& a, const Pose& poseA, const Part& b, const Pose& poseB);
 
+/// A part by one of its meshes.
+struct Meshed {
+  const Part& part;
+  const Facets& facets;
+};
 /// Is a part of the surface of one wholly inside the other, deeper than a tolerance?
-bool contained(const Part& inner, const Pose& poseInner, const Part& outer, const Pose& poseOuter, double tolerance);
+bool contained(const Meshed& inner, const Pose& poseInner, const Meshed& outer, const Pose& poseOuter,
+               double tolerance);
+/// Is either inside the other?
+inline bool contained(const Meshed& a, const Pose& poseA, const Meshed& b, const Pose& poseB) {
+  return contained(a, poseA, b, poseB, 0) || contained(b, poseB, a, poseA, 0);
+}
 
 struct Depth {
   double depth = 0;           ///< m

@@ -11,11 +11,12 @@ constexpr int kProofDepth = 4;  // how far an interval is halved to enclose it, 
 constexpr int kFreeDepth = 6;   // how far meeting parts are halved to see whether they are free after all
 constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;
 constexpr int kSurely = 8;       // intervals after which parts that touched are taken to go on touching
+constexpr int kRoughly = 6;      // shorter intervals that are tried before a pair is meshed finely
 constexpr double kTouch = 5e-8;  // m, each: faces that lie on one another are no overlap, whatever rounding says
 
 }  // namespace
 
-double shrinkOf(const Part& part, double tolerance) { return part.error + 0.5 * tolerance + kTouch; }
+double shrinkOf(const Facets& facets, double tolerance) { return facets.error() + 0.5 * tolerance + kTouch; }
 
 Intervals::Ptr Intervals::over(double t0, double t1, bool onlyProven) {
   const std::lock_guard lock(mutex_);
@@ -56,9 +57,10 @@ void Intervals::findRanges(const std::vector<double>& ends,
     const double t = 0.5 * (t0 + t1);
     return depth < kProofDepth && halves(t0, t, depth + 1) && halves(t, t1, depth + 1);
   };
-  // in the sizes in which the pairs will ask for them
+  // a few at once: over more, what is enclosed is several times wider than where the joint really goes
+  constexpr std::size_t kAtOnce = 4;
   for (const auto& [first, last] : pieces) {
-    std::size_t grain = kMostAtOnce;
+    std::size_t grain = kAtOnce;
     for (std::size_t at = first; at < last;) {
       if (cancelled()) return;
       std::size_t size = grain;
@@ -85,19 +87,55 @@ void Intervals::clear() {
 }
 
 PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-                       const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided)
-    : a_(a), b_(b), ga_(ga), gb_(gb), intervals_(intervals), smallest_(smallest), joined_(tolerance > 0), path_(path) {
+                       const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided,
+                       Progress* progress)
+    : a_(a),
+      b_(b),
+      ga_(ga),
+      gb_(gb),
+      intervals_(intervals),
+      smallest_(smallest),
+      tolerance_(tolerance),
+      joined_(tolerance > 0),
+      path_(path),
+      progress_(progress) {
   for (const auto& x : ga.parts())
     for (const auto& y : gb.parts()) {
       PartPair p{};
       p.x = x.get();
       p.y = y.get();
-      p.errors = x->error + y->error;
-      p.shrinkX = shrinkOf(*x, tolerance);
-      p.shrinkY = shrinkOf(*y, tolerance);
+      p.fine = x->isFine() && y->isFine();
+      look(p, x->now(), y->now());
       if (path.onePin || path.oneSlide) p.guided = &guided.parts[parts_.size()];
       parts_.push_back(p);
     }
+}
+
+void PairTravel::look(PartPair& p, const Facets& fx, const Facets& fy) {
+  p.fx = &fx;
+  p.fy = &fy;
+  p.errors = fx.error() + fy.error();
+  p.shrinkX = shrinkOf(fx, tolerance_);
+  p.shrinkY = shrinkOf(fy, tolerance_);
+  p.whole = p.inner = {};
+}
+
+void PairTravel::lookFinely(PartPair& p) {
+  if (p.fine) return;
+  look(p, p.x->fine(progress_), p.y->fine(progress_));
+  p.fine = p.x->isFine() && p.y->isFine();  // not after a cancel
+}
+
+bool PairTravel::inside(const PartPair& p, const Pose& pa, const Pose& pb, double tolerance) const {
+  const Meshed x{*p.x, *p.fx}, y{*p.y, *p.fy};
+  return contained(x, pa, y, pb, tolerance) || contained(y, pb, x, pa, tolerance);
+}
+
+/// Are the bodies apart by what their rough meshes tell? @param times as far as their errors ask for
+bool PairTravel::apartRoughly(PartPair& p, const Pose& pa, const Pose& pb, const Motion& motion, double times) {
+  return MeshTree::apart(p.fx->whole(), p.fy->whole(), pa.inverse() * pb, motion, times * p.errors + 2 * kTouch,
+                         &p.whole) &&
+         !inside(p, pa, pb, 0);
 }
 
 /// The one turn or slide between the links, from where they are in the middle of an interval; axes of the first link.
@@ -121,7 +159,7 @@ MeshTree::Guide PairTravel::guideAt(const kinematics::IntervalMotion& m) const {
 /// Parts of revolution about the one turn that lies between the links look the same at all poses; of the others only
 /// the leaves matter that could meet at some angle, or at some place of one slide.
 void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
-  if (!p.guided || p.settled || !m.proven) return;
+  if (!p.guided || p.settled || !m.proven || !p.fine) return;
   p.settled = true;
   std::call_once(p.guided->once, [&] {
     const auto& t = m.twists[u(path_.steps[0].dof)];
@@ -134,9 +172,8 @@ void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
     Guided::Of& of = *p.guided;
     of.still = about(*p.x, pa) || about(*p.y, pb);
     if (of.still) {
-      const bool far = MeshTree::apart(p.x->whole(), p.y->whole(), bInA, {}, p.errors + 2 * kTouch);
-      const bool inside = contained(*p.x, pa, *p.y, pb, 0) || contained(*p.y, pb, *p.x, pa, 0);
-      of.known = far && !inside ? 0 : overlap(p, pa, pb) ? 2 : 1;
+      const bool far = MeshTree::apart(p.fx->whole(), p.fy->whole(), bInA, {}, p.errors + 2 * kTouch);
+      of.known = far && !inside(p, pa, pb, 0) ? 0 : overlap(p, pa, pb) ? 2 : 1;
       return;
     }
     constexpr std::size_t kMost = 4000;
@@ -145,29 +182,29 @@ void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
       return path_.oneSlide ? MeshTree::nearOnLine(x, y, bInA, guide, margin, kMost)
                             : MeshTree::nearOnAxis(x, y, bInA, guide, margin, kMost);
     };
-    of.shrunk = near(p.x->shrunk(p.shrinkX), p.y->shrunk(p.shrinkY), 0);
-    of.whole = near(p.x->whole(), p.y->whole(), p.errors + 2 * kTouch);
+    of.shrunk = near(p.fx->shrunk(p.shrinkX), p.fy->shrunk(p.shrinkY), 0);
+    of.whole = near(p.fx->whole(), p.fy->whole(), p.errors + 2 * kTouch);
   });
 }
 
 bool PairTravel::apartShrunk(PartPair& p, const Pose& bInA, const Motion& motion) {
-  const MeshTree &x = p.x->shrunk(p.shrinkX), &y = p.y->shrunk(p.shrinkY);
+  const MeshTree &x = p.fx->shrunk(p.shrinkX), &y = p.fy->shrunk(p.shrinkY);
   return p.settled && p.guided->shrunk ? MeshTree::apart(*p.guided->shrunk, x, y, bInA, motion, 0, &p.inner)
                                        : MeshTree::apart(x, y, bInA, motion, 0, &p.inner);
 }
 
 bool PairTravel::apartWhole(PartPair& p, const Pose& bInA, const Motion& motion) {
   const double margin = p.errors + 2 * kTouch;
-  const MeshTree &x = p.x->whole(), &y = p.y->whole();
+  const MeshTree &x = p.fx->whole(), &y = p.fy->whole();
   return p.settled && p.guided->whole ? MeshTree::apart(*p.guided->whole, x, y, bInA, motion, margin, &p.whole)
                                       : MeshTree::apart(x, y, bInA, motion, margin, &p.whole);
 }
 
 bool PairTravel::overlap(PartPair& p, const Pose& pa, const Pose& pb) {
   if ((pa * p.x->centre - pb * p.y->centre).norm() > p.x->radius + p.y->radius) return false;
-  if (!apartShrunk(p, pa.inverse() * pb, {})) return true;
-  const double deep = p.shrinkX + p.shrinkY;
-  return contained(*p.x, pa, *p.y, pb, deep) || contained(*p.y, pb, *p.x, pa, deep);
+  if (!p.fine && apartRoughly(p, pa, pb, {})) return false;
+  lookFinely(p);
+  return !apartShrunk(p, pa.inverse() * pb, {}) || inside(p, pa, pb, p.shrinkX + p.shrinkY);
 }
 
 bool PairTravel::overlapAt(const Pose& pa, const Pose& pb) {
@@ -177,8 +214,9 @@ bool PairTravel::overlapAt(const Pose& pa, const Pose& pb) {
 bool PairTravel::freeAt(const Pose& pa, const Pose& pb) {
   return std::all_of(parts_.begin(), parts_.end(), [&](PartPair& p) {
     if ((pa * p.x->centre - pb * p.y->centre).norm() > p.x->radius + p.y->radius + p.errors) return true;
-    return apartWhole(p, pa.inverse() * pb, {}) && !contained(*p.x, pa, *p.y, pb, 0) &&
-           !contained(*p.y, pb, *p.x, pa, 0);
+    if (!p.fine && apartRoughly(p, pa, pb, {})) return true;
+    lookFinely(p);
+    return apartWhole(p, pa.inverse() * pb, {}) && !inside(p, pa, pb, 0);
   });
 }
 
@@ -209,6 +247,16 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
     const double way =
         (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, p.y->radius) + motion.turn.norm() * p.y->radius;
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + way) continue;
+    if (!p.fine) {
+      if (apartRoughly(p, pa, pb, motion)) continue;
+      // where a shorter interval will do, no finer mesh is needed; but one is made sooner than many are looked at
+      if (p.opened < kRoughly && apartRoughly(p, pa, pb, {}, 2)) {
+        ++p.opened;
+        return Found::open;
+      }
+      lookFinely(p);
+      if (cancelled()) return Found::open;
+    }
     settle(p, m);
     if (p.settled && p.guided->still) {
       if (p.guided->known == 2) return Found::open;
@@ -217,12 +265,11 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
     }
     if (tryFree && apartWhole(p, bInA, motion)) {
       // no surface meets the other: inside or outside for the whole interval
-      if (!contained(*p.x, pa, *p.y, pb, 0) && !contained(*p.y, pb, *p.x, pa, 0)) continue;
+      if (!inside(p, pa, pb, 0)) continue;
       return Found::open;
     }
     if (!apartShrunk(p, bInA, motion)) return Found::open;
-    const double deep = p.shrinkX + p.shrinkY;
-    if (contained(*p.x, pa, *p.y, pb, deep) || contained(*p.y, pb, *p.x, pa, deep)) return Found::open;
+    if (inside(p, pa, pb, p.shrinkX + p.shrinkY)) return Found::open;
     found = Found::meeting;
   }
   return found;
@@ -251,7 +298,7 @@ bool PairTravel::settled(double t0, double t1, bool several) {
 }
 
 bool PairTravel::split(double t0, double t1, int depth) {
-  if (cancelled_()) return false;
+  if (cancelled()) return false;
   const double t = 0.5 * (t0 + t1);
   const bool mayProve = intervals_.obstacle().empty() && depth < kProofDepth;
   const auto m = intervals_.over(t0, t1, mayProve);
@@ -286,9 +333,7 @@ bool PairTravel::split(double t0, double t1, int depth) {
   return split(t0, t, depth + 1) && split(t, t1, depth + 1);
 }
 
-bool PairTravel::over(const std::vector<double>& ends, std::size_t first, std::size_t last,
-                      const std::function<bool()>& cancelled) {
-  cancelled_ = cancelled;
+bool PairTravel::over(const std::vector<double>& ends, std::size_t first, std::size_t last) {
   for (std::size_t at = first; at < last;) {
     if (cancelled()) return false;
     // aligned, so that pairs share their intervals

@@ -11,9 +11,9 @@
 
 namespace cooperage::clearance {
 
-/// How far the faces of a part are moved inwards before an overlap counts: its mesh's error, half of what the pair may
+/// How far the faces of a mesh are moved inwards before an overlap counts: its error, half of what the pair may
 /// overlap, and what rounding could do.
-double shrinkOf(const Part& part, double tolerance);
+double shrinkOf(const Facets& facets, double tolerance);
 
 /// Motions over intervals for all pairs: each is worked out once, whoever asks. Any thread may ask.
 class Intervals {
@@ -73,14 +73,15 @@ struct Guided {
 class PairTravel {
  public:
   /// @param tolerance what they may overlap, on top of the errors of their meshes
+  /// @param progress asked for a cancel: what is told after one is not to be used
   PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-             const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided);
+             const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided,
+             Progress* progress);
 
   /// Goes over the intervals between given times, in order; several are taken at once where that is enough.
   /// Programmes have no knot between ends[first] and ends[last].
   /// @return false if cancelled
-  bool over(const std::vector<double>& ends, std::size_t first, std::size_t last,
-            const std::function<bool()>& cancelled);
+  bool over(const std::vector<double>& ends, std::size_t first, std::size_t last);
   const std::vector<Stretch>& stretches() const { return stretches_; }
   int queries() const { return queries_; }
   /// Overlap deeper than the tolerance at a time?
@@ -96,13 +97,21 @@ class PairTravel {
  private:
   struct PartPair {
     const Part *x, *y;
-    double errors;  ///< of both meshes
+    const Facets *fx, *fy;  ///< the meshes that are looked at
+    bool fine;              ///< those of the accuracy, not what is at hand
+    double errors;          ///< of both meshes
     double shrinkX, shrinkY;
     MeshTree::Hot whole, inner;
     Guided::Of* guided = nullptr;  ///< null where more than that lies between the links
     bool settled = false;
+    int opened = 0;  ///< intervals that were halved to do without the fine meshes
   };
   enum class Found { free, meeting, open };
+  bool cancelled() const { return progress_ && progress_->cancelled(); }
+  void look(PartPair& p, const Facets& fx, const Facets& fy);
+  void lookFinely(PartPair& p);
+  bool inside(const PartPair& p, const Pose& poseA, const Pose& poseB, double tolerance) const;
+  bool apartRoughly(PartPair& p, const Pose& poseA, const Pose& poseB, const Motion& motion, double times = 1);
   bool apartShrunk(PartPair& p, const Pose& bInA, const Motion& motion);
   bool apartWhole(PartPair& p, const Pose& bInA, const Motion& motion);
   Found query(const kinematics::IntervalMotion& m, bool tryFree);
@@ -117,13 +126,13 @@ class PairTravel {
   int a_, b_;
   const LinkGeometry &ga_, &gb_;
   Intervals& intervals_;
-  double smallest_;
+  double smallest_, tolerance_;
   bool joined_;  ///< made to meet: whether they touch or have a little play is not looked into between the poses
   kinematics::PairPath path_;
   std::vector<PartPair> parts_;
   std::vector<Stretch> stretches_;
   std::vector<Pose> poses_;
-  std::function<bool()> cancelled_;
+  Progress* progress_;
   int queries_ = 0, budget_ = 2500;  ///< halvings of one piece of the travel: a long graze must not take forever
   int meetingFor_ = 0;               ///< intervals in a row in which they touched
   std::size_t grain_ = 16;           ///< intervals taken at once

@@ -37,9 +37,10 @@ bool PoseCheck::overlap(Pair& pair, const std::vector<Pose>& poses) const {
     for (const auto& y : gb.parts()) {
       MeshTree::Hot& hot = pair.hot[n++];
       if ((pa * x->centre - pb * y->centre).norm() > x->radius + y->radius) continue;
-      const double sx = shrinkOf(*x, pair.tolerance), sy = shrinkOf(*y, pair.tolerance);
-      if (MeshTree::cross(x->shrunk(sx), y->shrunk(sy), bInA, &hot)) return true;
-      if (contained(*x, pa, *y, pb, sx + sy) || contained(*y, pb, *x, pa, sx + sy)) return true;
+      const Meshed mx{*x, x->now()}, my{*y, y->now()};
+      const double sx = shrinkOf(mx.facets, pair.tolerance), sy = shrinkOf(my.facets, pair.tolerance);
+      if (MeshTree::cross(mx.facets.shrunk(sx), my.facets.shrunk(sy), bInA, &hot)) return true;
+      if (contained(mx, pa, my, pb, sx + sy) || contained(my, pb, mx, pa, sx + sy)) return true;
     }
   return false;
 }

@@ -12,6 +12,8 @@ struct PoseOverlap {
 };
 
 /// Which links overlap in one pose, deeper than they may by the run's accuracy: for a pose at rest or under the hand.
+/// Nothing is waited for while a link is dragged: where a fine mesh is not at hand, only overlaps deeper than the error
+/// of the mesh that is there are seen.
 class PoseCheck {
  public:
   /// @param run whose pairs, accuracy and fit hold, or -1: all pairs

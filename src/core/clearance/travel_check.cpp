@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <atomic>
@@ -63,8 +64,7 @@ class TravelCheck {
     makePairs();
     const bool interference = wants(settings, "interference") || options_.onlyFirst;
     if (interference) goOver();
-    if (interference && !cancelled()) findPlay();
-    if (interference && !cancelled()) findWindows();
+    if (interference && !cancelled()) lookCloser();
     if (interference) report();
     if (options_.onlyFirst) {
       out_.cancelled = cancelled();
@@ -73,6 +73,9 @@ class TravelCheck {
     if (wants(settings, "clearance") && !cancelled()) leastClearances();
     if (wants(settings, "requirements") && !cancelled()) out_.requirements = judge(run_, measurer_, result_);
     if (wants(settings, "stops")) stops();
+    for (const auto& link : geometry_.links)
+      for (const auto& part : link->parts())
+        if (const auto fault = part->fault()) out_.messages.push_back(*fault);
     out_.cancelled = cancelled();
     return std::move(out_);
   }
@@ -222,14 +225,12 @@ class TravelCheck {
                       [&](std::size_t i) { open[i]->path = intervals_.path(open[i]->a, open[i]->b); });
     std::vector<std::vector<Stretch>> found(open.size() * pieces);
     std::atomic<std::size_t> done{0};
-    const auto stop = [this] { return cancelled(); };
     tbb::parallel_for(std::size_t(0), found.size(), [&](std::size_t task) {
       // pieces of time outside, pairs inside: neighbours in time share their poses
       const std::size_t piece = task / open.size(), p = task % open.size();
       const Pair& pair = *open[p];
-      PairTravel travel(pair.a, pair.b, geometryOf(pair.a), geometryOf(pair.b), tolerance(pair), pair.path, intervals_,
-                        kSmallest * duration(), *pair.guided);
-      if (!travel.over(ends, ranges[piece].first, ranges[piece].second, stop)) return;
+      PairTravel travel = travelOf(pair);
+      if (!travel.over(ends, ranges[piece].first, ranges[piece].second)) return;
       found[p * pieces + piece] = travel.stretches();
       const std::size_t count = ++done;
       if (progress_) progress_->report(0.8 * static_cast<double>(count) / static_cast<double>(found.size()));
@@ -254,38 +255,41 @@ class TravelCheck {
     return poses_;
   }
 
+  void lookCloser() {
+    stepPoses();
+    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
+      if (pairs_[i].remembered) return;
+      findPlay(pairs_[i]);
+      findWindows(pairs_[i]);
+    });
+    remember();
+  }
+
+  PairTravel travelOf(const Pair& p) {
+    return {p.a,    p.b,        geometryOf(p.a),        geometryOf(p.b), tolerance(p),
+            p.path, intervals_, kSmallest * duration(), *p.guided,       progress_};
+  }
+
   /// Joined links are not looked into more closely once they are known to be no deeper than they may; whether they
   /// touch at all is then asked at the steps.
-  void findPlay() {
-    const auto& poses = stepPoses();
-    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
-      Pair& p = pairs_[i];
-      const auto& s = p.report.stretches;
-      if (p.remembered || !p.joined || s.empty()) return;
-      const auto is = [&](Verdict v) { return [v](const Stretch& x) { return x.verdict == v; }; };
-      if (std::none_of(s.begin(), s.end(), is(Verdict::meeting)) ||
-          std::any_of(s.begin(), s.end(), is(Verdict::overlap)))
-        return;
-      PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), p.path, intervals_,
-                        kSmallest * duration(), *p.guided);
-      p.report.apart = std::all_of(poses.begin(), poses.end(), [&](const std::vector<Pose>& at) {
-        return !cancelled() && travel.freeAt(at[u(p.a)], at[u(p.b)]);
-      });
+  void findPlay(Pair& p) {
+    const auto& s = p.report.stretches;
+    const auto is = [&](Verdict v) { return [v](const Stretch& x) { return x.verdict == v; }; };
+    if (!p.joined || std::none_of(s.begin(), s.end(), is(Verdict::meeting)) ||
+        std::any_of(s.begin(), s.end(), is(Verdict::overlap)))
+      return;
+    PairTravel travel = travelOf(p);
+    p.report.apart = std::all_of(poses_.begin(), poses_.end(), [&](const std::vector<Pose>& at) {
+      return !cancelled() && travel.freeAt(at[u(p.a)], at[u(p.b)]);
     });
   }
 
-  void findWindows() {
-    const std::function<bool()> stop = [this] { return cancelled(); };
-    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
-      Pair& p = pairs_[i];
-      if (p.remembered) return;
-      const auto& s = p.report.stretches;
-      if (std::none_of(s.begin(), s.end(), [](const Stretch& x) { return x.verdict == Verdict::overlap; })) return;
-      PairTravel travel(p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), p.path, intervals_,
-                        kSmallest * duration(), *p.guided);
-      p.windows = windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(), stop);
-    });
-    remember();
+  void findWindows(Pair& p) {
+    const auto& s = p.report.stretches;
+    if (std::none_of(s.begin(), s.end(), [](const Stretch& x) { return x.verdict == Verdict::overlap; })) return;
+    PairTravel travel = travelOf(p);
+    p.windows =
+        windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(), [this] { return cancelled(); });
   }
 
   void report() {
@@ -337,7 +341,7 @@ class TravelCheck {
 
   PairClearance leastOf(const Pair& pair, const std::vector<std::vector<Pose>>& poses) {
     const LinkGeometry &ga = geometryOf(pair.a), &gb = geometryOf(pair.b);
-    LinkDistance distance(ga, gb);
+    LinkDistance distance(ga, gb, progress_);
     PairClearance best;
     best.linkA = pair.a;
     best.linkB = pair.b;
@@ -479,6 +483,17 @@ CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measur
   return TravelCheck(run, measurer, result, geometry, progress, options).go();
 }
 
+namespace {
+
+/// Distance, or minus the depth.
+double clearanceOf(LinkDistance& distance, const LinkGeometry& ga, const Pose& pa, const LinkGeometry& gb,
+                   const Pose& pb) {
+  const double d = distance.at(pa, pb).distance;
+  return d > 0 ? d : -depthOf(ga, pa, gb, pb).depth;
+}
+
+}  // namespace
+
 kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry) {
   struct State {
     CheckGeometry geometry;
@@ -492,8 +507,32 @@ kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry) {
     const auto &ga = *state->geometry.links[u(a)], &gb = *state->geometry.links[u(b)];
     if (ga.empty() || gb.empty()) return std::numeric_limits<double>::quiet_NaN();
     auto& distance = state->known.try_emplace({a, b}, ga, gb).first->second;
-    const double d = distance.at(poses[u(a)], poses[u(b)]).distance;
-    return d > 0 ? d : -depthOf(ga, poses[u(a)], gb, poses[u(b)]).depth;
+    return clearanceOf(distance, ga, poses[u(a)], gb, poses[u(b)]);
+  };
+}
+
+kinematics::ClearanceAlong clearanceAlong(const CheckGeometry& geometry) {
+  struct State {
+    CheckGeometry geometry;
+    std::map<LinkPair, std::vector<LinkDistance>> known;  ///< one a core
+  };
+  auto state = std::make_shared<State>();
+  state->geometry = geometry;
+  return [state](int a, int b, const std::vector<std::vector<Pose>>& poses, double* out, Progress* progress) {
+    const auto &ga = *state->geometry.links[u(a)], &gb = *state->geometry.links[u(b)];
+    if (ga.empty() || gb.empty()) {
+      std::fill(out, out + poses.size(), std::numeric_limits<double>::quiet_NaN());
+      return;
+    }
+    auto& cores = state->known[{a, b}];
+    if (cores.empty()) cores.assign(u(tbb::this_task_arena::max_concurrency()), LinkDistance(ga, gb));
+    // each takes a stretch of poses that follow one another
+    tbb::parallel_for(std::size_t(0), cores.size(), [&](std::size_t k) {
+      for (std::size_t i = k * poses.size() / cores.size(); i < (k + 1) * poses.size() / cores.size(); ++i) {
+        if (progress && progress->cancelled()) return;
+        out[i] = clearanceOf(cores[k], ga, poses[i][u(a)], gb, poses[i][u(b)]);
+      }
+    });
   };
 }
 

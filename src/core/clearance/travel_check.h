@@ -108,6 +108,8 @@ CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measur
 
 /// For clearance gauges: distance, or minus the depth. Starts from the nearest place of the pose before.
 kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry);
+/// The same at many poses at once, on all cores. Not for two threads at once.
+kinematics::ClearanceAlong clearanceAlong(const CheckGeometry& geometry);
 
 /// Ends a run at the first contact of any pair that is checked, where the run asks to stop there: cuts off what comes
 /// after it, adds the pose of contact as the last row and says which links meet. Nothing happens if there is none.

@@ -99,7 +99,7 @@ class Windows {
     const Part &x = *a_.parts()[u(near.partA)], &y = *b_.parts()[u(near.partB)];
     if (!polishable(x, y)) return false;
     // out from the mesh's contact until the surfaces are apart
-    double step = 1e-6 * span, off = in;
+    double step = 1e-3 * span, off = in;
     double gap = surfacesAt(x, y, in);
     if (gap < 0) return false;
     const double start = in;
@@ -112,24 +112,32 @@ class Windows {
       step *= 4;
     }
     if (off == in) return false;  // the meshes touch where the surfaces don't: a facet stands out of a hollow face
-    // secants from outside, halved where they don't help
+    // secants from outside, to where the gap is half of what it may be; after one that has gone too far, near it
+    constexpr double kGap = 1e-9;  // m
     double before = 0, beforeAt = off;
-    for (int k = 0; k < 40 && std::abs(in - off) > 1e-8 * duration_ && gap > 1e-9; ++k) {
-      double next = 0.5 * (in + off);
-      if (k % 2 == 1 && before > gap && beforeAt != off) {
-        const double guess = off + (off - beforeAt) * gap / (before - gap);
+    bool tooFar = false;
+    for (int k = 0; k < 40 && std::abs(in - off) > 1e-8 * duration_ && gap > kGap; ++k) {
+      double next = tooFar && k % 3 != 0 ? in + 0.1 * (off - in) : 0.5 * (in + off);
+      if (!tooFar && before > gap) {
+        const double guess = off + (off - beforeAt) * (gap - 0.5 * kGap) / (before - gap);
         if ((guess - off) * (guess - in) < 0) next = guess;
       }
       const double g = surfacesAt(x, y, next);
       if (g < 0 || cancelled_()) return false;
-      if (g > 1e-9) {
-        before = gap;
-        beforeAt = off;
-        off = next;
-        gap = g;
-      } else {
+      tooFar = !(g > 0);
+      if (tooFar) {
         in = next;
+        continue;
       }
+      before = gap;
+      beforeAt = off;
+      off = next;
+      gap = g;
+    }
+    // so near that the rest of the way is straight
+    if (gap <= kGap && before > gap) {
+      const double end = off + (off - beforeAt) * gap / (before - gap);
+      in = (end - off) * (end - in) < 0 ? end : off;
     }
     return true;
   }

@@ -23,8 +23,12 @@ std::string Column::head(const DocumentUnits& units) const {
   return unit.empty() ? name : name + " [" + unit + "]";
 }
 
-Measurer::Measurer(TravelRun& run, ClearanceAt clearance)
-    : run_(run), solver_(run.system(), {}), r_(run.resolved()), clearance_(std::move(clearance)) {
+Measurer::Measurer(TravelRun& run, ClearanceAt clearance, ClearanceAlong along)
+    : run_(run),
+      solver_(run.system(), {}),
+      r_(run.resolved()),
+      clearance_(std::move(clearance)),
+      along_(std::move(along)) {
   columns_.push_back({"t", dimension::kTime});
   for (const auto& j : r_.joints)
     for (const auto& v : model::infoOf(j.kind).values) {
@@ -210,7 +214,7 @@ double Measurer::gaugePrepared(int index, const TravelStep& step) {
   }
   if (g.kind == "angle") return angleGauge(g);
   if (g.kind == "transmission-angle") return transmission(g);
-  if (g.kind == "clearance" && clearance_) return clearance_(g.links[0], g.links[1], poses_);
+  if (g.kind == "clearance" && clearance_ && !later_) return clearance_(g.links[0], g.links[1], poses_);
   return kNone;
 }
 
@@ -273,18 +277,75 @@ static void unwrap(TravelRun& run, const std::vector<double>& before, std::vecto
   }
 }
 
+namespace {
+
+/// Rows whose clearances are still to be measured, for many at once.
+class Waiting {
+ public:
+  Waiting(const Resolved& r, const ClearanceAlong& along, int firstGauge) : along_(along) {
+    if (!along_) return;
+    for (std::size_t g = 0; g < r.gauges.size(); ++g)
+      if (r.gauges[g].kind == "clearance")
+        gauges_.push_back({r.gauges[g].links[0], r.gauges[g].links[1], u(firstGauge) + g});
+  }
+  bool any() const { return !gauges_.empty(); }
+  /// @return true if it is time to fill them in
+  bool add(const std::vector<Pose>& poses) {
+    if (count_ == poses_.size()) poses_.emplace_back();
+    poses_[count_++] = poses;
+    return count_ == atOnce_;
+  }
+  /// Fills in the last rows of a table. @return the first of them
+  std::size_t fill(std::vector<std::vector<double>>& rows, Progress* progress) {
+    poses_.resize(count_);
+    out_.resize(count_);
+    const std::size_t first = rows.size() - count_;
+    for (const auto& g : gauges_) {
+      if (count_ > 0) along_(g.a, g.b, poses_, out_.data(), progress);
+      for (std::size_t i = 0; i < count_; ++i) rows[first + i][g.column] = out_[i];
+    }
+    count_ = 0;
+    atOnce_ = std::min<std::size_t>(2 * atOnce_, 256);
+    return first;
+  }
+
+ private:
+  struct Gauge {
+    int a, b;
+    std::size_t column;
+  };
+  const ClearanceAlong& along_;
+  std::vector<Gauge> gauges_;
+  std::vector<std::vector<Pose>> poses_;
+  std::size_t count_ = 0, atOnce_ = 16;  ///< few at first: something is to be seen at once
+  std::vector<double> out_;
+};
+
+}  // namespace
+
 RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const RowSink& sink) {
   RunResult result;
   result.columns = measurer.columns();
   const auto expected = u(std::min(run.settings().steps, 1000000)) + 2;
   result.rows.reserve(expected);
   result.axis.reserve(expected);
+  Waiting waiting(run.resolved(), measurer.along_, measurer.firstGauge_);
+  const auto tell = [&](std::size_t from) {
+    for (std::size_t i = from; i < result.rows.size(); ++i) {
+      if (i > 0) unwrap(run, result.rows[i - 1], result.rows[i]);
+      if (sink) sink(result.rows[i], result.axis[i]);
+    }
+  };
   const auto take = [&](const TravelStep& s) {
     result.rows.emplace_back();
+    measurer.later_ = waiting.any();
     measurer.row(s, result.rows.back());
-    if (result.rows.size() > 1) unwrap(run, result.rows[result.rows.size() - 2], result.rows.back());
+    measurer.later_ = false;
     result.axis.push_back(run.axisAt(s.t));
-    if (sink) sink(result.rows.back(), result.axis.back());
+    if (!waiting.any())
+      tell(result.rows.size() - 1);
+    else if (waiting.add(measurer.poses_))
+      tell(waiting.fill(result.rows, progress));
   };
   if (!measurer.jerks_) {  // measured as they come
     result.travel = run.run(progress, take);
@@ -298,6 +359,7 @@ RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const
       }
     }
   }
+  tell(waiting.fill(result.rows, progress));
   const int axis = run.settings().axis;
   const bool time = axis < 0 || run.activeDrive(axis) < 0;
   result.axisName = time ? "t" : run.resolved().drives[u(axis)].name;

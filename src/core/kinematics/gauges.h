@@ -17,6 +17,10 @@ struct Column {
 
 /// Least distance of two links in m (minus the depth when they overlap), at link poses; used by clearance gauges.
 using ClearanceAt = std::function<double(int linkA, int linkB, const std::vector<Pose>& linkPoses)>;
+/// The same at many poses in a row, for which all cores may be used. @param out one figure a pose; after a cancel it is
+/// not to be used
+using ClearanceAlong = std::function<void(int linkA, int linkB, const std::vector<std::vector<Pose>>& linkPoses,
+                                          double* out, Progress* progress)>;
 
 struct RunResult;
 /// Told each row as it is measured, in the thread that runs: partial results.
@@ -25,7 +29,7 @@ using RowSink = std::function<void(const std::vector<double>& row, double axis)>
 /// Measures joint values and gauges at poses of a run. SI figures; NaN where there is no value.
 class Measurer {
  public:
-  Measurer(TravelRun& run, ClearanceAt clearance = {});
+  Measurer(TravelRun& run, ClearanceAt clearance = {}, ClearanceAlong along = {});
 
   const std::vector<Column>& columns() const { return columns_; }
   /// Index in columns() of the first gauge.
@@ -61,6 +65,8 @@ class Measurer {
   Solver solver_;  ///< of its own: measuring leaves the run's alone
   const model::Resolved& r_;
   ClearanceAt clearance_;
+  ClearanceAlong along_;
+  bool later_ = false;  ///< clearances are left out of rows: they are filled in for many at once
   std::vector<Column> columns_;
   int firstGauge_ = 0;
   bool jerks_ = false;

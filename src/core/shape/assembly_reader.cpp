@@ -218,6 +218,8 @@ Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progre
   if (const Status s = stepTextHealth(text, file); !s.ok()) return s.error();
   if (progress) progress->report(0.1);
   try {
+    std::unique_lock one(oneReader());
+    if (progress && progress->cancelled()) return Error{"cancelled", file, "cancelled", true};
     ::Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
     Handle(TDocStd_Document) doc;
     XCAFApp_Application::GetApplication()->NewDocument("BinXCAF", doc);
@@ -233,8 +235,9 @@ Result<std::vector<SolidPtr>> readStep(const std::filesystem::path& path, Progre
     if (solids.empty())
       return Error{"step", file, fmt::format("{}: holds no solid; surfaces alone can't be a body", file)};
     if (const Status s = checkWhole(solids, text, file); !s.ok()) return s.error();
-    for (const auto& s : solids) meshForDisplay(s->shape);
     XCAFApp_Application::GetApplication()->Close(doc);
+    one.unlock();
+    for (const auto& s : solids) meshForDisplay(s->shape);
     if (progress) progress->report(1);
     return solids;
   } catch (const Standard_Failure& e) {

@@ -70,6 +70,11 @@ Result<std::vector<SolidPtr>> faceted(const Handle(Poly_Triangulation) & triangl
 
 }  // namespace
 
+std::mutex& oneReader() {
+  static std::mutex one;
+  return one;
+}
+
 bool isGeometryFile(const std::filesystem::path& path) {
   static const char* kEndings[] = {".step", ".stp", ".iges", ".igs", ".brep", ".stl", ".obj"};
   const std::string e = endingOf(path);
@@ -80,12 +85,14 @@ Result<std::vector<SolidPtr>> readGeometry(const std::filesystem::path& path, Pr
   const std::string e = endingOf(path), file = path.filename().string();
   if (!std::ifstream(path))
     return Error{"file", file, fmt::format("{}: can't be opened; is it still there?", path.string())};
+  if (e != ".iges" && e != ".igs" && e != ".brep" && e != ".stl" && e != ".obj") return readStep(path, progress);
   try {
-    auto solids = e == ".iges" || e == ".igs" ? readIges(path)
-                  : e == ".brep"              ? readBrep(path)
-                  : e == ".stl"               ? faceted(RWStl::ReadFile(path.c_str()), path)
-                  : e == ".obj"               ? faceted(RWObj::ReadFile(path.c_str()), path)
-                                              : readStep(path, progress);
+    std::unique_lock one(oneReader());
+    auto solids = e == ".stl"    ? faceted(RWStl::ReadFile(path.c_str()), path)
+                  : e == ".obj"  ? faceted(RWObj::ReadFile(path.c_str()), path)
+                  : e == ".brep" ? readBrep(path)
+                                 : readIges(path);
+    one.unlock();
     if (solids.ok())
       for (const auto& s : *solids) meshForDisplay(s->shape);
     return solids;

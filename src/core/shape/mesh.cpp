@@ -80,12 +80,37 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
   return mesh;
 }
 
-void meshForDisplay(const TopoDS_Shape& shape) {
-  if (isFaceted(shape)) return;
+namespace {
+/// mm
+double displayMm(const TopoDS_Shape& shape) {
   Bnd_Box box;
   BRepBndLib::Add(shape, box, false);
   const double size = box.IsVoid() ? 1 : std::sqrt(box.SquareExtent());
-  BRepMesh_IncrementalMesh(shape, std::max(0.02, size / 1500), false, 0.3, false);
+  return std::max(0.02, size / 1500);
+}
+}  // namespace
+
+void meshForDisplay(const TopoDS_Shape& shape) {
+  if (isFaceted(shape)) return;
+  IMeshTools_Parameters parameters;
+  parameters.Deflection = displayMm(shape);
+  parameters.Angle = 0.3;
+  parameters.InParallel = true;  // face by face: the mesh is the same
+  BRepMesh_IncrementalMesh(shape, parameters);
+}
+
+double displayDeflection(const TopoDS_Shape& shape) { return isFaceted(shape) ? 0 : displayMm(shape) * kMm; }
+
+std::optional<Mesh> displayMesh(const TopoDS_Shape& shape) {
+  Mesh mesh;
+  Welder weld(mesh);
+  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next()) {
+    TopLoc_Location location;
+    if (BRep_Tool::Triangulation(TopoDS::Face(e.Current()), location).IsNull()) return {};
+    addFace(TopoDS::Face(e.Current()), weld, mesh);
+  }
+  if (mesh.triangles.empty()) return {};
+  return mesh;
 }
 
 double volumeOf(const Mesh& mesh) {

@@ -35,9 +35,15 @@ Result<std::vector<SolidPtr>> ShapeStore::file(const std::string& name, Progress
     return {};
   };
   if (auto solids = known()) return *solids;
-  // OCCT's readers share state: one at a time, and who waits may find the file read
-  static std::mutex reading;
-  const std::lock_guard one(reading);
+  // who waits for another to read the file finds it read
+  std::shared_ptr<std::mutex> reading;
+  {
+    const std::lock_guard lock(mutex_);
+    auto& mine = reading_[key];
+    if (!mine) mine = std::make_shared<std::mutex>();
+    reading = mine;
+  }
+  const std::lock_guard one(*reading);
   if (auto solids = known()) return *solids;
   auto solids = reader_(path, progress);
   if (!solids.ok()) return solids;
@@ -157,22 +163,20 @@ std::vector<std::string> ShapeStore::changedFiles() const {
   return out;
 }
 
-Result<std::shared_ptr<const Mesh>> ShapeStore::mesh(const SolidPtr& solid, double deflection,
-                                                      Progress* progress) {
+Result<std::shared_ptr<const Mesh>> MeshStore::get(const SolidPtr& solid, double deflection, Progress* progress) {
   const auto key = std::make_pair(solid.get(), deflection);
   {
     const std::lock_guard lock(mutex_);
-    const auto it = meshes_.find(key);
-    if (it != meshes_.end()) return it->second.second;
+    const auto it = known_.find(key);
+    if (it != known_.end()) return it->second.second;
   }
   const auto made = std::make_shared<std::optional<Result<Mesh>>>();
-  const bool done =
-      doAside(progress, [made, solid, deflection] { *made = tessellate(solid->shape, deflection); });
+  const bool done = doAside(progress, [made, solid, deflection] { *made = tessellate(solid->shape, deflection); });
   if (!done) return Error{"cancelled", "", "cancelled", true};
   if (!(*made)->ok()) return (*made)->error();
   auto mesh = std::make_shared<const Mesh>(std::move(**made).value());
   const std::lock_guard lock(mutex_);
-  meshes_[key] = {solid, mesh};
+  known_[key] = {solid, mesh};
   return mesh;
 }
 

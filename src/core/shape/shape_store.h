@@ -8,6 +8,17 @@
 
 namespace cooperage::shape {
 
+/// Keeps meshes of solids. Any thread may ask.
+class MeshStore {
+ public:
+  /// Mesh of a solid in its own axes, m, true to the deflection.
+  Result<std::shared_ptr<const Mesh>> get(const SolidPtr& solid, double deflection, Progress* progress = nullptr);
+
+ private:
+  std::mutex mutex_;
+  std::map<std::pair<const Solid*, double>, std::pair<SolidPtr, std::shared_ptr<const Mesh>>> known_;
+};
+
 /// Keeps the solids of a document's files and elements, each read and meshed once. Any thread may ask.
 class ShapeStore {
  public:
@@ -26,7 +37,11 @@ class ShapeStore {
   /// Names of files that were read and have changed on disk since.
   std::vector<std::string> changedFiles() const;
   /// Its mesh in body axes, m, true to the deflection.
-  Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection, Progress* progress = nullptr);
+  Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection, Progress* progress = nullptr) {
+    return meshes_->get(solid, deflection, progress);
+  }
+  /// Where those are kept: may outlive this.
+  const std::shared_ptr<MeshStore>& meshes() const { return meshes_; }
   /// Puts solids in that were read already (after an import).
   void put(const std::string& name, std::vector<SolidPtr> solids);
 
@@ -42,10 +57,11 @@ class ShapeStore {
   mutable std::mutex mutex_;
   std::filesystem::path folder_;
   std::map<std::string, FileEntry> files_;
+  std::map<std::string, std::shared_ptr<std::mutex>> reading_;
   std::map<std::pair<int, std::vector<double>>, SolidPtr> elements_;
   std::map<std::pair<const Solid*, std::vector<double>>, std::pair<SolidPtr, SolidPtr>> cuts_;
   std::map<const Solid*, std::pair<SolidPtr, SolidFacesPtr>> faces_;
-  std::map<std::pair<const Solid*, double>, std::pair<SolidPtr, std::shared_ptr<const Mesh>>> meshes_;
+  std::shared_ptr<MeshStore> meshes_ = std::make_shared<MeshStore>();
 };
 
 }  // namespace cooperage::shape

@@ -75,6 +75,10 @@ Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection);
 /// Gives the shape itself a mesh fine enough to look at.
 void meshForDisplay(const TopoDS_Shape& shape);
+/// Greatest distance of that mesh and the surface, m; 0 if the shape is triangles itself.
+double displayDeflection(const TopoDS_Shape& shape);
+/// That mesh; none where a face has none.
+std::optional<Mesh> displayMesh(const TopoDS_Shape& shape);
 /// Volume enclosed by a mesh, m^3 (divergence theorem).
 double volumeOf(const Mesh& mesh);
 

@@ -37,7 +37,7 @@ inline Checked check(const std::string& text, clearance::GeometryCache* cache = 
     return c;
   }
   c.geometry = *g;
-  kinematics::Measurer measurer(*c.run, clearance::clearanceWith(c.geometry));
+  kinematics::Measurer measurer(*c.run, clearance::clearanceWith(c.geometry), clearance::clearanceAlong(c.geometry));
   c.table = kinematics::tabulate(*c.run, measurer);
   c.result = clearance::checkTravel(*c.run, measurer, c.table, c.geometry, nullptr, {memory, false});
   return c;

@@ -44,9 +44,10 @@ std::vector<Stretch> goOver(const test::Checked& c) {
   intervals.findRanges(ends, {{0, knot}, {knot, last}}, never);
   EXPECT_FALSE(intervals.ranges().empty());
   Guided guided(1);
-  PairTravel travel(0, 1, *c.geometry.links[0], *c.geometry.links[1], 0, intervals.path(0, 1), intervals, 1e-6, guided);
-  EXPECT_TRUE(travel.over(ends, 0, knot, never));
-  EXPECT_TRUE(travel.over(ends, knot, last, never));
+  PairTravel travel(0, 1, *c.geometry.links[0], *c.geometry.links[1], 0, intervals.path(0, 1), intervals, 1e-6, guided,
+                    nullptr);
+  EXPECT_TRUE(travel.over(ends, 0, knot));
+  EXPECT_TRUE(travel.over(ends, knot, last));
   EXPECT_TRUE(guided.parts[0].whole.has_value()) << "it was made use of";
   return travel.stretches();
 }
