@@ -178,7 +178,7 @@ void curveAgainstFcl() {
     s.part(1).fine().whole();
     s.part(2).fine().whole();
     std::vector<std::vector<std::vector<Pose>>> blocks;  // as a run measures them
-    for (std::size_t i = 0, n = 16; i < s.poses.size(); i += n, n = std::min<std::size_t>(2 * n, 256))
+    for (std::size_t i = 0, n = 32; i < s.poses.size(); i += n, n = 256)
       blocks.emplace_back(s.poses.begin() + static_cast<std::ptrdiff_t>(i),
                           s.poses.begin() + static_cast<std::ptrdiff_t>(std::min(i + n, s.poses.size())));
     const double x = median(5, [&] {

@@ -305,7 +305,7 @@ class Waiting {
       for (std::size_t i = 0; i < count_; ++i) rows[first + i][g.column] = out_[i];
     }
     count_ = 0;
-    atOnce_ = std::min<std::size_t>(2 * atOnce_, 256);
+    atOnce_ = 256;
     return first;
   }
 
@@ -317,7 +317,7 @@ class Waiting {
   const ClearanceAlong& along_;
   std::vector<Gauge> gauges_;
   std::vector<std::vector<Pose>> poses_;
-  std::size_t count_ = 0, atOnce_ = 16;  ///< few at first: something is to be seen at once
+  std::size_t count_ = 0, atOnce_ = 32;  ///< few at first: something is to be seen at once
   std::vector<double> out_;
 };
 
