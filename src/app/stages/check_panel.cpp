@@ -127,7 +127,9 @@ std::vector<LedgerRow> CheckPanel::rows() const {
     const auto& r = session_.run()->travel->resolved();
     const auto& units = m.units;
     const double axis = units.factor(session_.run()->result.axisDimension), mm = units.factor(dimension::kLength);
-    const QString axisUnit = unitText(units.label(session_.run()->result.axisDimension));
+    const auto onAxis = [&](const QString& figure) {
+      return withUnit(figure, units.label(session_.run()->result.axisDimension));
+    };
     const auto name = [&](int l) {
       return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
     };
@@ -137,12 +139,11 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.index = index++;
       row.icon = QStringLiteral("app/pair");
       row.title = name(i.linkA) + QStringLiteral(" \u2013 ") + name(i.linkB);
-      row.detail = tr("%1\u2013%2%3, %4 %5 deep")
-                       .arg(i.from / axis, 0, 'f', 1)
-                       .arg(i.to / axis, 0, 'f', 1)
-                       .arg(axisUnit)
-                       .arg(i.deepest.depth / mm, 0, 'f', 2)
-                       .arg(q(units.length));
+      row.detail =
+          tr("%1, %2 %3 deep")
+              .arg(onAxis(QStringLiteral("%1\u2013%2").arg(i.from / axis, 0, 'f', 1).arg(i.to / axis, 0, 'f', 1)))
+              .arg(i.deepest.depth / mm, 0, 'f', 2)
+              .arg(q(units.length));
       row.tag = stale ? tr("was") : tr("overlap");
       row.tone = stale ? Tone::quiet : Tone::bad;
       out.push_back(row);
@@ -165,11 +166,9 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.index = at;
       row.icon = QStringLiteral("app/pair");
       row.title = name(x.linkA) + QStringLiteral(" \u2013 ") + name(x.linkB);
-      row.detail = tr("least gap %1 %2 at %3 %4")
+      row.detail = tr("least gap %1 %2 at %3")
                        .arg(x.least / mm, 0, 'f', 2)
-                       .arg(q(units.length))
-                       .arg(x.at / axis, 0, 'f', 1)
-                       .arg(axisUnit);
+                       .arg(q(units.length), onAxis(QString::number(x.at / axis, 'f', 1)));
       row.tag = stale ? tr("was") : tr("gap");
       row.tone = Tone::quiet;
       out.push_back(row);

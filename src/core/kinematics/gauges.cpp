@@ -298,7 +298,7 @@ class Waiting {
   /// Fills in the last rows of a table. @return the first of them
   std::size_t fill(std::vector<std::vector<double>>& rows, Progress* progress) {
     poses_.resize(count_);
-    out_.resize(count_);
+    out_.assign(count_, kNone);  // what a cancel leaves open has no value
     const std::size_t first = rows.size() - count_;
     for (const auto& g : gauges_) {
       if (count_ > 0) along_(g.a, g.b, poses_, out_.data(), progress);
