@@ -198,7 +198,8 @@ int check(const Common& c, const std::string& junit) {
   clearance::GeometryCache cache;
   auto geometry = clearance::geometryFor(r, index, store, cache, &interrupt);
   if (!geometry.ok()) return refuse(geometry.error(), c.json);
-  kinematics::Measurer measurer(*job->travel, clearance::clearanceWith(*geometry));
+  kinematics::Measurer measurer(*job->travel, clearance::clearanceWith(*geometry),
+                                clearance::clearanceAlong(*geometry));
   auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
   if (result.travel.cancelled) return kCancelled;
   clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);

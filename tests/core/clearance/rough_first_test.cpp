@@ -36,8 +36,8 @@ TEST(RoughFirst, TheMeshThatIsShownIsAsNearTheBodyAsItSays) {
   }
 }
 
-std::string document(const std::string& moving, const std::string& standing, bool gauge) {
-  std::string text = test::turning(moving, standing, 60, 0, R"("interference")", 0.05);
+std::string document(const std::string& moving, const std::string& standing, bool gauge, int steps = 60) {
+  std::string text = test::turning(moving, standing, steps, 0, R"("interference")", 0.05);
   if (!gauge) {  // a gauge has its links meshed finely at once
     const auto from = text.find(R"("gauges")"), to = text.find(R"("runs")");
     text.erase(from, to - from);
@@ -78,6 +78,33 @@ TEST(RoughFirst, FindsTheSameContacts) {
     }
   EXPECT_GT(met, 3);
   EXPECT_GT(free, 3);
+}
+
+// The corners of a rough mesh lie on the body, its facets inside: two discs that are 0.1 mm one in the other look
+// apart by them wherever facet faces facet. Their errors must be counted.
+TEST(RoughFirst, WhatOnlyTheFacetsKeepApartIsFound) {
+  const std::string disc = R"("element":"disc","radius":400,"thickness":20,"bore":50)";
+  const TopoDS_Shape shape = shape::elementShape(model::BodyKind::disc, {0.4, 0.02, 0.05}).value();
+  shape::meshForDisplay(shape);
+  const MeshTree rough(*shape::displayMesh(shape));
+  double widest = 0, at = 0;  // the direction in which their facets are farthest apart
+  for (int k = 0; k < 400; ++k) {
+    Pose beside;
+    beside.p = 0.7999 * Vec3(std::cos(k * kPi / 200), std::sin(k * kPi / 200), 0);
+    const double gap = MeshTree::distance(rough, rough, beside).distance;
+    if (gap > widest) {
+      widest = gap;
+      at = k * kPi / 200;
+    }
+  }
+  ASSERT_GT(widest, 1e-4) << "else this shows nothing";
+  // the travel begins there, in small steps: each interval's facets stay apart
+  const auto c = test::check(
+      document(body(disc, 0, 0, 0), body(disc, 799.9 * std::cos(at), 799.9 * std::sin(at), 0), false, 3600));
+  ASSERT_EQ(c.result.interference.size(), 1u);
+  EXPECT_NEAR(c.result.interference[0].fromTime, 0, 1e-9);
+  EXPECT_NEAR(c.result.interference[0].toTime, 1, 1e-9);
+  EXPECT_NEAR(c.result.interference[0].deepest.depth, 1e-4, 3e-5);
 }
 
 TEST(RoughFirst, BodiesThatStayFarAreNotMeshedFinely) {
