@@ -15,7 +15,7 @@
 #include "clearance/envelope_check.h"
 #include "clearance/free_range.h"
 #include "clearance/pose_check.h"
-#include "clearance/travel_check.h"
+#include "clearance/pair_memory.h"
 #include "jobs.h"
 #include "kinematics/drag.h"
 #include "kinematics/gauges.h"

@@ -31,6 +31,26 @@ double Convex::signedDistance(const Vec3& point) const {
   return q.cwiseMax(0.0).norm() + std::min(0.0, q.maxCoeff());
 }
 
+/// Nearest point of the core to a point, both in its own axes.
+static Vec3 nearestOfCore(const Convex& c, const Vec3& p) {
+  Eigen::Vector2d low = c.corners.front(), high = low;  // the corners span a point, a segment or a rectangle along x, y
+  for (const auto& x : c.corners) {
+    low = low.cwiseMin(x);
+    high = high.cwiseMax(x);
+  }
+  const Eigen::Vector2d flat = p.head<2>(), on = flat.cwiseMax(low).cwiseMin(high), out = flat - on;
+  const double d = out.norm();
+  Vec3 q;
+  q.head<2>() = d <= c.rim ? flat : Eigen::Vector2d(on + c.rim / d * out);
+  q.z() = std::clamp(p.z(), -c.half, c.half);
+  return q;
+}
+
+double Convex::coreDistance(const Vec3& point) const {
+  const Vec3 p = placement.inverse() * point;
+  return (nearestOfCore(*this, p) - p).norm();
+}
+
 bool Convex::inHole(const Vec3& point, double tolerance) const {
   if (holes.empty()) return false;
   const Vec3 p = placement.inverse() * point;
@@ -71,6 +91,10 @@ std::optional<Convex> convexOf(const model::Resolved::BodyR& body) {
 }
 
 namespace {
+
+constexpr double kOverlap = -1e300;
+constexpr double kCertain = 1e-12;  // of size: what both bounds of a distance may be apart
+constexpr double kAtWorst = 1e-10;  // the same, where rounding keeps them farther apart
 
 /// Points of the difference of two cores, with where they came from.
 struct Corner {
@@ -128,15 +152,22 @@ bool reduce(Simplex& s, Vec3& v) {
     v = face(was.p[0], was.p[1], was.p[2], s);
     return true;
   }
+  // A tetrahedron that rounding can't tell from a flat one holds nothing: the nearest of its faces is taken.
   static const int kFaces[4][4] = {{0, 1, 2, 3}, {0, 3, 1, 2}, {0, 2, 3, 1}, {1, 3, 2, 0}};
   const Simplex was = s;
+  const Vec3 e = was.p[1].w - was.p[0].w, f = was.p[2].w - was.p[0].w, g = was.p[3].w - was.p[0].w;
+  const double volume = std::abs(e.cross(f).dot(g));
+  double size = 0;  // of the figures that the volume was worked out from
+  for (const Corner& c : was.p) size = std::max(size, c.w.cwiseAbs().maxCoeff());
+  const double area = std::max({e.cross(f).norm(), f.cross(g).norm(), g.cross(e).norm()});
+  const bool flat = !(volume > 1e-13 * size * area);
   double best = 1e300;
   bool outside = false;
-  for (const auto& f : kFaces) {
-    const Corner &a = was.p[f[0]], &b = was.p[f[1]], &c = was.p[f[2]], &d = was.p[f[3]];
+  for (const auto& at : kFaces) {
+    const Corner &a = was.p[at[0]], &b = was.p[at[1]], &c = was.p[at[2]], &d = was.p[at[3]];
     const Vec3 n = (b.w - a.w).cross(c.w - a.w);
     const double other = n.dot(d.w - a.w), origin = -n.dot(a.w);
-    if (other != 0 && origin * other > 0) continue;  // on the inner side of this face
+    if (!flat && origin * other > 0) continue;  // on the inner side of this face
     outside = true;
     Simplex t;
     const Vec3 x = face(a, b, c, t);
@@ -199,6 +230,7 @@ ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, 
       g.onB += l[i] * s.p[i].b;
     }
     const Vec3 n = distance > 0 ? Vec3(v / distance) : Vec3::Zero();
+    g.along = -n;
     // of a sliver of a simplex the distance is known better than the shares of its corners
     rough = (g.onA - g.onB - v).norm() > 1e-13 * size || shaky(s);
     g.onA -= ca.ball * n;
@@ -221,31 +253,139 @@ ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, 
     before = std::min(before, d);
     s.p[s.n++] = c;
     if (!reduce(s, v)) {
-      s.n = 0;
-      break;
+      // the origin is in the tetrahedron: its shares give a place in both
+      Eigen::Matrix3d edges;
+      for (int i = 0; i < 3; ++i) edges.col(i) = s.p[i + 1].w - s.p[0].w;
+      const Vec3 share = edges.fullPivLu().solve(-s.p[0].w);
+      ConvexGap g;
+      g.onA = s.p[0].a;
+      for (int i = 0; i < 3; ++i) g.onA += share[i] * (s.p[i + 1].a - s.p[0].a);
+      g.onB = g.onA;
+      g.gap = kOverlap;
+      return g;
     }
   }
-  if (s.n > 0 && v.norm() > 1e-15 * size) return apart(v.norm());
-  gapLeft = 0;
-  if (ca.ball + cb.ball > 0 && s.n > 0) return apart(0);
-  ConvexGap g;
-  g.gap = -1e300;
+  if (v.norm() > 1e-15 * size) return apart(v.norm());
+  // they touch, or the place where both come together was met
+  ConvexGap g = apart(0);
+  if (ca.ball + cb.ball > 0) return g;
+  g.gap = kOverlap;
+  g.onA = g.onB = 0.5 * (g.onA + g.onB);
   return g;
 }
 
-/// Nearest point of the core to a point, both in its own axes.
-Vec3 nearestOfCore(const Convex& c, const Vec3& p) {
-  Eigen::Vector2d low = c.corners.front(), high = low;  // the corners span a point, a segment or a rectangle along x, y
-  for (const auto& x : c.corners) {
-    low = low.cwiseMin(x);
-    high = high.cwiseMax(x);
+/// Is a place (axes of A) in both, to rounding?
+bool inBoth(const Convex& ca, const Convex& cb, const Pose& bInA, const Vec3& p, double size) {
+  return ca.coreDistance(p) <= 1e-13 * size && cb.coreDistance(bInA.inverse() * p) <= 1e-13 * size;
+}
+
+/// Lower bound of the distance of the cores: what a plane square to a direction leaves between them.
+double between(const Convex& ca, const Convex& cb, const Pose& bInA, const Vec3& n) {
+  const Pose pa = ca.placement, pb = bInA * cb.placement;
+  return n.dot(pb * cb.support(pb.R.transpose() * -n)) - n.dot(pa * ca.support(pa.R.transpose() * n));
+}
+
+/// Directions that kinks of the bound pass through: edges and axes of either core. The bound has its best value on one
+/// of them, where two, or between them all.
+class Kinks {
+ public:
+  Kinks(const Convex& ca, const Convex& cb, const Pose& bInA) {
+    add(ca, ca.placement.R);
+    add(cb, bInA.R * cb.placement.R);
   }
-  const Eigen::Vector2d flat = p.head<2>(), on = flat.cwiseMax(low).cwiseMin(high), out = flat - on;
-  const double d = out.norm();
-  Vec3 q;
-  q.head<2>() = d <= c.rim ? flat : Eigen::Vector2d(on + c.rim / d * out);
-  q.z() = std::clamp(p.z(), -c.half, c.half);
-  return q;
+  /// Calls for a direction and for all that lie on kinks within reach of it.
+  template <class Try>
+  void around(const Vec3& n, double reach, const Try& consider) const {
+    consider(n);
+    for (int i = 0; i < count_; ++i) {
+      const double off = n.dot(edges_[i]);
+      if (n.cross(edges_[i]).norm() < reach) consider(off > 0 ? edges_[i] : Vec3(-edges_[i]));  // square to a face
+      if (std::abs(off) > reach) continue;
+      consider((n - off * edges_[i]).normalized());
+      for (int k = 0; k < i; ++k) {
+        if (std::abs(n.dot(edges_[k])) > reach) continue;
+        const Vec3 both = edges_[i].cross(edges_[k]);
+        const double length = both.norm();
+        if (length > 1e-9) consider(both * ((both.dot(n) > 0 ? 1 : -1) / length));
+      }
+    }
+  }
+
+ private:
+  void add(const Convex& c, const Mat3& R) {
+    edges_[count_++] = R.col(2);
+    if (c.corners.size() < 2) return;
+    edges_[count_++] = R.col(0);
+    if (c.corners.size() > 2) edges_[count_++] = R.col(1);
+  }
+  Vec3 edges_[6];
+  int count_ = 0;
+};
+
+/// Climbs to the direction that parts the cores best, from one that is near it: the bound is concave in the direction
+/// where it is positive. A pattern of directions around the best, and those on kinks beside them, drawn closer each time
+/// none helps.
+void bestPlane(const Convex& ca, const Convex& cb, const Pose& bInA, double reach, Vec3& n, double& low,
+               double enough) {
+  const Kinks kinks(ca, cb, bInA);
+  Vec3 best = n;
+  const auto consider = [&](const Vec3& d) {
+    const double l = between(ca, cb, bInA, d);
+    if (l <= low) return;
+    low = l;
+    best = d;
+  };
+  kinks.around(n, reach, consider);
+  for (double step = reach; step > 1e-14 && low < enough;) {
+    n = best;
+    const Vec3 t = anyPerpendicular(n), b = n.cross(t);
+    for (int k = 0; k < 8; ++k) {
+      const double angle = kPi / 4 * k;
+      kinks.around((n + step * (std::cos(angle) * t + std::sin(angle) * b)).normalized(), 2 * step, consider);
+    }
+    step *= best != n ? 1.5 : 0.5;
+  }
+  n = best;
+}
+
+/// Distance of the cores by both bounds. @param within of size: what they may be apart, else false comes back
+bool certified(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g, double size, double within) {
+  if (g.gap <= kOverlap) return inBoth(ca, cb, bInA, g.onA, size);
+  const double balls = ca.ball + cb.ball, core = g.gap + balls;
+  if (core <= 1e-15 * size) return inBoth(ca, cb, bInA, 0.5 * (g.onA + g.onB), size);
+  Vec3 n = g.along;
+  if (!(n.squaredNorm() > 0)) return balls > 0;
+  Vec3 x = g.onA - ca.ball * n, y = g.onB + cb.ball * n;
+  if (ca.coreDistance(x) > 1e-12 * size || cb.coreDistance(bInA.inverse() * y) > 1e-12 * size) return false;
+  double high = (y - x).norm(), low = between(ca, cb, bInA, n);
+  if (high <= kCertain * size) return true;  // both places are in their bodies: no distance but rounding is left
+  if (high < balls) return true;  // the two places prove the overlap; how deep it is, is asked elsewhere
+  for (const double reach : {1e-4, 1e-1})
+    if (high - low > kCertain * size) bestPlane(ca, cb, bInA, reach, n, low, high - kCertain * size);
+  if (high - low > kCertain * size) {
+    // the places may lag behind the plane: those that it touches, and their feet on the other body
+    const Pose pa = ca.placement, pb = bInA * cb.placement, toA = pa.inverse(), toB = pb.inverse();
+    const auto consider = [&](const Vec3& onA, const Vec3& onB) {
+      const double d = (onB - onA).norm();
+      if (d >= high) return;
+      high = d;
+      x = onA;
+      y = onB;
+    };
+    const Vec3 a = pa * ca.support(pa.R.transpose() * n), b = pb * cb.support(pb.R.transpose() * -n);
+    consider(a, pb * nearestOfCore(cb, toB * a));
+    consider(pa * nearestOfCore(ca, toA * b), b);
+    for (int k = 0; k < 200 && high - low > kCertain * size; ++k) {
+      const Vec3 onA = pa * nearestOfCore(ca, toA * y);
+      consider(onA, pb * nearestOfCore(cb, toB * onA));
+    }
+    g.onA = x + ca.ball * n;
+    g.onB = y - cb.ball * n;
+    g.along = n;
+  }
+  if (high - low > within * size) return false;
+  g.gap = 0.5 * (high + low) - balls;
+  return true;
 }
 
 /// Projections to and fro (Cheney and Goldstein 1959): slow, but they never get stuck on a round face.
@@ -253,8 +393,7 @@ void polish(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g) 
   constexpr int kMost = 2000;
   const double balls = ca.ball + cb.ball;
   const Pose pa = ca.placement, pb = bInA * cb.placement, toA = pa.inverse(), toB = pb.inverse();
-  const Vec3 along = (g.onB - g.onA) / std::max(g.gap, 1e-300);
-  Vec3 x = g.onA - ca.ball * along, y = g.onB + cb.ball * along;
+  Vec3 x = g.onA - ca.ball * g.along, y = g.onB + cb.ball * g.along;
   for (int k = 0; k < kMost; ++k) {
     const Vec3 nx = pa * nearestOfCore(ca, toA * y), ny = pb * nearestOfCore(cb, toB * nx);
     const bool still = (nx - x).norm() + (ny - y).norm() <= 1e-16;
@@ -269,6 +408,7 @@ void polish(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g) 
   }
   const double d = (y - x).norm();
   const Vec3 n = (y - x) / d;
+  g.along = n;
   g.gap = d - balls;
   g.onA = x + ca.ball * n;
   g.onB = y - cb.ball * n;
@@ -281,25 +421,28 @@ ConvexGap convexGap(const Convex& a, const Convex& b, const Pose& bInA) {
   const Vec3 starts[] = {a.placement.p - bInA * b.placement.p, Vec3(0.611, 0.389, 0.689), Vec3(-0.317, 0.853, 0.415),
                          Vec3(0.713, -0.541, 0.447), Vec3(-0.469, -0.283, -0.837)};
   ConvexGap best;
-  double least = 1e300;
+  double least = 1e300, bestSize = 1;
   for (const Vec3& start : starts) {
     double left = 0, size = 1;
     bool rough = false;
     ConvexGap g = descend(a, b, bInA, start.squaredNorm() > 0 ? start : Vec3::UnitX(), left, size, rough);
-    if (left <= 1e-12 * size) {
+    if (left <= kCertain * size) {
       if (rough && g.gap > 0) {
         const double exact = g.gap;
         polish(a, b, bInA, g);
         g.gap = exact;
       }
-      return g;
+      g.certain = certified(a, b, bInA, g, size, kCertain);
+      if (g.certain) return g;
     }
     if (left < least) {
       least = left;
       best = g;
+      bestSize = size;
     }
   }
   if (best.gap > 0) polish(a, b, bInA, best);
+  best.certain = certified(a, b, bInA, best, bestSize, kAtWorst);
   return best;
 }
 

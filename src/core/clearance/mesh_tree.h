@@ -65,6 +65,8 @@ class MeshTree {
   static bool apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
                     const Motion& motion, double margin, Hot* hot = nullptr);
   std::size_t triangleCount() const { return triangles_.size(); }
+  /// A triangle by its index, as a Hot names it.
+  const std::array<Vec3, 3>& triangle(int i) const { return triangles_[static_cast<std::size_t>(i)]; }
 
  private:
   friend class FollowedDistance;

@@ -15,6 +15,7 @@ namespace {
 std::optional<Gap> exactGap(const Part& a, const Pose& pa, const Part& b, const Pose& pb) {
   if (!a.convex || !b.convex) return {};
   const ConvexGap g = convexGap(*a.convex, *b.convex, pa.inverse() * pb);
+  if (!g.certain) return {};
   const bool holes = !a.convex->holes.empty() || !b.convex->holes.empty();
   if (g.gap <= 0) {
     if (holes) return {};

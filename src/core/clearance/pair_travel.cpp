@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "clearance/triangles.h"
+
 namespace cooperage::clearance {
 namespace {
 
@@ -13,6 +15,8 @@ constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;
 constexpr int kSurely = 8;       // intervals after which parts that touched are taken to go on touching
 constexpr int kRoughly = 6;      // shorter intervals that are tried before a pair is meshed finely
 constexpr double kTouch = 5e-8;  // m, each: faces that lie on one another are no overlap, whatever rounding says
+constexpr double kFinest = kTouch;  // m: way within the smallest interval
+constexpr int kGraze = 64;          // smallest intervals in a row that tell nothing, before larger ones have to do
 
 }  // namespace
 
@@ -87,18 +91,18 @@ void Intervals::clear() {
 }
 
 PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-                       const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided,
-                       Progress* progress)
+                       const kinematics::PairPath& path, Intervals& intervals, Guided& guided, Progress* progress)
     : a_(a),
       b_(b),
       ga_(ga),
       gb_(gb),
       intervals_(intervals),
-      smallest_(smallest),
       tolerance_(tolerance),
       joined_(tolerance > 0),
       path_(path),
-      progress_(progress) {
+      back_(path.reversed()),
+      progress_(progress),
+      finest_(kFinest) {
   for (const auto& x : ga.parts())
     for (const auto& y : gb.parts()) {
       PartPair p{};
@@ -229,7 +233,6 @@ bool PairTravel::overlapAt(double t) {
 bool PairTravel::worthTrying() const { return meetingFor_ < kSurely || meetingFor_ % kSurely == 0; }
 
 PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tryFree) {
-  ++queries_;
   const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)];
   Found found = Found::free;
   {  // the links as wholes first
@@ -239,7 +242,6 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
                        motion.turn.norm() * gb_.radius();
     if ((c - ga_.centre()).norm() > ga_.radius() + gb_.radius() + way) return Found::free;
   }
-  everNear_ = true;
   const Pose bInA = pa.inverse() * pb;
   for (PartPair& p : parts_) {
     const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
@@ -247,6 +249,7 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
     const double way =
         (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, p.y->radius) + motion.turn.norm() * p.y->radius;
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + way) continue;
+    way_ = way;
     if (!p.fine) {
       if (apartRoughly(p, pa, pb, motion)) continue;
       // where a shorter interval will do, no finer mesh is needed; but one is made sooner than many are looked at
@@ -275,13 +278,72 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
   return found;
 }
 
-void PairTravel::push(double t0, double t1, Verdict v, bool proven) {
+void PairTravel::push(double t0, double t1, Verdict v, bool proven, bool coarse) {
+  if (v != Verdict::unsure) {
+    unsureFor_ = 0;
+    finest_ = kFinest;
+  } else if (++unsureFor_ % kGraze == 0) {
+    finest_ *= 2;
+  }
   if (!stretches_.empty() && stretches_.back().verdict == v && stretches_.back().proven == proven &&
       stretches_.back().to == t0) {
     stretches_.back().to = t1;
+    stretches_.back().coarse = stretches_.back().coarse || coarse;
     return;
   }
-  stretches_.push_back({t0, t1, v, proven});
+  stretches_.push_back({t0, t1, v, proven, coarse});
+}
+
+/// Where two triangles cross: the middle of the piece that they have in common, or of their nearest places.
+static Vec3 crossingOf(const std::array<Vec3, 3>& a, const std::array<Vec3, 3>& b) {
+  Vec3 sum = Vec3::Zero();
+  int count = 0;
+  const auto pierce = [&](const std::array<Vec3, 3>& edges, const std::array<Vec3, 3>& face) {
+    const Vec3 n = (face[1] - face[0]).cross(face[2] - face[0]);
+    for (std::size_t k = 0; k < 3; ++k) {
+      const Vec3 &p = edges[k], &q = edges[(k + 1) % 3];
+      const double dp = n.dot(p - face[0]), dq = n.dot(q - face[0]);
+      if (!(dp * dq < 0)) continue;
+      const Vec3 x = p + dp / (dp - dq) * (q - p);
+      int feature = 6;
+      if ((nearestOnTriangle(x, face[0], face[1], face[2], feature) - x).norm() > 1e-9 * (1 + x.norm())) continue;
+      sum += x;
+      ++count;
+    }
+  };
+  pierce(a, b);
+  pierce(b, a);
+  if (count > 0) return sum / count;
+  Vec3 onA, onB;
+  triangleDistance2(a, b, 1e300, onA, onB);
+  return 0.5 * (onA + onB);
+}
+
+/// Is there a place that stays inside both for the whole interval? Three poses alone would not tell: a blade may have
+/// gone round between them.
+bool PairTravel::overlapThroughout(const kinematics::IntervalMotion& m) {
+  const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb;
+  for (PartPair& p : parts_) {
+    if (!overlap(p, pa, pb)) continue;
+    const Meshed x{*p.x, *p.fx}, y{*p.y, *p.fy};
+    std::vector<Vec3> starts;
+    if (p.inner.a >= 0) {
+      auto t = p.fy->shrunk(p.shrinkY).triangle(p.inner.b);
+      for (Vec3& v : t) v = bInA * v;
+      starts.push_back(crossingOf(p.fx->shrunk(p.shrinkX).triangle(p.inner.a), t));
+    }
+    for (const Vec3& v : p.fy->samples()) starts.push_back(bInA * v);
+    starts.insert(starts.end(), p.fx->samples().begin(), p.fx->samples().end());
+    const OverlapQuestion q{x,
+                            y,
+                            p.shrinkX,
+                            p.shrinkY,
+                            bInA,
+                            m.pair(path_, a_, b_, p.y->centre, p.y->radius),
+                            m.pair(back_, b_, a_, p.x->centre, p.x->radius)};
+    if (p.witness.found(q, starts)) return true;
+  }
+  return false;
 }
 
 /// Is one question enough for an interval?
@@ -304,13 +366,14 @@ bool PairTravel::split(double t0, double t1, int depth) {
   const auto m = intervals_.over(t0, t1, mayProve);
   if (!m && mayProve) return split(t0, t, depth + 1) && split(t, t1, depth + 1);  // half of it may be enclosed
   if (!m) {
-    push(t0, t1, Verdict::unsure, false);
+    push(t0, t1, Verdict::unsure, false, true);
     return true;
   }
-  const bool last = t1 - t0 <= smallest_ || --budget_ < 0;
   const Pose &pa = m->links[u(a_)], &pb = m->links[u(b_)];
   const bool tryFree = worthTrying();
+  way_ = 0;
   const Found f = query(*m, tryFree);
+  const bool last = way_ <= finest_ || !(t0 < t && t < t1);
   if (f == Found::free) {
     meetingFor_ = 0;
     push(t0, t1, Verdict::free, m->proven);
@@ -326,8 +389,12 @@ bool PairTravel::split(double t0, double t1, int depth) {
   }
   // most often only the bound was too weak: half the interval tells more than the pose in its middle
   const bool hit = (depth >= 1 || last) && overlapAt(pa, pb);
-  if (last || (hit && overlapAt(t0) && overlapAt(t1))) {
-    push(t0, t1, hit ? Verdict::overlap : Verdict::unsure, m->proven);
+  if (hit && overlapThroughout(*m)) {
+    push(t0, t1, Verdict::overlap, m->proven);
+    return true;
+  }
+  if (last) {
+    push(t0, t1, hit ? Verdict::overlap : Verdict::unsure, hit && m->proven, finest_ > kFinest);
     return true;
   }
   return split(t0, t, depth + 1) && split(t, t1, depth + 1);

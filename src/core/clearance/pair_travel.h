@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "clearance/nearest.h"
+#include "clearance/witness.h"
 #include "kinematics/enclosure.h"
 
 namespace cooperage::clearance {
@@ -51,7 +52,8 @@ enum class Verdict {
 struct Stretch {
   double from = 0, to = 0;  ///< s
   Verdict verdict = Verdict::free;
-  bool proven = true;  ///< for the whole stretch; else from estimated motion
+  bool proven = true;   ///< for the whole stretch; else from estimated motion, or overlap at one pose of it
+  bool coarse = false;  ///< unsure: longer intervals than the smallest are among it
 };
 
 /// What one turn or one slide between two links leaves of the work: found once, shared by all that go over a piece of
@@ -72,18 +74,18 @@ struct Guided {
 /// as `smallest`.
 class PairTravel {
  public:
+  /// The smallest interval is one in which no point moves farther than faces that touch may be apart; where such
+  /// intervals follow one another for long (a graze), larger ones have to do.
   /// @param tolerance what they may overlap, on top of the errors of their meshes
   /// @param progress asked for a cancel: what is told after one is not to be used
   PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry& gb, double tolerance,
-             const kinematics::PairPath& path, Intervals& intervals, double smallest, Guided& guided,
-             Progress* progress);
+             const kinematics::PairPath& path, Intervals& intervals, Guided& guided, Progress* progress);
 
   /// Goes over the intervals between given times, in order; several are taken at once where that is enough.
   /// Programmes have no knot between ends[first] and ends[last].
   /// @return false if cancelled
   bool over(const std::vector<double>& ends, std::size_t first, std::size_t last);
   const std::vector<Stretch>& stretches() const { return stretches_; }
-  int queries() const { return queries_; }
   /// Overlap deeper than the tolerance at a time?
   bool overlapAt(double t);
   bool overlapAt(const Pose& poseA, const Pose& poseB);
@@ -91,8 +93,6 @@ class PairTravel {
   bool freeAt(const Pose& poseA, const Pose& poseB);
   int a() const { return a_; }
   int b() const { return b_; }
-  /// Do the two links come no nearer than their spheres at any pose asked so far?
-  bool everNear() const { return everNear_; }
 
  private:
   struct PartPair {
@@ -105,6 +105,7 @@ class PairTravel {
     Guided::Of* guided = nullptr;  ///< null where more than that lies between the links
     bool settled = false;
     int opened = 0;  ///< intervals that were halved to do without the fine meshes
+    Witness witness;
   };
   enum class Found { free, meeting, open };
   bool cancelled() const { return progress_ && progress_->cancelled(); }
@@ -121,23 +122,25 @@ class PairTravel {
   void settle(PartPair& p, const kinematics::IntervalMotion& m);
   bool settled(double t0, double t1, bool several);
   bool split(double t0, double t1, int depth);
-  void push(double t0, double t1, Verdict v, bool proven);
+  bool overlapThroughout(const kinematics::IntervalMotion& m);
+  void push(double t0, double t1, Verdict v, bool proven, bool coarse = false);
 
   int a_, b_;
   const LinkGeometry &ga_, &gb_;
   Intervals& intervals_;
-  double smallest_, tolerance_;
+  double tolerance_;
   bool joined_;  ///< made to meet: whether they touch or have a little play is not looked into between the poses
-  kinematics::PairPath path_;
+  kinematics::PairPath path_, back_;  ///< from the second to the first, and the other way
   std::vector<PartPair> parts_;
   std::vector<Stretch> stretches_;
   std::vector<Pose> poses_;
   Progress* progress_;
-  int queries_ = 0, budget_ = 2500;  ///< halvings of one piece of the travel: a long graze must not take forever
-  int meetingFor_ = 0;               ///< intervals in a row in which they touched
-  std::size_t grain_ = 16;           ///< intervals taken at once
-  int eased_ = 0;                    ///< times in a row that this was enough
-  bool everNear_ = false;
+  double way_ = 0;          ///< m: how far a point can get in the interval that was looked at last
+  double finest_;           ///< m: an interval with no longer way is not halved any more
+  int unsureFor_ = 0;       ///< smallest intervals in a row that told nothing
+  int meetingFor_ = 0;      ///< intervals in a row in which they touched
+  std::size_t grain_ = 16;  ///< intervals taken at once
+  int eased_ = 0;           ///< times in a row that this was enough
 };
 
 }  // namespace cooperage::clearance

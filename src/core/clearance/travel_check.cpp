@@ -7,9 +7,9 @@
 
 #include <algorithm>
 #include <atomic>
-#include <cstring>
 #include <set>
 
+#include "clearance/pair_memory.h"
 #include "clearance/windows.h"
 
 namespace cooperage::clearance {
@@ -20,9 +20,7 @@ using model::Resolved;
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
-constexpr double kSmallest = 1e-6;   // of the run: the smallest interval that is looked into
 constexpr std::size_t kPieces = 16;  // of the travel, so that two cores share one costly pair
-constexpr std::size_t kRemembered = 4000;
 
 using LinkPair = std::pair<int, int>;
 LinkPair ordered(int a, int b) { return {std::min(a, b), std::max(a, b)}; }
@@ -37,6 +35,7 @@ struct Pair {
   PairReport report;
   std::vector<Interference> windows;
   PairMemory::Key key;
+  PairMemory::Way way;
   kinematics::PairPath path;
   std::shared_ptr<Guided> guided;
 };
@@ -130,7 +129,7 @@ class TravelCheck {
     for (std::size_t k = 0; k < r_.drives.size(); ++k) {
       const int active = run_.activeDrive(static_cast<int>(k));
       if (active < 0) continue;
-      for (double knot : run_.programme(active).knots())
+      for (double knot : run_.programme(active).breaks())
         if (knot > first && knot < last) at.push_back(knot);
     }
     t.insert(t.end(), at.begin(), at.end());
@@ -158,38 +157,36 @@ class TravelCheck {
     return out;
   }
 
-  /// What a pair's motion is made of, to know it again.
+  /// Pairs that were checked before, on the same way: see PairMemory.
   void recall() {
     if (!options_.memory) return;
-    std::vector<std::size_t> hashes(r_.links.size(), 1469598103934665603U);
+    std::vector<std::vector<double>> ways(r_.links.size());
     std::vector<Pose> poses;
     for (const auto& s : travel_.steps) {
       measurer_.linkPoses(s, poses);
       for (std::size_t l = 0; l < poses.size(); ++l) {
-        const auto add = [&](double x) {
-          std::uint64_t bits = 0;
-          std::memcpy(&bits, &x, sizeof bits);
-          hashes[l] = (hashes[l] ^ bits) * 1099511628211U;
-        };
-        for (int i = 0; i < 9; ++i) add(poses[l].R.data()[i]);
-        for (int i = 0; i < 3; ++i) add(poses[l].p[i]);
-        add(s.t);
+        ways[l].push_back(s.t);
+        ways[l].insert(ways[l].end(), poses[l].R.data(), poses[l].R.data() + 9);
+        ways[l].insert(ways[l].end(), poses[l].p.data(), poses[l].p.data() + 3);
       }
     }
+    std::vector<std::shared_ptr<const std::vector<double>>> kept;
+    for (auto& w : ways) kept.push_back(std::make_shared<const std::vector<double>>(std::move(w)));
+    MotionSources sources(run_);
     const std::lock_guard lock(options_.memory->mutex);
     options_.memory->reused = 0;
     for (Pair& p : pairs_) {
-      p.key.motion = hashes[u(p.a)] ^ (hashes[u(p.b)] * 31);
+      p.way = {kept[u(p.a)], kept[u(p.b)], sources.of(p.a, p.b)};
       p.key.tolerance = tolerance(p);
       for (const int l : {p.a, p.b}) {
         for (const auto& part : geometryOf(l).parts()) p.key.parts.push_back(part.get());
         p.key.parts.push_back(nullptr);
       }
-      const auto it = options_.memory->known.find(p.key);
-      if (it == options_.memory->known.end()) continue;
+      const auto* found = options_.memory->find(p.key, p.way);
+      if (!found) continue;
       p.remembered = true;
-      p.report = it->second.report;
-      p.windows = it->second.windows;
+      p.report = found->report;
+      p.windows = found->windows;
       p.report.linkA = p.a;
       p.report.linkB = p.b;
       for (auto& w : p.windows) {
@@ -203,10 +200,10 @@ class TravelCheck {
   void remember() {
     if (!options_.memory || cancelled()) return;
     const std::lock_guard lock(options_.memory->mutex);
-    if (options_.memory->known.size() > kRemembered) options_.memory->known.clear();
     for (const Pair& p : pairs_)
       if (!p.remembered)
-        options_.memory->known[p.key] = {{geometry_.links[u(p.a)], geometry_.links[u(p.b)]}, p.report, p.windows};
+        options_.memory->keep(
+            p.key, {{geometry_.links[u(p.a)], geometry_.links[u(p.b)]}, p.way, p.report, p.windows});
   }
 
   void goOver() {
@@ -240,9 +237,10 @@ class TravelCheck {
       for (std::size_t k = 0; k < pieces; ++k)
         for (const Stretch& s : found[p * pieces + k]) {
           auto& all = open[p]->report.stretches;
-          if (!all.empty() && all.back().verdict == s.verdict && all.back().proven == s.proven)
+          if (!all.empty() && all.back().verdict == s.verdict && all.back().proven == s.proven) {
             all.back().to = s.to;
-          else
+            all.back().coarse = all.back().coarse || s.coarse;
+          } else
             all.push_back(s);
         }
   }
@@ -266,8 +264,7 @@ class TravelCheck {
   }
 
   PairTravel travelOf(const Pair& p) {
-    return {p.a,    p.b,        geometryOf(p.a),        geometryOf(p.b), tolerance(p),
-            p.path, intervals_, kSmallest * duration(), *p.guided,       progress_};
+    return {p.a, p.b, geometryOf(p.a), geometryOf(p.b), tolerance(p), p.path, intervals_, *p.guided, progress_};
   }
 
   /// Joined links are not looked into more closely once they are known to be no deeper than they may; whether they
@@ -299,12 +296,14 @@ class TravelCheck {
       // smallest intervals beside an overlap are its rim, not something that is not known
       for (std::size_t i = 0; i < r.stretches.size(); ++i) {
         const Stretch& s = r.stretches[i];
-        all += s.to - s.from;
-        if (s.proven) proven += s.to - s.from;
-        r.proven = r.proven && s.proven;
-        const bool rim = s.verdict == Verdict::unsure &&
+        // only what a proof has decided counts as proven; a rim is as good as known
+        const bool decided = s.proven && s.verdict != Verdict::unsure;
+        const bool rim = s.verdict == Verdict::unsure && !s.coarse &&
                          ((i > 0 && r.stretches[i - 1].verdict == Verdict::overlap) ||
                           (i + 1 < r.stretches.size() && r.stretches[i + 1].verdict == Verdict::overlap));
+        all += s.to - s.from;
+        if (decided || (rim && intervals_.obstacle().empty())) proven += s.to - s.from;
+        r.proven = r.proven && (decided || rim);
         if (!rim) r.worst = std::max(r.worst, s.verdict);
       }
       for (Interference w : p.windows) {

@@ -70,26 +70,7 @@ struct CheckResult {
   bool cancelled = false;
 };
 
-/// Outcome of pairs that need not be checked again: the same parts on the same way.
-class PairMemory {
- public:
-  struct Key {
-    std::vector<const void*> parts;
-    std::size_t motion = 0;
-    double tolerance = 0;
-    bool operator<(const Key& o) const {
-      return std::tie(motion, tolerance, parts) < std::tie(o.motion, o.tolerance, o.parts);
-    }
-  };
-  struct Entry {
-    std::vector<std::shared_ptr<const LinkGeometry>> keep;  ///< so that no other part gets their addresses
-    PairReport report;
-    std::vector<Interference> windows;
-  };
-  std::mutex mutex;
-  std::map<Key, Entry> known;
-  int reused = 0;  ///< pairs that came out of it in the last check
-};
+class PairMemory;
 
 /// Pairs of links that are made to meet: joined by a joint, coupled, in contact, or hinged on one pin. Smaller index
 /// first.

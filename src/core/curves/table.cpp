@@ -97,6 +97,40 @@ Result<Table> Table::make(std::vector<std::pair<double, double>> points, const s
   return t;
 }
 
+double Table::slopeJump(std::size_t i) const {
+  if (!linear_ || i == 0 || i + 1 >= x_.size()) return 0;
+  return (y_[i + 1] - y_[i]) / (x_[i + 1] - x_[i]) - (y_[i] - y_[i - 1]) / (x_[i] - x_[i - 1]);
+}
+
+/// Straight in x within a piece of a cubic: greatest at an end.
+double Table::secondInPiece(std::size_t i, double x0, double x1) const {
+  const double h = x_[i + 1] - x_[i], chord = (y_[i + 1] - y_[i]) / h;
+  const double c2 = (3 * chord - 2 * slope_[i] - slope_[i + 1]) / h;
+  const double c3 = (slope_[i] + slope_[i + 1] - 2 * chord) / (h * h);
+  const auto at = [&](double x) { return std::abs(2 * c2 + 6 * c3 * (x - x_[i])); };
+  return std::max(at(std::max(x0, x_[i])), at(std::min(x1, x_[i + 1])));
+}
+
+double Table::mostSecond(double x0, double x1) const {
+  if (linear_) return 0;
+  double most = 0;
+  const double span = x_.back() - x_.front();
+  const double rounds = periodic_ ? std::floor((x0 - x_.front()) / span) : 0;
+  // a period more than once is all of it; else as often as the interval reaches into
+  const int times = periodic_ ? (x1 - x0 >= span ? 1 : 2) : 1;
+  if (periodic_ && x1 - x0 >= span) {
+    x0 = x_.front();
+    x1 = x_.back();
+  } else {
+    x0 -= rounds * span;
+    x1 -= rounds * span;
+  }
+  for (int k = 0; k < times; ++k, x0 -= span, x1 -= span)
+    for (std::size_t i = 0; i + 1 < x_.size(); ++i)
+      if (x0 <= x_[i + 1] && x1 >= x_[i]) most = std::max(most, secondInPiece(i, x0, x1));
+  return most * (1 + 1e-12);
+}
+
 ScalarJet Table::at(double x) const {
   double shift = 0;
   const double span = x_.back() - x_.front();

@@ -25,8 +25,15 @@ class Table {
                             const std::string& object);
   /// Value and its first three derivatives; past the ends straight on.
   ScalarJet at(double x) const;
+  /// Greatest size of the second derivative between two places, those where two straight pieces meet apart.
+  double mostSecond(double x0, double x1) const;
+  /// Places of its points, within their range.
+  const std::vector<double>& places() const { return x_; }
+  /// By how much the slope jumps at one of its points; nothing but at points of straight pieces.
+  double slopeJump(std::size_t point) const;
 
  private:
+  double secondInPiece(std::size_t piece, double x0, double x1) const;
   std::vector<double> x_, y_, slope_;
   bool linear_ = false, periodic_ = false;
 };

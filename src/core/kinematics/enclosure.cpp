@@ -11,7 +11,9 @@ namespace cooperage::kinematics {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
-constexpr int kMostUnknowns = 150;  // one factorisation an interval
+constexpr int kMostUnknowns = 150;    // one factorisation an interval
+constexpr double kRounding = 1e-14;   // of the coordinates: what products of placements lose
+constexpr double kContraction = 0.9;  // below 1: one solution in the box
 
 bool isSlide(model::Motion m) {
   return m == model::Motion::slideX || m == model::Motion::slideY || m == model::Motion::slideZ;
@@ -22,6 +24,7 @@ bool isSimpleTurn(model::Motion m) { return isTurn(m) && m != model::Motion::bal
 
 PairMotion IntervalMotion::pair(const PairPath& path, int first, int second, const Vec3& centre, double radius) const {
   PairMotion m;
+  m.rest = kRounding * (size + radius);
   const Pose& a = links[u(first)];
   const Vec3 c = links[u(second)] * centre;
   if (proven) {
@@ -91,7 +94,7 @@ PairMotion IntervalMotion::pair(const PairPath& path, int first, int second, con
       m.shift = half * (r.p[1] - r.spin().cross(r.p[0]));
     }
   }
-  m.rest = 0.5 * half * half * 2 * most;
+  m.rest += 0.5 * half * half * 2 * most;
   return m;
 }
 
@@ -101,9 +104,6 @@ Enclosure::Enclosure(TravelRun& run, const Travel& travel)
   solver_.setHome(run.home().configuration);
   solver_.forward(run.home().configuration);
   for (int d = 0; d < s.dofCount(); ++d) homeTwists_.push_back(solver_.dofTwist(d));
-  for (const auto& d : s.dofs)
-    if (obstacle_.empty() && !isSlide(d.motion) && !isSimpleTurn(d.motion))
-      obstacle_ = fmt::format("{} is no turn and no slide", s.nameOf(d.joint, run.resolved()));
   for (const auto& row : s.scalars)
     if (obstacle_.empty() && row.absolute()) obstacle_ = "a table or a formula couples two joints";
   if (run.settings().reverseAtLimit && obstacle_.empty()) obstacle_ = "the drives turn back at a limit";
@@ -126,8 +126,14 @@ Enclosure::Enclosure(TravelRun& run, const Travel& travel)
     if (dof < 0) continue;
     driven_[u(dof)] = k;
     for (const auto& row : drives[i].rows)
-      if (obstacle_.empty() && (row.law == "formula" || row.law == "speed-formula" || row.law == "table"))
+      if (obstacle_.empty() && (row.law == "formula" || row.law == "speed-formula"))
         obstacle_ = fmt::format("drive {} follows a {}", drives[i].name, row.law);
+  }
+  for (int d = 0; d < s.dofCount(); ++d) {
+    const auto& dof = s.dofs[u(d)];
+    const bool still = known[u(d)] && driven_[u(d)] < 0;  // of a link that nothing holds, or a held joint
+    if (obstacle_.empty() && !still && !isSlide(dof.motion) && !isSimpleTurn(dof.motion))
+      obstacle_ = fmt::format("{} is no turn and no slide", s.nameOf(dof.joint, run.resolved()));
   }
   jacobian_.resize(s.rowCount(), static_cast<Eigen::Index>(unknown_.size()));
 }
@@ -177,15 +183,31 @@ PairPath Enclosure::path(int first, int second) const {
   return p;
 }
 
-double Enclosure::drivenRest(int drive, double t, double half) const {
-  // the law between two knots is smooth: its acceleration at five places and, between them, its jerk
-  double a = 0, j = 0;
-  for (int k = -2; k <= 2; ++k) {
-    const auto d = run_.programme(drive).derivatives(t + 0.5 * k * half * (1 - 1e-12));
-    a = std::max(a, std::abs(d[2]));
-    j = std::max(j, std::abs(d[3]));
+bool Enclosure::valuesAt(double t, std::vector<double>& out) {
+  for (const EndValues& e : ends_)
+    if (e.t == t) {
+      out = e.q;
+      return true;
+    }
+  if (!run_.poseAt(travel_, t, end_)) return false;
+  out = end_.c.q;
+  ends_[nextEnd_] = {t, out};
+  nextEnd_ = (nextEnd_ + 1) % ends_.size();
+  return true;
+}
+
+/// Do the poses at both ends lie in the box? Then they are on the branch of the pose in the middle.
+bool Enclosure::endsInside(const IntervalMotion& m) {
+  std::vector<double> q;
+  for (const double sign : {-1.0, 1.0}) {
+    if (!valuesAt(sign < 0 ? m.t0 : m.t1, q)) return false;
+    for (const int d : unknown_) {
+      const double off = std::abs(q[u(d)] - m.value[u(d)] - sign * m.linear[u(d)]);
+      const double slack = 1e-12 * (run_.system().dofs[u(d)].scale + std::abs(q[u(d)]));
+      if (!(off <= m.rest[u(d)] + slack)) return false;
+    }
   }
-  return 0.5 * half * half * (a + 0.5 * half * j);
+  return true;
 }
 
 bool Enclosure::poses(double t, std::vector<Pose>& out) {
@@ -201,7 +223,10 @@ bool Enclosure::over(double t0, double t1, IntervalMotion& out, bool onlyProven)
   out.proven = false;
   if (onlyProven && !obstacle_.empty()) return false;
   if (!poses(t, out.links)) return false;
-  if (obstacle_.empty() && enclose(step_, half, out)) {
+  out.size = 0;
+  for (const Pose& p : out.links) out.size = std::max(out.size, p.p.cwiseAbs().maxCoeff());
+  out.size += run_.system().size;
+  if (obstacle_.empty() && enclose(step_, half, out) && (unknown_.empty() || endsInside(out))) {
     out.proven = true;
     return true;
   }
@@ -231,42 +256,53 @@ bool Enclosure::enclose(const TravelStep& mid, double half, IntervalMotion& out)
   out.value.assign(mid.c.q.begin(), mid.c.q.end());
   for (int d = 0; d < dofs; ++d) out.linear[u(d)] = half * mid.qd[u(d)];
   for (int d = 0; d < dofs; ++d)
-    if (driven_[u(d)] >= 0) out.rest[u(d)] = drivenRest(driven_[u(d)], mid.t, half);
+    if (driven_[u(d)] >= 0) out.rest[u(d)] = run_.programme(driven_[u(d)]).deviation(mid.t - half, mid.t + half);
   if (unknown_.empty()) return true;
   solver_.assemble(mid.c);
   jacobian_.setZero();
   const auto n = static_cast<Eigen::Index>(unknown_.size());
-  double pushed = 0;  // of the closures by what the driven values differ from their tangent
+  // of the closures by what the driven values differ from their tangent, and by what the rates leave of them
+  double pushed = 0;
   for (std::size_t l = 0; l < s.loops.size(); ++l) {
     const auto& members = s.loops[l].members;
+    Solver::Column left = Solver::Column::Zero();
     for (std::size_t k = 0; k < members.size(); ++k) {
       const int dof = members[k].dof;
       const auto& column = solver_.loopColumns(static_cast<int>(l))[k];
+      left += out.linear[u(dof)] / s.dofs[u(dof)].scale * column;
       if (columnOf_[u(dof)] >= 0)
         jacobian_.block<6, 1>(static_cast<Eigen::Index>(6 * l), columnOf_[u(dof)]) += column;
       else
         pushed += out.rest[u(dof)] / s.dofs[u(dof)].scale * column.norm();
     }
+    pushed += left.norm();
   }
   const auto base = static_cast<Eigen::Index>(6 * s.loops.size());
-  for (std::size_t r = 0; r < s.scalars.size(); ++r)
+  for (std::size_t r = 0; r < s.scalars.size(); ++r) {
+    double left = 0;
     for (std::size_t k = 0; k < s.scalars[r].dofs.size(); ++k) {
       const int dof = s.scalars[r].dofs[k];
       const double g = solver_.scalarGradient(static_cast<int>(r))[k];
+      left += out.linear[u(dof)] / s.dofs[u(dof)].scale * g;
       if (columnOf_[u(dof)] >= 0)
         jacobian_(base + static_cast<Eigen::Index>(r), columnOf_[u(dof)]) += g;
       else
         pushed += out.rest[u(dof)] / s.dofs[u(dof)].scale * std::abs(g);
     }
+    pushed += std::abs(left);
+  }
   normal_.noalias() = jacobian_.transpose() * jacobian_;
   const Eigen::LLT<Eigen::MatrixXd> llt(normal_);
   if (llt.info() != Eigen::Success) return false;
   const auto diagonal = llt.matrixLLT().diagonal();
   if (!(diagonal.minCoeff() > 1e-6 * diagonal.maxCoeff())) return false;  // near a singular pose
-  lever_ = llt.solve(Eigen::MatrixXd::Identity(n, n)).diagonal().cwiseMax(0.0).cwiseSqrt();
+  // with the pivots of such a factor its inverse is true to four digits
+  lever_ = 1.001 * llt.solve(Eigen::MatrixXd::Identity(n, n)).diagonal().cwiseMax(0.0).cwiseSqrt();
+  double varied = 0;  // square of what the derivatives of the closures change by over the box
   // second order of all closures over the box that the rests span
   const auto remainder = [&] {
     double sum = 0;
+    varied = 0;
     for (const auto& loop : s.loops) {
       const Vec3 end = (solver_.nodePose(s.joints[u(loop.joint)].nodeB) * s.joints[u(loop.joint)].atB).p + s.middle;
       double turns = 0, slides = 0, arm = 0;
@@ -280,10 +316,13 @@ bool Enclosure::enclose(const TravelStep& mid, double half, IntervalMotion& out)
         }
       }
       if (turns > 0.5) return 1e300;
-      arm += slides + turns * arm;
+      // the farthest that the end gets from any axis: r <= arm + slides + turns r
+      arm = (arm + slides) / (1 - turns);
       const double position = 0.5 * turns * turns * arm + turns * slides;
       const double angle = loop.cluster >= 0 ? 0 : turns * turns;
       sum += position * position + angle * angle;
+      const double column = turns * arm + slides + (loop.cluster >= 0 ? 0 : 2 * turns);
+      varied += static_cast<double>(loop.members.size()) * column * column;
     }
     return std::sqrt(sum);
   };
@@ -303,7 +342,7 @@ bool Enclosure::enclose(const TravelStep& mid, double half, IntervalMotion& out)
     const double got = remainder() + pushed + 1e-14;
     if (got < box) {
       fill(got);  // no motion leaves the smaller box either
-      return true;
+      return lever_.norm() * std::sqrt(varied) < kContraction;
     }
     guess = got;
   }

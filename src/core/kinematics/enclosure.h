@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <algorithm>
+#include <array>
 #include <optional>
 #include <vector>
 
@@ -25,6 +27,14 @@ struct PairPath {
   /// All that lies between them is one slide.
   bool oneSlide = false;
   bool connected = false;
+
+  /// The same way, from the other link's side.
+  PairPath reversed() const {
+    PairPath p = *this;
+    std::reverse(p.steps.begin(), p.steps.end());
+    for (Step& s : p.steps) s.sign = -s.sign;
+    return p;
+  }
 };
 
 /// All links over one interval: the pose in its middle, and how far each joint value can get from there.
@@ -36,6 +46,7 @@ struct IntervalMotion {
   std::vector<double> linear;  ///< rate times half the interval
   std::vector<double> value;   ///< in the middle
   std::vector<double> rest;    ///< what the value can differ from that
+  double size = 0;             ///< largest coordinate that the placements were worked out with, m: it sets the rounding
   /// Not proven: motions of all links at both ends and in the middle.
   std::vector<PoseJet> jets[3];
 
@@ -47,11 +58,13 @@ struct IntervalMotion {
 ///
 /// With the driven values u(t) within known bounds and the closures F(q, u) = 0, the undriven values are written as
 /// tangent and remainder, q(t) = q_m + q'_m (t - t_m) + y. As C F = 0 with C the pseudo-inverse of dF/dq in the middle,
-/// |y_i| <= |C_i| times the second order of F over the box that |y| spans; where the right side for a box lies inside
-/// that box, no continuous motion can leave it (after Kantorovich; Neumaier, Interval Methods for Systems of Equations,
-/// ch. 5, with Hessians of chains of turns and slides bounded by their lever arms). Contacts, curves, balls, tables and
-/// formulas are not enclosed: there twice the largest acceleration of the links at both ends and in the middle is
-/// taken, and nothing counts as proven.
+/// |y_i| <= |C_i| times the second order of F over the box that |y| spans, plus what F and the rates leave in the
+/// middle; where the right side for a box lies inside that box, no continuous motion can leave it (after Kantorovich;
+/// Neumaier, Interval Methods for Systems of Equations, ch. 5, with Hessians of chains of turns and slides bounded by
+/// their lever arms). The box holds one solution at each time only (C dF/dq stays nearer to 1 than 1), and the poses at
+/// both ends lie in it: so neighbouring intervals are on one branch. Contacts, curves, balls that move, couplings by
+/// table or formula and drives that follow a formula are not enclosed: there twice the largest acceleration of the
+/// links at both ends and in the middle is taken, and nothing counts as proven. docs/proof.md has the argument.
 class Enclosure {
  public:
   Enclosure(TravelRun& run, const Travel& travel);
@@ -67,7 +80,8 @@ class Enclosure {
 
  private:
   bool enclose(const TravelStep& mid, double half, IntervalMotion& out);
-  double drivenRest(int drive, double t, double half) const;
+  bool endsInside(const IntervalMotion& m);
+  bool valuesAt(double t, std::vector<double>& out);
 
   TravelRun& run_;
   const Travel& travel_;
@@ -81,7 +95,14 @@ class Enclosure {
   std::vector<int> columnOf_;  ///< of each dof among the unknown, or -1
   Eigen::MatrixXd jacobian_, normal_;
   Eigen::VectorXd lever_;
-  TravelStep step_;
+  TravelStep step_, end_;
+  /// Values at ends of intervals: neighbours, and both halves of one, ask for the same.
+  struct EndValues {
+    double t = -1;
+    std::vector<double> q;
+  };
+  std::array<EndValues, 8> ends_;
+  std::size_t nextEnd_ = 0;
 };
 
 }  // namespace cooperage::kinematics

@@ -75,7 +75,7 @@ Status TravelRun::makeDuration() {
     return Error{"figure", s.name, fmt::format("run {}: its steps are too small: more than 10,000,000", s.name)};
   if (s.stepSize > 0 || s.stepRate > 0) s.steps = std::max(1, static_cast<int>(std::ceil(way - 1e-9)));
   for (const ActiveDrive& d : drives_)
-    for (double k : d.programme.knots())
+    for (double k : d.programme.breaks())
       if (k > 0 && k < s.duration) knots_.push_back(k);
   std::sort(knots_.begin(), knots_.end());
   return Done{};

@@ -159,16 +159,64 @@ Derivatives Law::at(double x) const {
   return d;
 }
 
+std::vector<double> Law::joints() const {
+  std::vector<double> out;
+  for (std::size_t i = 1; i < pieces_.size(); ++i) out.push_back(pieces_[i].from);
+  if (!mirrored_) return out;
+  out.push_back(0.5);
+  for (std::size_t i = pieces_.size(); i-- > 1;) out.push_back(1 - pieces_[i].from);
+  return out;
+}
+
+double mostOfSecond(const double* poly, std::size_t count, double r0, double r1) {
+  const double m = 0.5 * (r0 + r1), h = 0.5 * (r1 - r0);
+  // second derivative c_k r^k, then its Taylor coefficients about the middle by repeated division (Horner)
+  std::vector<double> c;
+  for (std::size_t k = 2; k < count; ++k) c.push_back(static_cast<double>(k * (k - 1)) * poly[k]);
+  double most = 0, power = 1;
+  for (std::size_t n = 0; n < c.size(); ++n, power *= h) {
+    for (std::size_t k = c.size() - 1; k-- > n;) c[k] += m * c[k + 1];
+    most += std::abs(c[n]) * power;
+  }
+  return most;
+}
+
+double mostOfSine(double a, double b) {
+  if (!(b - a < kPi)) return 1;
+  const double peak = kPi / 2 + kPi * std::ceil((a - kPi / 2) / kPi);
+  return peak <= b ? 1 : std::max(std::abs(std::sin(a)), std::abs(std::sin(b)));
+}
+
+double Law::mostAcceleration(double x0, double x1) const {
+  if (mirrored_ && x1 > 0.5) {
+    const double there = x0 < 0.5 ? mostAcceleration(x0, 0.5) : 0;
+    Law half = *this;
+    half.mirrored_ = false;
+    return std::max(there, half.mostAcceleration(std::max(0.0, 1 - x1), std::min(0.5, 1 - x0)));
+  }
+  double most = 0;
+  for (std::size_t i = 0; i < pieces_.size(); ++i) {
+    const Piece& p = pieces_[i];
+    // the first and the last piece reach on beyond their ends
+    const double low = i == 0 ? x0 : std::max(x0, p.from);
+    const double high = i + 1 < pieces_.size() ? std::min(x1, pieces_[i + 1].from) : x1;
+    if (low > high) continue;
+    double a = mostOfSecond(p.poly.data(), p.poly.size(), low - p.from, high - p.from);
+    if (p.amplitude != 0) {
+      const double quarter = p.cosine ? kPi / 2 : 0;
+      const double u = p.rate * (low - p.from) + p.phase + quarter, v = p.rate * (high - p.from) + p.phase + quarter;
+      a += std::abs(p.amplitude) * p.rate * p.rate * mostOfSine(std::min(u, v), std::max(u, v));
+    }
+    most = std::max(most, a);
+  }
+  return most * (1 + 1e-12);
+}
+
 LawFigures Law::figures() const {
   LawFigures f;
-  std::vector<double> joints;
-  for (const Piece& p : pieces_) joints.push_back(p.from);
-  if (mirrored_) {
-    joints.push_back(0.5);
-    for (std::size_t i = pieces_.size(); i-- > 0;) joints.push_back(1 - pieces_[i].from);
-  } else {
-    joints.push_back(1);
-  }
+  std::vector<double> joints = this->joints();
+  joints.insert(joints.begin(), 0.0);
+  joints.push_back(1);
   double* most[] = {&f.cv, &f.ca, &f.cj};
   constexpr int kSamples = 400;
   Derivatives before{};  // at rest

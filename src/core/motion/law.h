@@ -18,6 +18,12 @@ struct LawFigures {
   bool accelerationJumps = false;  ///< the jerk has no bound
 };
 
+/// What the second derivative of a polynomial does not exceed in size on an interval.
+/// @param poly coefficients of r^0, r^1 ...
+double mostOfSecond(const double* poly, std::size_t count, double r0, double r1);
+/// Greatest size of the sine on an interval.
+double mostOfSine(double a, double b);
+
 /// Displacement s(x) of a normalised move, x = t/T in 0..1, put together from pieces of the form
 /// polynomial + amplitude * sin(rate * r + phase) (or cos), r counted from the piece's start, so that every derivative
 /// is in closed form. Moves that are symmetric about their middle keep one half only and mirror it: both ends are
@@ -48,6 +54,11 @@ class Law {
 
   /// At a joint of two pieces the derivatives are those of the piece that begins.
   Derivatives at(double x) const;
+  /// What the second derivative does not exceed in size between two places: of each piece's polynomial the sum of the
+  /// sizes of its Taylor terms about the middle, of its sine the greatest size on the way. Never less than the truth.
+  double mostAcceleration(double x0, double x1) const;
+  /// Places inside 0 < x < 1 where pieces meet.
+  std::vector<double> joints() const;
   LawFigures figures() const;
 
  private:

@@ -186,6 +186,74 @@ Derivatives Programme::rowAt(const Row& row, double t) const {
   return d;
 }
 
+/// Greatest acceleration within a row, jumps of speed apart.
+double Programme::mostAcceleration(const Row& row, double t0, double t1) {
+  switch (row.kind) {
+    case Kind::dwell:
+    case Kind::constantSpeed: return 0;
+    case Kind::ramp: return std::abs(row.acceleration);
+    case Kind::sine: {
+      const double w = 2 * kPi * row.frequency, a = w * t0 + row.phase, b = w * t1 + row.phase;
+      return std::abs(row.amplitude) * w * w * mostOfSine(std::min(a, b), std::max(a, b));
+    }
+    case Kind::formula:
+    case Kind::speedFormula: return kForever;
+    case Kind::table: return row.table->mostSecond(t0, t1);
+    case Kind::polynomial: {
+      const double T = row.duration;
+      return mostOfSecond(row.list.data(), row.list.size(), t0 / T, t1 / T) / (T * T);
+    }
+    case Kind::move: break;
+  }
+  const double T = row.duration;
+  return std::abs(row.rise) * row.law->mostAcceleration(t0 / T, t1 / T) / (T * T);
+}
+
+/// Times inside a row, from its start, where the pieces of its law meet.
+std::vector<double> Programme::pieceEnds(const Row& row) {
+  std::vector<double> out;
+  if (row.kind == Kind::table) {
+    for (double x : row.table->places())
+      if (x > 0 && x < row.duration) out.push_back(x);
+  } else if (row.kind == Kind::move) {
+    for (double x : row.law->joints()) out.push_back(x * row.duration);
+  }
+  return out;
+}
+
+std::vector<double> Programme::breaks() const {
+  std::vector<double> out{0};
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    for (double t : pieceEnds(rows_[i])) out.push_back(knots_[i] + t);
+    if (std::isfinite(knots_[i + 1])) out.push_back(knots_[i + 1]);
+  }
+  return out;
+}
+
+double Programme::deviation(double t0, double t1) const {
+  const double half = 0.5 * (t1 - t0);
+  double acceleration = 0, speedJumps = 0, jumps = 0, size = std::abs(start_);
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    const double from = knots_[i], to = knots_[i + 1];
+    if (t1 < from || t0 > to) continue;
+    const Row& row = rows_[i];
+    const double a = std::max(0.0, t0 - from), b = std::min(t1, to) - from;
+    acceleration = std::max(acceleration, mostAcceleration(row, a, b));
+    if (row.kind == Kind::table)
+      for (std::size_t k = 0; k < row.table->places().size(); ++k)
+        if (row.table->places()[k] > a && row.table->places()[k] < b) speedJumps += std::abs(row.table->slopeJump(k));
+    const Derivatives atEnd = rowAt(row, b);
+    size = std::max({size, std::abs(atEnd[0]), std::abs(rowAt(row, a)[0])});
+    if (to < t1) {  // what comes next begins inside
+      const Derivatives next = i + 1 < rows_.size() ? rowAt(rows_[i + 1], 0) : Derivatives{last_};
+      speedJumps += std::abs(next[1] - atEnd[1]);
+      jumps += std::abs(next[0] - atEnd[0]);
+    }
+  }
+  // what rounding loses of the values themselves
+  return 0.5 * half * half * acceleration + half * speedJumps + jumps + 4e-16 * size;
+}
+
 Derivatives Programme::derivatives(double t) const {
   Derivatives d{last_};
   if (rows_.empty()) {

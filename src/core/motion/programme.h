@@ -43,6 +43,12 @@ class Programme {
   MotionState at(double t) const;
   /// Value and five derivatives; of formula rows the first three.
   Derivatives derivatives(double t) const;
+  /// How far the value gets, at any time of an interval, from a straight line in time through its middle with the
+  /// speed there: half the square of half the interval times the greatest acceleration of every piece of its laws,
+  /// plus what the jumps of speed and value inside it add. Never less than the truth; infinite for formulas.
+  double deviation(double t0, double t1) const;
+  /// Times where the pieces of its laws meet: ends of rows, points of tables and splines. Sorted, within 0..end.
+  std::vector<double> breaks() const;
   /// Times at which rows begin and end, 0 first.
   const std::vector<double>& knots() const { return knots_; }
   double end() const { return knots_.back(); }
@@ -69,6 +75,8 @@ class Programme {
   };
   static Status move(const RowFigures& r, const MotionState& before, const std::string& drive, Row& row);
   Derivatives rowAt(const Row& row, double t) const;
+  static double mostAcceleration(const Row& row, double t0, double t1);
+  static std::vector<double> pieceEnds(const Row& row);
   std::vector<Row> rows_;
   std::vector<double> knots_{0};
   double start_ = 0, last_ = 0;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include "../support.h"
-#include "clearance/travel_check.h"
+#include "clearance/pair_memory.h"
 
 namespace cooperage::test {
 
