@@ -5,7 +5,7 @@ namespace cooperage::clearance {
 namespace {
 
 constexpr int kHalvings = 10;        // of the way of a place
-constexpr int kRounds = 40;          // of the climb
+constexpr int kRounds = 80;          // of the climb
 constexpr double kFirstStep = 1e-6;  // m; grows and shrinks as it goes
 
 /// How deep a place lies inside both bodies, beyond what they must be shrunk by; axes of A.
@@ -62,18 +62,26 @@ bool Witness::found(const OverlapQuestion& q, const std::vector<Vec3>& starts) {
   if (place_ && consider(q.bInA * *place_) && most > 0 && stays(q, depths, best)) return true;
   for (const Vec3& p : starts) consider(p);
   double step = kFirstStep;
-  for (int round = 0; round < kRounds && most > -1e299; ++round) {
+  // Depths have ridges that lie askew: axes that turn from round to round find a way along any of them.
+  const Mat3 turn = rotationOf(Vec3(0.7, 0.4, 0.9));
+  Mat3 axes = Mat3::Identity();
+  int failed = 0;
+  for (int round = 0; round < kRounds && most > -1e299; ++round, axes = turn * axes) {
     const Vec3 from = best;
     bool better = false;
     for (int axis = 0; axis < 3; ++axis)
-      for (const double sign : {1.0, -1.0}) better = consider(from + sign * step * Vec3::Unit(axis)) || better;
+      for (const double sign : {1.0, -1.0}) better = consider(from + sign * step * axes.col(axis)) || better;
     // along the way that helped, farther
     if (better) consider(from + 2 * (best - from));
     if (better && most > 0 && stays(q, depths, best)) {
       place_ = q.bInA.inverse() * best;
       return true;
     }
-    step *= better ? 2 : 0.5;
+    failed = better ? 0 : failed + 1;
+    if (better)
+      step *= 2;
+    else if (failed % 2 == 0)
+      step *= 0.4;
     if (step < 1e-9) break;
   }
   if (most > 0) place_ = q.bInA.inverse() * best;
