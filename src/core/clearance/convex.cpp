@@ -46,6 +46,27 @@ static Vec3 nearestOfCore(const Convex& c, const Vec3& p) {
   return q;
 }
 
+Vec3 Convex::outward(const Vec3& point) const {
+  const Vec3 p = placement.inverse() * point;
+  if (corners.size() == 1 && rim == 0) return placement.R * (p.norm() > 0 ? Vec3(p.normalized()) : Vec3::UnitX());
+  Vec3 q = p.cwiseAbs() - Vec3(std::abs(corners[0].x()), std::abs(corners[0].y()), half);
+  Vec3 sides[3] = {Vec3::UnitX(), Vec3::UnitY(), Vec3::UnitZ()};
+  for (int k = 0; k < 3; ++k)
+    if (p[k] < 0) sides[k] = -sides[k];
+  if (corners.size() == 1) {  // radius in place of x and y
+    const double r = p.head<2>().norm();
+    q = Vec3(r - rim, -1e300, std::abs(p.z()) - half);
+    if (r > 0) sides[0] = Vec3(p.x() / r, p.y() / r, 0);
+  }
+  Vec3 n = Vec3::Zero();
+  for (int k = 0; k < 3; ++k)
+    if (q[k] > 0) n += q[k] * sides[k];
+  if (n.squaredNorm() > 0) return placement.R * n.normalized();
+  Eigen::Index nearest = 0;
+  q.maxCoeff(&nearest);
+  return placement.R * sides[nearest];
+}
+
 double Convex::coreDistance(const Vec3& point) const {
   const Vec3 p = placement.inverse() * point;
   return (nearestOfCore(*this, p) - p).norm();
@@ -323,8 +344,8 @@ class Kinks {
 };
 
 /// Climbs to the direction that parts the cores best, from one that is near it: the bound is concave in the direction
-/// where it is positive. A pattern of directions around the best, and those on kinks beside them, drawn closer each time
-/// none helps.
+/// where it is positive. A pattern of directions around the best, and those on kinks beside them, drawn closer each
+/// time none helps.
 void bestPlane(const Convex& ca, const Convex& cb, const Pose& bInA, double reach, Vec3& n, double& low,
                double enough) {
   const Kinks kinks(ca, cb, bInA);
@@ -359,7 +380,7 @@ bool certified(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& 
   if (ca.coreDistance(x) > 1e-12 * size || cb.coreDistance(bInA.inverse() * y) > 1e-12 * size) return false;
   double high = (y - x).norm(), low = between(ca, cb, bInA, n);
   if (high <= kCertain * size) return true;  // both places are in their bodies: no distance but rounding is left
-  if (high < balls) return true;  // the two places prove the overlap; how deep it is, is asked elsewhere
+  if (high < balls) return true;             // the two places prove the overlap; how deep it is, is asked elsewhere
   for (const double reach : {1e-4, 1e-1})
     if (high - low > kCertain * size) bestPlane(ca, cb, bInA, reach, n, low, high - kCertain * size);
   if (high - low > kCertain * size) {

@@ -22,6 +22,8 @@ struct Convex {
   Vec3 support(const Vec3& direction) const;
   /// Signed distance of a point in link axes, m: of a box, a cylinder or a sphere without holes.
   double signedDistance(const Vec3& point) const;
+  /// Unit direction in which that distance grows, link axes: out of the nearest face, edge or rim.
+  Vec3 outward(const Vec3& point) const;
   /// Distance of a point in link axes from the core (the body without its ball), 0 inside, m.
   double coreDistance(const Vec3& point) const;
   /// True for a point on its surface, in link axes, that lies in the mouth of a hole.
@@ -36,8 +38,8 @@ struct ConvexGap {
   /// Where, link axes of A; between faces that are all but parallel true to a few micrometres only.
   Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();
   Vec3 along = Vec3::Zero();  ///< unit direction from the core of A to that of B, or zero
-  /// The answer carries its own proof: both places lie in their bodies, and a plane parts the bodies by all but rounding
-  /// of their distance; or, of cores that overlap, onA lies in both.
+  /// The answer carries its own proof: both places lie in their bodies, and a plane parts the bodies by all but
+  /// rounding of their distance; or, of cores that overlap, onA lies in both.
   bool certain = false;
 };
 /// Distance of two convex bodies to rounding (Gilbert, Johnson and Keerthi 1988, ended by the duality gap); each answer

@@ -6,6 +6,9 @@
 namespace cooperage::clearance {
 namespace {
 
+constexpr int kCells = 4000, kRoughCells = 400;  // cubes that are halved at most
+constexpr double kRelative = 5e-3;               // of the depth: near enough
+
 bool far(const Part& a, const Pose& pa, const Part& b, const Pose& pb) {
   return (pa * a.centre - pb * b.centre).norm() > a.radius + b.radius;
 }
@@ -18,8 +21,8 @@ std::optional<Depth> ofBalls(const Part& a, const Pose& pa, const Part& b, const
   const Vec3 n = d > 0 ? Vec3((cb - ca) / d) : Vec3::UnitX();
   // the point of one that lies nearest the other's middle is the deepest
   const double inB = rb - std::max(0.0, d - ra), inA = ra - std::max(0.0, d - rb);
-  if (inB >= inA) return Depth{std::max(0.0, inB), ca + std::min(d, ra) * n};
-  return Depth{std::max(0.0, inA), cb - std::min(d, rb) * n};
+  if (inB >= inA) return Depth{std::max(0.0, inB), ca + std::min(d, ra) * n, 0};
+  return Depth{std::max(0.0, inA), cb - std::min(d, rb) * n, 0};
 }
 
 /// Maximises min-distance to a surface over the common volume of two parts.
@@ -29,9 +32,9 @@ class DepthSearch {
       : a_{a, a.fine()}, b_{b, b.fine()}, toA_(aToB.inverse()), toB_(aToB) {}
 
   /// @return depth and the place in axes of B
-  Depth run(bool roughly) {
+  Depth run(double within, bool roughly) {
     if (!common(low_, high_)) return best_;
-    const int grid = roughly ? 4 : 7;
+    const int grid = roughly ? 3 : 5;
     for (int i = 0; i < grid; ++i)
       for (int j = 0; j < grid; ++j)
         for (int k = 0; k < grid; ++k)
@@ -39,7 +42,9 @@ class DepthSearch {
     // thin overlaps lie between grid points: corners and edge middles of both surfaces find them
     points(a_.facets.mesh(), toB_, roughly);
     points(b_.facets.mesh(), Pose{}, roughly);
-    if (!roughly) climb((high_ - low_).maxCoeff() / grid);
+    climb((high_ - low_).maxCoeff() / grid, roughly ? 1e-2 : 1e-4);
+    best_.atMost = best_.depth;
+    bound(within, roughly ? kRoughCells : kCells);
     return best_;
   }
 
@@ -69,7 +74,7 @@ class DepthSearch {
   }
   void consider(const Vec3& p) {
     const double v = value(p);
-    if (v > best_.depth) best_ = {v, p};
+    if (v > best_.depth) best_ = {v, p, v};
   }
   void points(const shape::Mesh& mesh, const Pose& pose, bool roughly) {
     const auto inside = [&](const Vec3& p) {
@@ -89,17 +94,87 @@ class DepthSearch {
     const std::size_t most = roughly ? 150 : 1500, stride = std::max<std::size_t>(1, near_.size() / most);
     for (std::size_t i = 0; i < near_.size(); i += stride) consider(near_[i]);
   }
-  /// Compass search from the best point, the step halved down to 1e-7 of the overlap.
-  void climb(double step) {
+  /// Compass search from the best point, with axes that turn from round to round (depths have ridges that lie askew).
+  void climb(double step, double least) {
     if (!(best_.depth > 0)) return;
-    const double smallest = 1e-4 * step;
-    while (step > smallest) {
+    const double smallest = least * step;
+    const Mat3 turn = rotationOf(Vec3(0.7, 0.4, 0.9));
+    Mat3 axes = Mat3::Identity();
+    for (int failed = 0, round = 0; step > smallest && round < 400; ++round, axes = turn * axes) {
       const Vec3 from = best_.point;
       const double before = best_.depth;
       for (int axis = 0; axis < 3; ++axis)
-        for (double sign : {1.0, -1.0}) consider(from + sign * step * Vec3::Unit(axis));
-      if (best_.depth <= before * (1 + 1e-9)) step *= 0.5;
+        for (double sign : {1.0, -1.0}) consider(from + sign * step * axes.col(axis));
+      failed = best_.depth > before * (1 + 1e-9) ? 0 : failed + 1;
+      if (failed >= 2) step *= 0.5;
     }
+  }
+
+  /// A cube of places, by what the depth can be in it at most.
+  struct Cell {
+    Vec3 centre;
+    double half, most;
+    bool operator<(const Cell& o) const { return most < o.most; }
+  };
+  /// What the depth is at most in a cube, or less than nothing where the bodies have nothing in common there; the
+  /// middle is a place of its own.
+  double mostIn(const Vec3& c, const Vec3& half) {
+    const double r = half.norm();
+    const double b = b_.part.signedDistance(b_.facets, c);
+    if (b > r) return -1;
+    const Vec3 inA = toA_ * c;
+    const double a = a_.part.signedDistance(a_.facets, inA);
+    if (a > r) return -1;
+    if (a <= 1e-12 && b <= 1e-12 && std::max(-a, -b) > best_.depth)
+      best_ = {std::max(-a, -b), c, std::max(best_.atMost, std::max(-a, -b))};
+    // distances change by no more than the way
+    double inB = -b + r, inFirst = -a + r;
+    if (a_.part.hasClosedForm() && b_.part.hasClosedForm()) {
+      // Of convex bodies more is known: a body lies behind the plane in its nearest place, and how deep a place lies in
+      // it is at most how deep it lies behind that plane. So the best of a plane within a plane and the cube bounds it.
+      const Vec3 nb = b_.part.convex->outward(c), na = toB_.R * a_.part.convex->outward(inA);
+      inB = std::min(inB, -b + mostAlong(-nb, na, -a, half));
+      inFirst = std::min(inFirst, -a + mostAlong(-na, nb, -b, half));
+    }
+    return std::max(inB, inFirst);
+  }
+  /// Greatest g x over |x| <= half with n x <= room (linear programming duality: least over one multiplier).
+  static double mostAlong(const Vec3& g, const Vec3& n, double room, const Vec3& half) {
+    const auto dual = [&](double l) { return (g - l * n).cwiseAbs().dot(half) + l * room; };
+    double best = dual(0);
+    for (int k = 0; k < 3; ++k)
+      if (n[k] != 0 && g[k] / n[k] > 0) best = std::min(best, dual(g[k] / n[k]));
+    return best;
+  }
+  /// Halves cubes, those that could be deepest first, until the depth is known within a length or relative to itself.
+  void bound(double within, int most) {
+    std::vector<Cell> cells;
+    const Vec3 size = 0.5 * (high_ - low_);
+    const double largest = size.maxCoeff(), thinnest = std::max(size.minCoeff(), largest / 8);
+    const auto add = [&](const Vec3& centre, double half) {
+      const Vec3 reach = (high_ - centre).cwiseMin(Vec3::Constant(half)).cwiseMax(0.0);
+      const double m = mostIn(centre, reach.cwiseMax(half));
+      if (m > best_.depth) {
+        cells.push_back({centre, half, m});
+        std::push_heap(cells.begin(), cells.end());
+      }
+    };
+    const Vec3 counts = (size / thinnest).array().ceil().max(1.0);
+    const double half = (size.array() / counts.array()).maxCoeff();
+    for (int i = 0; i < counts.x(); ++i)
+      for (int j = 0; j < counts.y(); ++j)
+        for (int k = 0; k < counts.z(); ++k)
+          add(low_ + (2 * size.array() * (Vec3(i, j, k).array() + 0.5) / counts.array()).matrix(), half);
+    for (int used = 0; !cells.empty(); ++used) {
+      const double open = cells.front().most - best_.depth;
+      if (open <= within || open <= kRelative * best_.depth || used >= most) break;
+      const Cell cell = cells.front();
+      std::pop_heap(cells.begin(), cells.end());
+      cells.pop_back();
+      for (int i = 0; i < 8; ++i)
+        add(cell.centre + 0.5 * cell.half * Vec3(i & 1 ? 1 : -1, i & 2 ? 1 : -1, i & 4 ? 1 : -1), 0.5 * cell.half);
+    }
+    best_.atMost = cells.empty() ? best_.depth : std::max(best_.depth, cells.front().most);
   }
 
   Meshed a_, b_;
@@ -111,18 +186,24 @@ class DepthSearch {
 
 }  // namespace
 
-Depth depthOf(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb, bool roughly) {
+Depth depthOf(const LinkGeometry& a, const Pose& pa, const LinkGeometry& b, const Pose& pb, double within,
+              bool roughly) {
   Depth best;
   const Pose aToB = pb.inverse() * pa;
   for (const auto& x : a.parts())
     for (const auto& y : b.parts()) {
       if (far(*x, pa, *y, pb)) continue;
+      Depth d;
       if (const auto balls = ofBalls(*x, pa, *y, pb)) {
-        if (balls->depth > best.depth) best = *balls;
-        continue;
+        d = *balls;
+        d.atMost = d.depth;
+      } else {
+        d = DepthSearch(*x, *y, aToB).run(within, roughly);
+        d.point = pb * d.point;
       }
-      const Depth d = DepthSearch(*x, *y, aToB).run(roughly);
-      if (d.depth > best.depth) best = {d.depth, pb * d.point};
+      const double atMost = std::max(best.atMost, d.atMost);
+      if (d.depth > best.depth) best = d;
+      best.atMost = atMost;
     }
   return best;
 }

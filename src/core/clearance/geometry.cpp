@@ -120,9 +120,7 @@ std::optional<Message> Part::fault() const {
 }
 
 double Part::signedDistance(const Facets& facets, const Vec3& point) const {
-  if (convex && convex->holes.empty() &&
-      (convex->corners.size() == 1 || (convex->corners.size() == 4 && convex->rim == 0)))
-    return convex->signedDistance(point);
+  if (hasClosedForm()) return convex->signedDistance(point);
   return facets.distance().signedDistance(point);
 }
 

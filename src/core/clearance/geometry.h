@@ -46,6 +46,11 @@ class Part {
   /// Signed distance of a point in link axes, m, negative inside: in closed form for boxes, cylinders and spheres, else
   /// to a mesh.
   double signedDistance(const Facets& facets, const Vec3& point) const;
+  /// Is that the closed form?
+  bool hasClosedForm() const {
+    return convex && convex->holes.empty() &&
+           (convex->corners.size() == 1 || (convex->corners.size() == 4 && convex->rim == 0));
+  }
 
  private:
   std::unique_ptr<Facets> placed(shape::Mesh mesh, double error) const;

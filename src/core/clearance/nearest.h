@@ -58,10 +58,14 @@ inline bool contained(const Meshed& a, const Pose& poseA, const Meshed& b, const
 struct Depth {
   double depth = 0;           ///< m
   Vec3 point = Vec3::Zero();  ///< where, ground axes
+  double atMost = 0;          ///< m: it is proven to be no more, of the meshes where there is no closed form
 };
-/// Greatest distance of a point of either link inside the other from that one's surface.
-/// @param roughly for a bar on the strip: a tenth of the time, good to some per cent
-Depth depthOf(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& b, const Pose& poseB, bool roughly = false);
+/// Greatest distance of a point of either link inside the other from that one's surface: a search, then cubes of places
+/// halved, those first that could hold more, until none can.
+/// @param within m: depth and its bound need be no nearer to one another; half a per cent of the depth will do, too
+/// @param roughly a tenth of the time; the bound is wider then
+Depth depthOf(const LinkGeometry& a, const Pose& poseA, const LinkGeometry& b, const Pose& poseB, double within = 1e-6,
+              bool roughly = false);
 
 /// The overlap of two links as a cloud of points in it, for a scene to light it up; ground axes.
 /// @param most number of points wanted

@@ -12,11 +12,17 @@ std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kProofDepth = 4;  // how far an interval is halved to enclose it, before it is only estimated
 constexpr int kFreeDepth = 6;   // how far meeting parts are halved to see whether they are free after all
 constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;
-constexpr int kSurely = 8;       // intervals after which parts that touched are taken to go on touching
-constexpr int kRoughly = 6;      // shorter intervals that are tried before a pair is meshed finely
-constexpr double kTouch = 5e-8;  // m, each: faces that lie on one another are no overlap, whatever rounding says
+constexpr int kSurely = 8;          // intervals after which parts that touched are taken to go on touching
+constexpr int kRoughly = 6;         // shorter intervals that are tried before a pair is meshed finely
+constexpr double kTouch = 5e-8;     // m, each: faces that lie on one another are no overlap, whatever rounding says
 constexpr double kFinest = kTouch;  // m: way within the smallest interval
 constexpr int kGraze = 64;          // smallest intervals in a row that tell nothing, before larger ones have to do
+
+/// How far any point of a sphere gets in an interval, at most.
+double wayOfSphere(const Motion& motion, const Vec3& centre, double radius) {
+  return (motion.shift + motion.turn.cross(centre)).norm() + motion.restOf(centre, radius) +
+         motion.turn.norm() * radius;
+}
 
 }  // namespace
 
@@ -238,16 +244,14 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
   {  // the links as wholes first
     const auto motion = m.pair(path_, a_, b_, gb_.centre(), gb_.radius());
     const Vec3 c = pa.inverse() * (pb * gb_.centre());
-    const double way = (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, gb_.radius()) +
-                       motion.turn.norm() * gb_.radius();
+    const double way = wayOfSphere(motion, c, gb_.radius());
     if ((c - ga_.centre()).norm() > ga_.radius() + gb_.radius() + way) return Found::free;
   }
   const Pose bInA = pa.inverse() * pb;
   for (PartPair& p : parts_) {
     const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
     const Vec3 c = bInA * p.y->centre;
-    const double way =
-        (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, p.y->radius) + motion.turn.norm() * p.y->radius;
+    const double way = wayOfSphere(motion, c, p.y->radius);
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + way) continue;
     way_ = way;
     if (!p.fine) {
@@ -276,6 +280,37 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
     found = Found::meeting;
   }
   return found;
+}
+
+double PairTravel::wayOf(const kinematics::IntervalMotion& m) const {
+  const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb, aInB = bInA.inverse();
+  double most = 0;
+  for (const PartPair& p : parts_) {
+    // only where both are near one another matters: the smaller sphere holds it
+    const double ofB = wayOfSphere(m.pair(path_, a_, b_, p.y->centre, p.y->radius), bInA * p.y->centre, p.y->radius);
+    const double ofA = wayOfSphere(m.pair(back_, b_, a_, p.x->centre, p.x->radius), aInB * p.x->centre, p.x->radius);
+    most = std::max(most, std::min(ofA, ofB));
+  }
+  return most;
+}
+
+double PairTravel::errors() const {
+  double most = 0;
+  for (const PartPair& p : parts_) most = std::max(most, p.errors);
+  return most;
+}
+
+bool PairTravel::staysBeyond(const kinematics::IntervalMotion& m, double margin) {
+  const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb;
+  return std::all_of(parts_.begin(), parts_.end(), [&](PartPair& p) {
+    const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
+    const Vec3 c = bInA * p.y->centre;
+    if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + margin + wayOfSphere(motion, c, p.y->radius))
+      return true;
+    MeshTree::Hot none;
+    return MeshTree::apart(p.fx->whole(), p.fy->whole(), bInA, motion, margin + p.errors, &none) &&
+           !inside(p, pa, pb, 0);
+  });
 }
 
 void PairTravel::push(double t0, double t1, Verdict v, bool proven, bool coarse) {

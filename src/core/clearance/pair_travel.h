@@ -91,6 +91,12 @@ class PairTravel {
   bool overlapAt(const Pose& poseA, const Pose& poseB);
   /// Are the bodies apart by more than the errors of their meshes? (One body wholly inside another counts as overlap.)
   bool freeAt(const Pose& poseA, const Pose& poseB);
+  /// Is every place of either link farther from the other than a margin for a whole interval?
+  bool staysBeyond(const kinematics::IntervalMotion& m, double margin);
+  /// How far a place that can be in both comes to move in one against the other within an interval, at most, m.
+  double wayOf(const kinematics::IntervalMotion& m) const;
+  /// Errors of the meshes of two of the parts together, at most, m.
+  double errors() const;
   int a() const { return a_; }
   int b() const { return b_; }
 

@@ -20,6 +20,7 @@ using model::Resolved;
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr int kPlayDepth = 12;       // halvings of an interval before joined links count as touching in it
 constexpr std::size_t kPieces = 16;  // of the travel, so that two cores share one costly pair
 
 using LinkPair = std::pair<int, int>;
@@ -202,8 +203,7 @@ class TravelCheck {
     const std::lock_guard lock(options_.memory->mutex);
     for (const Pair& p : pairs_)
       if (!p.remembered)
-        options_.memory->keep(
-            p.key, {{geometry_.links[u(p.a)], geometry_.links[u(p.b)]}, p.way, p.report, p.windows});
+        options_.memory->keep(p.key, {{geometry_.links[u(p.a)], geometry_.links[u(p.b)]}, p.way, p.report, p.windows});
   }
 
   void goOver() {
@@ -268,7 +268,7 @@ class TravelCheck {
   }
 
   /// Joined links are not looked into more closely once they are known to be no deeper than they may; whether they
-  /// touch at all is then asked at the steps.
+  /// touch at all is then asked at the steps, and where they don't, between them.
   void findPlay(Pair& p) {
     const auto& s = p.report.stretches;
     const auto is = [&](Verdict v) { return [v](const Stretch& x) { return x.verdict == v; }; };
@@ -279,14 +279,24 @@ class TravelCheck {
     p.report.apart = std::all_of(poses_.begin(), poses_.end(), [&](const std::vector<Pose>& at) {
       return !cancelled() && travel.freeAt(at[u(p.a)], at[u(p.b)]);
     });
+    std::vector<std::size_t> knots;
+    const auto ends = intervalEnds(knots);
+    const std::function<bool(double, double, int)> apart = [&](double t0, double t1, int depth) {
+      if (cancelled()) return false;
+      if (const auto m = intervals_.over(t0, t1, intervals_.obstacle().empty()); m && travel.staysBeyond(*m, 0))
+        return true;
+      const double t = 0.5 * (t0 + t1);
+      return depth < kPlayDepth && apart(t0, t, depth + 1) && apart(t, t1, depth + 1);
+    };
+    for (std::size_t i = 0; i + 1 < ends.size() && p.report.apart; ++i) p.report.apart = apart(ends[i], ends[i + 1], 0);
   }
 
   void findWindows(Pair& p) {
     const auto& s = p.report.stretches;
     if (std::none_of(s.begin(), s.end(), [](const Stretch& x) { return x.verdict == Verdict::overlap; })) return;
     PairTravel travel = travelOf(p);
-    p.windows =
-        windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(), [this] { return cancelled(); });
+    p.windows = windowsOf(travel, s, geometryOf(p.a), geometryOf(p.b), intervals_, duration(),
+                          0.25 * run_.settings().accuracy, [this] { return cancelled(); });
   }
 
   void report() {
@@ -353,7 +363,6 @@ class TravelCheck {
       best.onB = g.onB;
       best.exact = g.exact;
     };
-    std::size_t at = 0;
     double known = 0;
     Pose knownAt;
     for (std::size_t i = 0; i < poses.size() && best.least > 0; ++i) {
@@ -367,16 +376,68 @@ class TravelCheck {
       const Gap g = distance.at(pa, pb);
       known = g.distance;
       knownAt = rel;
-      if (g.distance < best.least) at = i;
       take(g, travel_.steps[i].t);
     }
-    if (best.least > 0 && best.least < 1e299) polishLeast(pair, at, distance, take);
+    best.proven = true;
+    double span = 0;  // beside the place that was found, which is as far as it has been looked at
+    for (std::size_t i = 1; i < poses.size(); ++i) span = std::max(span, travel_.steps[i].t - travel_.steps[i - 1].t);
+    if (best.least > 0 && best.least < 1e299) lookBetween(pair, distance, best, span, take);
+    if (best.least > 0 && best.least < 1e299) polishLeast(pair, best.time, span, distance, take);
     if (best.least < 1e299) best.at = run_.axisAt(best.time);
     return best;
   }
 
+  /// Looks for a place between the steps where the distance is less than what is known: intervals in which it is proven
+  /// not to be are done with, others are looked at in their middle and halved, until the motion in them is too little
+  /// to matter.
   template <class Take>
-  void polishLeast(const Pair& pair, std::size_t at, LinkDistance& distance, const Take& take) {
+  void lookBetween(const Pair& pair, LinkDistance& distance, PairClearance& best, double& span, const Take& take) {
+    PairTravel travel = travelOf(pair);
+    best.within = travel.errors() + 0.125 * run_.settings().accuracy;
+    std::vector<std::size_t> knots;
+    const auto ends = intervalEnds(knots);
+    const auto done = [&](double t0, double t1) {
+      const auto m = intervals_.over(t0, t1, true);
+      return m && travel.staysBeyond(*m, best.least - best.within);
+    };
+    const std::function<void(double, double, int)> halve = [&](double t0, double t1, int depth) {
+      const auto m = intervals_.over(t0, t1);
+      if (!m || cancelled() || best.least == 0) {
+        best.proven = false;
+        return;
+      }
+      best.proven = best.proven && (m->proven || depth < 4);
+      if (travel.staysBeyond(*m, best.least - best.within)) {
+        best.proven = best.proven && m->proven;
+        return;
+      }
+      const double t = 0.5 * (t0 + t1);
+      const double before = best.least;
+      take(distance.at(m->links[u(pair.a)], m->links[u(pair.b)]), t);
+      if (best.least < before) span = t1 - t0;
+      if (travel.wayOf(*m) <= best.within || !(t0 < t && t < t1)) {
+        best.proven = best.proven && m->proven;
+        return;
+      }
+      halve(t0, t, depth + 1);
+      halve(t, t1, depth + 1);
+    };
+    const std::function<void(std::size_t, std::size_t)> go = [&](std::size_t first, std::size_t last) {
+      if (cancelled() || best.least == 0) return;
+      if (last == first + 1) {
+        halve(ends[first], ends[last], 0);
+      } else if (!done(ends[first], ends[last])) {
+        const std::size_t middle = (first + last) / 2;
+        go(first, middle);
+        go(middle, last);
+      }
+    };
+    constexpr std::size_t kAtOnce = 16;
+    for (std::size_t i = 0; i + 1 < ends.size(); i += kAtOnce) go(i, std::min(i + kAtOnce, ends.size() - 1));
+  }
+
+  template <class Take>
+  void polishLeast(const Pair& pair, double at, double span, LinkDistance& distance, const Take& take) {
     std::vector<Pose> poses;
     const auto gap = [&](double t) {
       if (!intervals_.poses(t, poses)) return 1e300;
@@ -385,7 +446,7 @@ class TravelCheck {
       return g.distance;
     };
     constexpr double kGolden = 0.6180339887498949;
-    double a = travel_.steps[at > 0 ? at - 1 : 0].t, b = travel_.steps[std::min(at + 1, travel_.steps.size() - 1)].t;
+    double a = std::max(travel_.steps.front().t, at - span), b = std::min(travel_.steps.back().t, at + span);
     double x = b - kGolden * (b - a), y = a + kGolden * (b - a), gx = gap(x), gy = gap(y);
     for (int k = 0; k < 45 && b - a > 1e-9 * duration() && !cancelled(); ++k) {
       if (gx < gy) {

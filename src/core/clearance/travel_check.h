@@ -17,6 +17,8 @@ struct Interference {
   double fromTime = 0, toTime = 0;
   struct {
     double at = 0, time = 0, depth = 0;
+    double atMost = 0;    ///< m: nowhere in the window is it deeper
+    bool proven = false;  ///< that; else the motion between the poses that were looked at is estimated
     Vec3 point = Vec3::Zero();
   } deepest;
   /// Depth over the window, for a bar on the travel axis: times and metres.
@@ -28,6 +30,8 @@ struct PairClearance {
   double least = 0, at = 0, time = 0;
   Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< where, ground axes
   bool exact = false;
+  double within = 0;    ///< m: nowhere in the travel is the distance less by more than this
+  bool proven = false;  ///< that; else the motion between the poses that were looked at is estimated
 };
 struct StopUse {
   std::string joint, value;
@@ -41,7 +45,7 @@ struct PairReport {
   int linkA = -1, linkB = -1;
   bool joined = false;  ///< by a joint, a coupling or a contact: their faces may meet within the tolerance
   Verdict worst = Verdict::free;
-  bool apart = false;              ///< joined, and yet their bodies are apart at every step: they have play
+  bool apart = false;              ///< joined, and yet their bodies are apart all along: they have play
   bool proven = true;              ///< all of it; else some rests on estimated motion
   std::vector<Stretch> stretches;  ///< the whole travel, in order
 };
@@ -53,8 +57,7 @@ struct CheckResult {
   std::vector<StopUse> stops;
   std::vector<PairReport> pairs;
   std::vector<std::pair<int, int>> touching;  ///< meet without overlap beyond the tolerance somewhere
-  /// Joined links that have play: apart at every step, and nowhere deeper than the tolerance (whether they touch
-  /// between two steps is not looked into).
+  /// Joined links that have play: apart all along, between the steps too.
   std::vector<std::pair<int, int>> withPlay;
   std::vector<std::pair<int, int>> unsure;  ///< nearer than the accuracy somewhere, no more can be said
   struct LeftOut {

@@ -9,6 +9,8 @@ namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kShortMeeting = 0.02;  // of the run: faces that meet for longer are not just coming to overlap
+constexpr double kRelative = 5e-3;      // of the depth: near enough
+constexpr int kMostSpans = 150;         // stretches of a window that are halved at most
 constexpr int kMostFaces = 60;          // of both bodies: OCCT goes over all pairs of faces
 
 int faceCount(const Part& p) {
@@ -20,13 +22,14 @@ int faceCount(const Part& p) {
 class Windows {
  public:
   Windows(PairTravel& pair, const std::vector<Stretch>& stretches, const LinkGeometry& a, const LinkGeometry& b,
-          Intervals& intervals, double duration, const std::function<bool()>& cancelled)
+          Intervals& intervals, double duration, double within, const std::function<bool()>& cancelled)
       : pair_(pair),
         stretches_(stretches),
         a_(a),
         b_(b),
         intervals_(intervals),
         duration_(duration),
+        within_(within),
         cancelled_(cancelled),
         distance_(a, b) {}
 
@@ -60,7 +63,7 @@ class Windows {
   }
   Depth depthAt(double t, bool roughly) {
     if (!intervals_.poses(t, poses_)) return {};
-    return depthOf(a_, poses_[u(pair_.a())], b_, poses_[u(pair_.b())], roughly);
+    return depthOf(a_, poses_[u(pair_.a())], b_, poses_[u(pair_.b())], roughly ? within_ : 0.1 * within_, roughly);
   }
   double surfacesAt(const Part& x, const Part& y, double t) {
     if (!intervals_.poses(t, poses_)) return 0;
@@ -170,61 +173,109 @@ class Windows {
     out_.push_back(std::move(w));
   }
 
+  /// A stretch of a window, by how deep it can be in it at most.
+  struct Span {
+    double from, to, most;
+    bool operator<(const Span& o) const { return most < o.most; }
+  };
+
+  /// Depth over the window: looked at a few times for the picture; then stretches are halved, those first that could be
+  /// deeper, as long as the motion in them could bring the bodies deeper than what was found.
   void depth(Interference& w) {
     constexpr int kSamples = 13;
-    constexpr double kGolden = 0.6180339887498949;
-    Depth best;
-    double at = w.fromTime;
+    w.deepest.proven = true;
     const double span = (w.toTime - w.fromTime) / (kSamples - 1);
-    double most = -1;
+    std::vector<Span> spans;
     for (int k = 0; k < kSamples; ++k) {
       if (cancelled_()) return;
-      const double t = w.fromTime + span * k, d = depthAt(t, true).depth;
-      w.profile.emplace_back(t, d);
-      if (d > most) {
-        most = d;
-        at = t;
-      }
+      const double t = w.fromTime + span * k;
+      w.profile.emplace_back(t, take(w, t).depth);
     }
-    const auto take = [&](double t) {
+    for (int k = 0; k + 1 < kSamples; ++k) look(w, w.fromTime + span * k, w.fromTime + span * (k + 1), spans);
+    const double accuracy = within_;
+    for (int used = 0; !spans.empty(); ++used) {
+      const Span s = spans.front();
+      const double open = s.most - w.deepest.depth;
+      if (open <= accuracy || open <= kRelative * w.deepest.depth || used >= kMostSpans || cancelled_()) break;
+      std::pop_heap(spans.begin(), spans.end());
+      spans.pop_back();
+      const double middle = 0.5 * (s.from + s.to);
+      if (!(s.from < middle && middle < s.to)) continue;
+      look(w, s.from, middle, spans);
+      look(w, middle, s.to, spans);
+    }
+    climb(w, span);
+    w.deepest.atMost = spans.empty() ? w.deepest.depth : std::max(w.deepest.depth, spans.front().most);
+    if (std::none_of(w.profile.begin(), w.profile.end(), [&](const auto& p) { return p.first == w.deepest.time; })) {
+      w.profile.emplace_back(w.deepest.time, w.deepest.depth);
+      std::sort(w.profile.begin(), w.profile.end());
+    }
+  }
+  Depth take(Interference& w, double t) {
+    const Depth d = depthAt(t, true);
+    if (d.depth > w.deepest.depth) {
+      w.deepest.time = t;
+      w.deepest.depth = d.depth;
+      w.deepest.point = d.point;
+    }
+    return d;
+  }
+  /// Adds a stretch to those that could be deeper than what is known, with its middle looked at.
+  void look(Interference& w, double from, double to, std::vector<Span>& spans) {
+    const auto m = intervals_.over(from, to);
+    if (!m) {
+      w.deepest.proven = false;
+      return;
+    }
+    w.deepest.proven = w.deepest.proven && m->proven;
+    const double most = take(w, 0.5 * (from + to)).atMost + pair_.wayOf(*m);
+    if (most <= w.deepest.depth) return;
+    spans.push_back({from, to, most});
+    std::push_heap(spans.begin(), spans.end());
+  }
+  /// From the deepest pose to the peak beside it, finely.
+  void climb(Interference& w, double span) {
+    constexpr double kGolden = 0.6180339887498949;
+    Depth best;
+    const auto at = [&](double t) {
       const Depth d = depthAt(t, false);
       if (d.depth > best.depth) {
         best = d;
-        at = t;
+        w.deepest.time = t;
       }
       return d.depth;
     };
-    double a = std::max(w.fromTime, at - span), b = std::min(w.toTime, at + span);
-    take(at);
-    double x = b - kGolden * (b - a), y = a + kGolden * (b - a), dx = take(x), dy = take(y);
-    for (int k = 0; k < 12 && b - a > 1e-9 * duration_; ++k) {  // the depth is smooth enough near its peak
+    const double peak = w.deepest.time;
+    double a = std::max(w.fromTime, peak - span), b = std::min(w.toTime, peak + span);
+    at(peak);
+    double x = b - kGolden * (b - a), y = a + kGolden * (b - a), dx = at(x), dy = at(y);
+    for (int k = 0; k < 12 && b - a > 1e-9 * duration_ && !cancelled_(); ++k) {  // smooth enough near its peak
       const bool left = dx > dy;
       if (left) {
         b = y;
         y = x;
         dy = dx;
-        dx = take(x = b - kGolden * (b - a));
+        dx = at(x = b - kGolden * (b - a));
       } else {
         a = x;
         x = y;
         dx = dy;
-        dy = take(y = a + kGolden * (b - a));
+        dy = at(y = a + kGolden * (b - a));
       }
-      if (cancelled_()) return;
     }
-    w.deepest.time = at;
+    if (best.depth < w.deepest.depth) {
+      w.deepest.time = peak;
+      return;
+    }
     w.deepest.depth = best.depth;
     w.deepest.point = best.point;
-    // roughly taken: its peak is the one that was found finely
-    if (most > 0)
-      for (auto& p : w.profile) p.second *= best.depth / most;
   }
 
   PairTravel& pair_;
   const std::vector<Stretch>& stretches_;
   const LinkGeometry &a_, &b_;
   Intervals& intervals_;
-  double duration_;
+  double duration_, within_;
   const std::function<bool()>& cancelled_;
   LinkDistance distance_;
   std::vector<Pose> poses_;
@@ -239,9 +290,9 @@ bool polishable(const Part& a, const Part& b) {
 }
 
 std::vector<Interference> windowsOf(PairTravel& pair, const std::vector<Stretch>& stretches, const LinkGeometry& a,
-                                    const LinkGeometry& b, Intervals& intervals, double duration,
+                                    const LinkGeometry& b, Intervals& intervals, double duration, double within,
                                     const std::function<bool()>& cancelled) {
-  return Windows(pair, stretches, a, b, intervals, duration, cancelled).go();
+  return Windows(pair, stretches, a, b, intervals, duration, within, cancelled).go();
 }
 
 }  // namespace cooperage::clearance

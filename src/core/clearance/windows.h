@@ -11,8 +11,9 @@ namespace cooperage::clearance {
 /// Axis figures (from, to, first, deepest.at) are left for the caller.
 /// @param stretches of the pair over the whole travel
 /// @param duration of the run, s
+/// @param within depth and its bound need be no nearer to one another, m
 std::vector<Interference> windowsOf(PairTravel& pair, const std::vector<Stretch>& stretches, const LinkGeometry& a,
-                                    const LinkGeometry& b, Intervals& intervals, double duration,
+                                    const LinkGeometry& b, Intervals& intervals, double duration, double within,
                                     const std::function<bool()>& cancelled);
 
 /// Few enough faces for an exact distance of surfaces in milliseconds.

@@ -44,7 +44,7 @@ std::vector<Stretch> goOver(const test::Checked& c) {
   intervals.findRanges(ends, {{0, knot}, {knot, last}}, never);
   EXPECT_FALSE(intervals.ranges().empty());
   Guided guided(1);
-  PairTravel travel(0, 1, *c.geometry.links[0], *c.geometry.links[1], 0, intervals.path(0, 1), intervals, 1e-6, guided,
+  PairTravel travel(0, 1, *c.geometry.links[0], *c.geometry.links[1], 0, intervals.path(0, 1), intervals, guided,
                     nullptr);
   EXPECT_TRUE(travel.over(ends, 0, knot));
   EXPECT_TRUE(travel.over(ends, knot, last));
