@@ -145,6 +145,20 @@ class Windows {
     return true;
   }
 
+  /// A time beside an overlap at which the two are apart, if they come to meet there: no farther off than faces that do
+  /// more than coming to overlap would meet. Of links that are joined nobody has asked whether they are free.
+  /// @param rim where the overlap may begin or end; meeting: up to where they meet beyond it
+  /// @param outside a time where they are free, if `free`
+  std::optional<double> apartBeside(double rim, double meeting, double outside, bool free) {
+    const double most = kShortMeeting * duration_, reach = std::min(most, std::abs(outside - rim));
+    if (free && std::abs(meeting - rim) < most) return outside;
+    for (double step = 1e-7 * duration_; step < reach; step *= 4) {
+      const double t = rim + (outside < rim ? -step : step);
+      if (gapAt(t).distance > 0) return t;
+    }
+    return {};
+  }
+
   void window(std::size_t i, std::size_t j, std::size_t first, std::size_t last) {
     const auto& s = stretches_;
     Interference w;
@@ -157,16 +171,16 @@ class Windows {
     if (i > 0) {
       std::size_t k = i;  // back over meeting faces to where the two are apart
       while (k > 0 && s[k - 1].verdict == Verdict::meeting) --k;
-      const bool apart =
-          k > 0 && s[k - 1].verdict == Verdict::free && s[i].from - s[k].from < kShortMeeting * duration_;
-      w.fromTime = edge(inFirst, apart ? s[k - 1].to : s[i - 1].to, apart, exactFrom);
+      const bool free = k > 0 && s[k - 1].verdict == Verdict::free;
+      const auto apart = apartBeside(s[i].from, s[k].from, free ? s[k - 1].to : s[k].from, free);
+      w.fromTime = edge(inFirst, apart ? *apart : s[i - 1].to, apart.has_value(), exactFrom);
     }
     if (j + 1 < s.size()) {
       std::size_t k = j;
       while (k + 1 < s.size() && s[k + 1].verdict == Verdict::meeting) ++k;
-      const bool apart =
-          k + 1 < s.size() && s[k + 1].verdict == Verdict::free && s[k].to - s[j].to < kShortMeeting * duration_;
-      w.toTime = edge(inLast, apart ? s[k + 1].from : s[j + 1].from, apart, exactTo);
+      const bool free = k + 1 < s.size() && s[k + 1].verdict == Verdict::free;
+      const auto apart = apartBeside(s[j].to, s[k].to, free ? s[k + 1].from : s[k].to, free);
+      w.toTime = edge(inLast, apart ? *apart : s[j + 1].from, apart.has_value(), exactTo);
     }
     w.exact = exactFrom && exactTo;
     depth(w);

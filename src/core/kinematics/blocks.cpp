@@ -442,7 +442,9 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
     substitute(block);
     double largest = 0;
     for (int k = 0; k < block.n; ++k) largest = std::max(largest, std::abs(block.rhs[u(k)]));
-    if (!(largest <= 3)) return false;  // further than half a turn: no way back to this branch
+    // further than half a turn: no way back to this branch; of linear rows there is no other
+    if (!(largest <= 3) && (!block.planar.empty() || !block.space.empty())) return false;
+    if (!std::isfinite(largest)) return false;
     correction = std::max(correction, largest);
     for (int k = 0; k < block.n; ++k) {
       const int dof = block.dofs[u(k)];

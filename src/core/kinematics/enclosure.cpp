@@ -18,6 +18,12 @@ constexpr double kContraction = 0.9;  // below 1: one solution in the box
 bool isSlide(model::Motion m) {
   return m == model::Motion::slideX || m == model::Motion::slideY || m == model::Motion::slideZ;
 }
+std::vector<int> drivenOf(TravelRun& run) {
+  std::vector<int> out;
+  for (std::size_t d = 0; d < run.solver().isDriven().size(); ++d)
+    if (run.solver().isDriven()[d]) out.push_back(static_cast<int>(d));
+  return out;
+}
 bool isSimpleTurn(model::Motion m) { return isTurn(m) && m != model::Motion::ball; }
 
 }  // namespace
@@ -99,7 +105,7 @@ PairMotion IntervalMotion::pair(const PairPath& path, int first, int second, con
 }
 
 Enclosure::Enclosure(TravelRun& run, const Travel& travel)
-    : run_(run), travel_(travel), solver_(run.system(), {}), measurer_(run) {
+    : run_(run), travel_(travel), solver_(run.system(), drivenOf(run)), measurer_(run) {
   const System& s = run.system();
   solver_.setHome(run.home().configuration);
   solver_.forward(run.home().configuration);

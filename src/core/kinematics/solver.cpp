@@ -18,6 +18,15 @@ Solver::Solver(const System& system, const std::vector<int>& driven, Options opt
   for (int d : driven)
     if (d >= 0) driven_[u(d)] = true;
   home_.assign(system.scalars.size(), 0);
+  // A row is measured by what can still change in it: with a driven gear 10,000 times as fast as the other, the slow
+  // one's share is all that there is.
+  for (const System::ScalarRow& row : system.scalars) {
+    double most = 0;
+    for (std::size_t k = 0; !row.absolute() && k < row.dofs.size(); ++k)
+      if (!driven_[u(row.dofs[k])])
+        most = std::max(most, std::abs(row.coefficients[k]) * system.dofs[u(row.dofs[k])].scale);
+    rowScale_.push_back(most > 0 ? most : row.scale);
+  }
   pose_.resize(u(system.nodeCount));
   twist_.resize(n);
   residual_.assign(u(system.rowCount()), 0);
@@ -207,18 +216,18 @@ void Solver::pointJacobian(int node, const Vec3& point, Eigen::MatrixXd& out) co
 
 double Solver::scalarResidual(int index, const double* q) const {
   const System::ScalarRow& row = system_.scalars[u(index)];
-  if (row.table) return (q[row.dofs[1]] - row.table->at(q[row.dofs[0]])[0]) / row.scale;
+  if (row.table) return (q[row.dofs[1]] - row.table->at(q[row.dofs[0]])[0]) / rowScale_[u(index)];
   if (row.formula) {
     const Jet f = row.formula->at([&](const Symbol& s) {
       for (const auto& [name, dof] : row.names)
         if (name == s) return dof < 0 ? Jet(0) : Jet(q[dof]);
       return Jet(0);
     });
-    return (q[row.dofs[0]] - f.v) / row.scale;
+    return (q[row.dofs[0]] - f.v) / rowScale_[u(index)];
   }
   double sum = -home_[u(index)];
   for (std::size_t k = 0; k < row.dofs.size(); ++k) sum += row.coefficients[k] * q[row.dofs[k]];
-  return sum / row.scale;
+  return sum / rowScale_[u(index)];
 }
 
 void Solver::scalarGradientAt(int index, const double* q, double* out) const {
@@ -239,7 +248,7 @@ void Solver::scalarGradientAt(int index, const double* q, double* out) const {
   } else {
     for (std::size_t k = 0; k < row.dofs.size(); ++k) out[k] = row.coefficients[k];
   }
-  for (std::size_t k = 0; k < row.dofs.size(); ++k) out[k] *= system_.dofs[u(row.dofs[k])].scale / row.scale;
+  for (std::size_t k = 0; k < row.dofs.size(); ++k) out[k] *= system_.dofs[u(row.dofs[k])].scale / rowScale_[u(index)];
 }
 
 /// Derivative of a scalar row of some order with what is known of the dofs' derivatives.
@@ -253,7 +262,7 @@ double Solver::scalarBias(int index, const Derivatives& d, int order) const {
   if (row.table) {
     const Jet x = jetOf(row.dofs[0]);
     const ScalarJet f = row.table->at(x.v);
-    return (d.at(order, row.dofs[1]) - part(compose(x, f[0], f[1], f[2], f[3]))) / row.scale;
+    return (d.at(order, row.dofs[1]) - part(compose(x, f[0], f[1], f[2], f[3]))) / rowScale_[u(index)];
   }
   if (row.formula) {
     const Jet f = row.formula->at([&](const Symbol& s) {
@@ -261,11 +270,11 @@ double Solver::scalarBias(int index, const Derivatives& d, int order) const {
         if (name == s) return dof < 0 ? Jet(0) : jetOf(dof);
       return Jet(0);
     });
-    return (d.at(order, row.dofs[0]) - part(f)) / row.scale;
+    return (d.at(order, row.dofs[0]) - part(f)) / rowScale_[u(index)];
   }
   double sum = 0;
   for (std::size_t k = 0; k < row.dofs.size(); ++k) sum += row.coefficients[k] * d.at(order, row.dofs[k]);
-  return sum / row.scale;
+  return sum / rowScale_[u(index)];
 }
 
 }  // namespace cooperage::kinematics

@@ -217,7 +217,8 @@ class Solver {
   const System& system_;
   Options options_;
   std::vector<bool> driven_;
-  std::vector<double> home_;  // right-hand side of each linear row
+  std::vector<double> home_;      // right-hand side of each linear row
+  std::vector<double> rowScale_;  // of each scalar row: its largest share of a value that isn't driven
   // in space
   std::vector<Pose> pose_;
   std::vector<Twist> twist_;

@@ -68,6 +68,9 @@ void Solver::eliminate(double tolerance, bool again, std::vector<Unit>& units) {
     for (int d : left_)
       if (system_.dofs[u(d)].ball < 0) excluded[u(d)] = true;  // a ball's spin has no axis of its own to stay on
   std::vector<std::array<double, 6>> w(u(n));
+  // Of a scalar row, what went into each entry: an entry counts by that and not by the row's largest, since one
+  // coupling may turn a gear a million times as fast as another.
+  std::vector<double> went(u(n), 0);
   std::vector<char> seen(u(n), 0);
   std::vector<int> touched;
   std::vector<Column> projected;
@@ -77,6 +80,7 @@ void Solver::eliminate(double tolerance, bool again, std::vector<Unit>& units) {
     seen[u(column)] = 1;
     touched.push_back(column);
     w[u(column)] = {};
+    went[u(column)] = 0;
     if (pivotOf[u(column)] >= 0) pending.push(pivotOf[u(column)]);
   };
   rank_ = 0;
@@ -98,6 +102,7 @@ void Solver::eliminate(double tolerance, bool again, std::vector<Unit>& units) {
         if (excluded[u(row.dofs[k])]) continue;
         touch(row.dofs[k]);
         w[u(row.dofs[k])][0] += gradient_[u(unit.scalar)][k];
+        went[u(row.dofs[k])] += std::abs(gradient_[u(unit.scalar)][k]);
       }
     }
     while (!pending.empty()) {
@@ -108,6 +113,7 @@ void Solver::eliminate(double tolerance, bool again, std::vector<Unit>& units) {
       for (const auto& [column, value] : p.row) {
         touch(column);
         for (std::size_t r = 0; r < rows; ++r) w[u(column)][r] -= f[r] * value;
+        went[u(column)] += std::abs(f[0] * value);
       }
     }
     const std::size_t most = again ? u(unit.count) : rows;
@@ -120,8 +126,8 @@ void Solver::eliminate(double tolerance, bool again, std::vector<Unit>& units) {
       for (int k : touched) {
         if (pivotOf[u(k)] >= 0) continue;
         for (std::size_t r = 0; r < rows; ++r)
-          if (!used[r] && std::abs(w[u(k)][r]) > best) {
-            best = std::abs(w[u(k)][r]);
+          if (!used[r] && std::abs(w[u(k)][r]) > best * (unit.scalar >= 0 ? went[u(k)] : 1)) {
+            best = std::abs(w[u(k)][r]) / (unit.scalar >= 0 ? went[u(k)] : 1);
             column = k;
             row = r;
           }

@@ -445,6 +445,12 @@ double TravelRun::advanceTo(TravelStep& s, double t) {
   return advance(s, t, 1e-13 * settings().duration, driveNow);
 }
 
+/// One step without halving, as the programmes ask.
+bool TravelRun::trialTo(const TravelStep& from, double t, TravelStep& out) {
+  const auto driveNow = [this](double x, TravelStep& step) { drive(x, step); };
+  return trial(from, t, driveNow, out);
+}
+
 bool TravelRun::stepTo(TravelStep& s, double t) { return advanceTo(s, t) >= t; }
 
 /// From home to the start values of the programmes, unrecorded.
@@ -478,6 +484,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   const auto& settings = this->settings();
   folds_ = {{0, 0, 1}};
   changePoints_.clear();
+  bridges_.clear();
   open_.clear();
   history_ = marked_ = false;
   TravelStep s;
@@ -511,7 +518,19 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       const auto contradiction = contradictionIn(s.t, target);
       if (contradiction) target = contradiction->t;
       before = s;
-      const bool reached = s.t >= target || advanceTo(s, target) >= target;
+      bool reached = true;
+      if (const Bridge* b = bridgeAt(target)) {
+        s = onBridge(*b, target);
+      } else {
+        if (const Bridge* here = bridgeAt(s.t)) s = here->to;
+        reached = s.t >= target || advanceTo(s, target) >= target;
+        if (!reached && !settings.reverseAtLimit && bridge(travel.steps, s)) {
+          const Bridge& over = bridges_.back();
+          s = target < over.to.t ? onBridge(over, target) : over.to;
+          if (s.t < target && !stopBetween(before, s)) continue;
+          reached = s.t >= target;
+        }
+      }
       const auto stop = stopBetween(before, s);
       watchMarks(before, s, travel);
       if (!stop && reached && !contradiction) {
@@ -532,7 +551,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       tellEnd(travel);
       return travel;
     }
-    if (k == settings.steps) {
+    if (k == settings.steps && !bridgeAt(t)) {
       drive(t, s);
       finish(s);
     }
@@ -562,23 +581,31 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   }
   // rows chosen at the nearest step: what was asked before must not show in the last digit
   history_ = marked_ = false;
+  if (const Bridge* b = bridgeAt(t)) {
+    out = onBridge(*b, t);
+    return true;
+  }
   if (it != steps.begin() && t - std::prev(it)->t <= it->t - t) --it;
   // nearest stored step; going back works as going on does, with a negative step, unless a knot lies between
   out = *it;
+  if (const Bridge* b = bridgeAt(out.t)) out = t > out.t ? b->to : b->from;
+  if (out.t == t) return true;
   solver_->pickAgain(out.c);
   if (t > out.t) {
     const double reached = advanceTo(out, t);
     history_ = marked_ = false;
     return reached >= t;
   }
+  const double nearest = out.t;
   TravelStep back = out;
   const auto driveNow = [this](double x, TravelStep& s) { drive(x, s); };
-  if (nextKnot(t, it->t) >= it->t && solver_->rates(back.c, back.qd, back.qdd)) {
+  if (nextKnot(t, nearest) >= nearest && solver_->rates(back.c, back.qd, back.qdd)) {
     solver_->markSigns();
     if (trial(back, t, driveNow, out)) return true;
   }
   if (it == steps.begin()) return false;
   out = *std::prev(it);
+  if (const Bridge* b = bridgeAt(out.t)) out = b->to;
   marked_ = false;
   double reached = out.t;
   while (reached < t) {

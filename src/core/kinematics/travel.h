@@ -124,8 +124,19 @@ class TravelRun {
   template <class Drive>
   double advance(TravelStep& s, double to, double smallest, const Drive& drive);
   double advanceTo(TravelStep& s, double t);
+  bool trialTo(const TravelStep& from, double t, TravelStep& out);
   void predict(const TravelStep& from, double h, TravelStep& out) const;
   void tryFiner(const TravelStep& from, const TravelStep& to);
+
+  // travel_bridge.cpp
+  /// Two poses on either side of a change point, close enough for a quintic between them.
+  struct Bridge {
+    TravelStep from, to;
+  };
+  double speedOf(const TravelStep& s) const;
+  TravelStep onBridge(const Bridge& b, double t) const;
+  const Bridge* bridgeAt(double t) const;
+  bool bridge(const std::vector<TravelStep>& steps, const TravelStep& stuck);
 
   // travel_events.cpp
   double past(const TravelStep& s, const Watch& w) const;
@@ -162,7 +173,7 @@ class TravelRun {
   Solver::Outcome outcome_;
   bool signsOnly_ = false;            ///< the last step was refused for a determinant's sign alone
   std::vector<double> changePoints_;  ///< times
-  std::vector<double> scratch_;
+  std::vector<Bridge> bridges_;
   struct OpenMark {
     std::size_t kind;  ///< index of the watch or, after them, of the compiled joint
     double from;
