@@ -32,6 +32,7 @@ class Interrupt : public Progress {
 
 constexpr int kDone = 0, kNotMet = 1, kUnusable = 2, kCancelled = 3;
 
+/// What doesn't arrive (a full disk, a closed pipe) is told by finish().
 void print(const std::string& text) { std::fwrite(text.data(), 1, text.size(), stdout); }
 void say(const Message& m) {
   if (m.severity != Severity::note)
@@ -41,11 +42,23 @@ void say(const std::vector<Message>& messages) {
   for (const Message& m : messages) say(m);
 }
 
+/// Ends a command that was cancelled: with a word, and with JSON where that was asked for.
+int cancelledBy(bool json) {
+  fmt::print(stderr, "cancelled\n");
+  if (json) print(io::messagesJson({{Severity::error, "cancelled", {}, "cancelled"}}));
+  return kCancelled;
+}
+
+/// Refuses to write over what is read.
+Status notOver(const std::string& input, const std::string& output) {
+  std::error_code none;
+  if (output.empty() || output == "-" || !std::filesystem::equivalent(input, output, none)) return Done{};
+  return Error{"output", output,
+               fmt::format("{}: is read by this command and would be overwritten; give another name", output)};
+}
+
 int refuse(const Error& e, bool json) {
-  if (e.cancelled) {
-    fmt::print(stderr, "cancelled\n");
-    return kCancelled;
-  }
+  if (e.cancelled) return cancelledBy(json);
   const Message m{Severity::error, e.code,
                   e.object.empty() ? std::vector<std::string>{} : std::vector<std::string>{e.object}, e.text};
   say(m);
@@ -144,6 +157,7 @@ int info(const Common& c) {
 
 int run(const Common& c, const std::string& table) {
   Interrupt interrupt;
+  if (const Status s = notOver(c.file, table); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
   shape::ShapeStore store;
@@ -168,7 +182,7 @@ int run(const Common& c, const std::string& table) {
   if (geometry) clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
   say(messagesOf(*job));
   say(result.travel.messages);
-  if (result.travel.cancelled) return kCancelled;
+  if (result.travel.cancelled || interrupt.cancelled()) return cancelledBy(c.json);
   if (!table.empty()) {
     const bool workbook = table.size() > 5 && table.compare(table.size() - 5, 5, ".xlsx") == 0;
     const std::string csv = workbook ? std::string() : io::tableCsv(result, job->mechanism.units);
@@ -187,6 +201,7 @@ int run(const Common& c, const std::string& table) {
 
 int check(const Common& c, const std::string& junit) {
   Interrupt interrupt;
+  if (const Status s = notOver(c.file, junit); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
   const auto& r = job->travel->resolved();
@@ -201,10 +216,10 @@ int check(const Common& c, const std::string& junit) {
   kinematics::Measurer measurer(*job->travel, clearance::clearanceWith(*geometry),
                                 clearance::clearanceAlong(*geometry));
   auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
-  if (result.travel.cancelled) return kCancelled;
+  if (result.travel.cancelled) return cancelledBy(c.json);
   clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
   const auto checked = clearance::checkTravel(*job->travel, measurer, result, *geometry, &interrupt);
-  if (checked.cancelled) return kCancelled;
+  if (checked.cancelled || interrupt.cancelled()) return cancelledBy(c.json);
   say(messagesOf(*job));
   say(checked.messages);
   const auto& units = job->mechanism.units;
@@ -216,9 +231,21 @@ int check(const Common& c, const std::string& junit) {
     met = false;
     const auto &a = r.links[static_cast<std::size_t>(i.linkA)].name,
                &b = r.links[static_cast<std::size_t>(i.linkB)].name;
-    report +=
-        fmt::format("interference: {} - {}: {:.6g} to {:.6g} {}, deepest {:.4g} {} at {:.6g} {}\n", a, b, i.from / axis,
-                    i.to / axis, axisUnit, i.deepest.depth / mm, units.length, i.deepest.at / axis, axisUnit);
+    report += fmt::format(
+        "interference: {} - {}: {:.6g} to {:.6g} {}, deepest {:.4g} {} at {:.6g} {}{}\n", a, b, i.from / axis,
+        i.to / axis, axisUnit, i.deepest.depth / mm, units.length, i.deepest.at / axis, axisUnit,
+        i.deepest.atMost > i.deepest.depth + checked.accuracy && i.deepest.atMost > 1.02 * i.deepest.depth
+            ? fmt::format(" ({} {:.4g} {})", i.deepest.proven ? "at most" : "checked to", i.deepest.atMost / mm,
+                          units.length)
+            : "");
+  }
+  for (const auto& [a, b] : checked.unsure) {  // whether they overlap isn't known: that is not "none"
+    met = false;
+    report += fmt::format(
+        "within the accuracy: {} - {}: they come nearer than can be told at {:.3g} {}; ask for a finer "
+        "accuracy\n",
+        r.links[static_cast<std::size_t>(a)].name, r.links[static_cast<std::size_t>(b)].name, checked.accuracy / mm,
+        units.length);
   }
   for (const auto& q : checked.requirements) {
     met = met && q.met;
@@ -246,6 +273,7 @@ int check(const Common& c, const std::string& junit) {
 
 int envelope(const Common& c, const EnvelopeArguments& a) {
   Interrupt interrupt;
+  if (const Status s = notOver(c.file, a.out); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
   const auto& r = job->travel->resolved();
@@ -282,7 +310,7 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   store.setFolder(std::filesystem::absolute(c.file).parent_path());
   kinematics::Measurer measurer(*job->travel);
   const auto travel = job->travel->run(&interrupt);
-  if (travel.cancelled) return kCancelled;
+  if (travel.cancelled) return cancelledBy(c.json);
   say(travel.messages);
   const auto e = clearance::sweep(*job->travel, measurer, travel, store, options, &interrupt);
   if (!e.ok()) return refuse(e.error(), c.json);
@@ -297,6 +325,7 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
 }
 
 int importStep(const std::string& in, const std::string& out, bool json) {
+  if (const Status s = notOver(in, out); !s.ok()) return refuse(s.error(), json);
   const auto solids = shape::readGeometry(in);
   if (!solids.ok()) return refuse(solids.error(), json);
   model::Mechanism m;
@@ -326,6 +355,7 @@ int importStep(const std::string& in, const std::string& out, bool json) {
 }
 
 int exportStep(const Common& c, const std::string& at, const std::string& out) {
+  if (const Status s = notOver(c.file, out); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, !at.empty());
   if (!job.ok()) return refuse(job.error(), c.json);
   shape::ShapeStore store;
@@ -366,7 +396,15 @@ int exportStep(const Common& c, const std::string& at, const std::string& out) {
   return kDone;
 }
 
+int finish(int code) {
+  const bool failed = std::fflush(stdout) != 0 || std::ferror(stdout) != 0;
+  if (!failed) return code;
+  fmt::print(stderr, "error: the result can't be written to standard output: the disk is full, or nobody reads it\n");
+  return code == kDone || code == kNotMet ? kCancelled : code;
+}
+
 int solids(const std::string& in, const std::string& out) {
+  if (const Status s = notOver(in, out); !s.ok()) return refuse(s.error(), false);
   const auto read = shape::readGeometry(in);
   if (!read.ok()) {
     fmt::print(stderr, "{}\n", read.error().text);

@@ -25,5 +25,7 @@ int importStep(const std::string& in, const std::string& out, bool json);
 int exportStep(const Common& common, const std::string& at, const std::string& out);
 /// For the window: reads a STEP file in a process of its own and hands the solids over.
 int solids(const std::string& in, const std::string& out);
+/// Ends a command: what was printed must have arrived. @return its code, or 3 where it has not
+int finish(int code);
 
 }  // namespace cooperage::cli

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <CLI/CLI.hpp>
 #include <Standard_Failure.hxx>
+#include <csignal>
 #include <cstdio>
 
 #include "commands.h"
@@ -13,6 +14,7 @@ int main(int argc, char** argv) {
   EnvelopeArguments env;
   std::string table, junit, in, out, at;
   int code = 0;
+  std::signal(SIGPIPE, SIG_IGN);  // told as what it is: nobody reads the result
   const auto document = [&](CLI::App* sub) {
     sub->add_option("FILE", common.file, "the document (.coop)")->required();
     sub->add_flag("--json", common.json, "result as JSON in SI on standard output");
@@ -82,5 +84,5 @@ int main(int argc, char** argv) {
     std::fprintf(stderr, "error: %s\n", e.what());
     return 3;
   }
-  return code;
+  return finish(code);
 }

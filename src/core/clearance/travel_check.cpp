@@ -478,16 +478,11 @@ class TravelCheck {
       const auto& values = model::infoOf(j.kind).values;
       for (std::size_t v = 0; v < values.size(); ++v) {
         if (!j.low[v] && !j.high[v]) continue;
-        const std::string name = j.name + "." + values[v].name;
-        for (std::size_t c = 0; c < result_.columns.size(); ++c) {
-          if (result_.columns[c].name != name) continue;
-          StopUse s{j.name, values[v].name, 1e300, -1e300, j.low[v], j.high[v], model::dimensionOf(values[v])};
-          for (const auto& row : result_.rows) {
-            s.least = std::min(s.least, row[c]);
-            s.greatest = std::max(s.greatest, row[c]);
-          }
-          out_.stops.push_back(s);
-        }
+        if (result_.rows.empty()) continue;
+        const auto [least, greatest] = rangeOf(run_, measurer_, result_, {static_cast<int>(i), static_cast<int>(v)});
+        if (!std::isfinite(least.value)) continue;
+        out_.stops.push_back(
+            {j.name, values[v].name, least.value, greatest.value, j.low[v], j.high[v], model::dimensionOf(values[v])});
       }
     }
   }

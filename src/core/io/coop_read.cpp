@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/gauge_kinds.h"
 #include "io/coop_file.h"
 #include "io/coop_read_parts.h"
 
@@ -228,6 +229,11 @@ class Reader : public PartReader {
     g.name = name(o);
     unique(m_.gauges, g.name, o);
     g.kind = o.text("kind");
+    if (!gaugeKind(g.kind)) {  // of a later version: kept as it is written, without a value
+      g.extra = o.extra();
+      m_.gauges.push_back(std::make_shared<const Gauge>(std::move(g)));
+      return;
+    }
     const auto one = [&](const Json& j) -> Symbol {
       if (!j.is_string()) fail(o.name(), "'of' should name what is measured");
       const auto text = j.get<std::string>();
@@ -237,16 +243,14 @@ class Reader : public PartReader {
         if (!p) fail(o.name(), fmt::format("there is no cam pair '{}'", text));
         return {p->id, ""};
       }
-      if (g.kind == "transmission-angle" || g.kind == "reaction") {
+      if (g.kind == "transmission-angle") {
         const auto joint = findByName(m_.joints, text);
         if (!joint) fail(o.name(), fmt::format("there is no joint '{}'", text));
         return {joint->id, ""};
       }
       if (g.kind.rfind("joint-", 0) == 0 || g.kind == "velocity-ratio") return jointValue(j, o);
       if (g.kind.rfind("link-", 0) == 0 || g.kind == "clearance") return {linkNamed(text, o)->id, ""};
-      if (g.kind.rfind("point-", 0) == 0 || g.kind.rfind("distance", 0) == 0 || g.kind == "angle")
-        return {seat(j, o), ""};
-      fail(o.name(), fmt::format("this version can't compute the kind '{}'", g.kind));
+      return {seat(j, o), ""};
     };
     if (g.kind == "formula") {
       g.formula = field(o.need("formula"), o, "formula");

@@ -354,7 +354,7 @@ class Writer {
       o["formula"] = field(g.formula);
     } else if (g.of.size() == 1) {
       o["of"] = name(g.of[0]);
-    } else {
+    } else if (!g.of.empty()) {
       o["of"] = Json::array();
       for (const Symbol& s : g.of) o["of"].push_back(name(s));
     }

@@ -22,7 +22,33 @@ Result<std::string> readFile(const std::filesystem::path& path) {
   return out.str();
 }
 
-Status writeFile(const std::filesystem::path& path, std::string_view content) {
+namespace {
+
+/// Writes straight into what can't be replaced: a device, a pipe.
+Status writeInto(const std::filesystem::path& path, std::string_view content) {
+  std::ofstream out(path, std::ios::binary);
+  out.write(content.data(), static_cast<std::streamsize>(content.size()));
+  out.flush();
+  if (out) return Done{};
+  return Error{"file", path.string(), fmt::format("{}: can't be written", path.string())};
+}
+
+}  // namespace
+
+Status writeFile(const std::filesystem::path& name, std::string_view content) {
+  std::error_code none;
+  // a link stays a link: what it leads to is written
+  std::filesystem::path path = name;
+  for (int k = 0; k < 32 && std::filesystem::is_symlink(path, none); ++k) {
+    const auto target = std::filesystem::read_symlink(path, none);
+    path = target.is_absolute() ? target : path.parent_path() / target;
+  }
+  const auto status = std::filesystem::status(path, none);
+  if (std::filesystem::exists(status) && !std::filesystem::is_regular_file(status)) {
+    if (std::filesystem::is_directory(status))
+      return Error{"file", path.string(), fmt::format("{}: is a folder, not a file", path.string())};
+    return writeInto(path, content);
+  }
   const std::filesystem::path part = path.string() + fmt::format(".{}.part", ::getpid());
   {
     std::ofstream out(part, std::ios::binary | std::ios::trunc);
@@ -36,6 +62,7 @@ Status writeFile(const std::filesystem::path& path, std::string_view content) {
     }
   }
   std::error_code ec;
+  if (std::filesystem::exists(status)) std::filesystem::permissions(part, status.permissions(), ec);
   std::filesystem::rename(part, path, ec);
   if (ec) {
     std::filesystem::remove(part, ec);

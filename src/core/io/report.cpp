@@ -73,6 +73,12 @@ std::string runJson(const kinematics::RunResult& result) {
   if (result.travel.ended) {
     const auto& e = *result.travel.ended;
     j["ended"] = {{"kind", e.kind}, {"at", number(e.at)}, {"joint", e.joint}, {"gap", number(e.gap)}};
+    if (!e.drives.empty()) {
+      Json drives = Json::array();
+      for (const auto& [drive, value] : e.drives)
+        drives.push_back({{"drive", result.driveNames[static_cast<std::size_t>(drive)]}, {"value", number(value)}});
+      j["ended"]["drives"] = std::move(drives);
+    }
   } else {
     j["ended"] = Json();
   }
@@ -86,16 +92,22 @@ std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r)
   Json interference = Json::array(), clearances = Json::array(), requirements = Json::array(), stops = Json::array(),
        left = Json::array(), touching = Json::array(), play = Json::array(), unsure = Json::array();
   for (const auto& i : c.interference)
-    interference.push_back(
-        {{"links", {nameOf(r, i.linkA), nameOf(r, i.linkB)}},
-         {"from", number(i.from)},
-         {"to", number(i.to)},
-         {"first", number(i.first)},
-         {"deepest",
-          {{"at", number(i.deepest.at)}, {"depth", number(i.deepest.depth)}, {"point", triple(i.deepest.point)}}}});
+    interference.push_back({{"links", {nameOf(r, i.linkA), nameOf(r, i.linkB)}},
+                            {"from", number(i.from)},
+                            {"to", number(i.to)},
+                            {"first", number(i.first)},
+                            {"deepest",
+                             {{"at", number(i.deepest.at)},
+                              {"depth", number(i.deepest.depth)},
+                              {"at_most", number(i.deepest.atMost)},
+                              {"proven", i.deepest.proven},
+                              {"point", triple(i.deepest.point)}}}});
   for (const auto& p : c.clearances)
-    clearances.push_back(
-        {{"links", {nameOf(r, p.linkA), nameOf(r, p.linkB)}}, {"least", number(p.least)}, {"at", number(p.at)}});
+    clearances.push_back({{"links", {nameOf(r, p.linkA), nameOf(r, p.linkB)}},
+                          {"least", number(p.least)},
+                          {"at", number(p.at)},
+                          {"within", number(p.within)},
+                          {"proven", p.proven}});
   for (const auto& q : c.requirements)
     requirements.push_back({{"name", q.name}, {"value", number(q.value)}, {"met", q.met}, {"where", number(q.where)}});
   for (const auto& s : c.stops)

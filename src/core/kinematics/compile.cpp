@@ -346,8 +346,10 @@ class Compiler {
     std::stable_sort(byWeight.begin(), byWeight.end(), [&](int a, int b) { return weight(a) > weight(b); });
     for (int i : byWeight) {
       if (reached[at(s_.nodeOfLink[at(i)])]) continue;
+      const std::vector<bool> before = reached;
       addFreeJoint(i);
       grow(s_.nodeOfLink[at(i)]);
+      tellFloating(i, before, reached);
     }
     s_.upJoint.assign(at(s_.nodeCount), -1);
     for (int t : s_.treeOrder)
@@ -365,11 +367,23 @@ class Compiler {
     s_.floatLinks.push_back(linkIndex);
     s_.treeOrder.push_back(static_cast<int>(s_.joints.size()));
     s_.joints.push_back(std::move(j));
-    const std::string& name = link(linkIndex).name;
-    s_.messages.push_back({Severity::warning,
-                           "no-ground",
-                           {name},
-                           fmt::format("link {}: no joint ties it to ground; it is held where it stands", name)});
+  }
+  /// All links of a group with no way to ground, by name; the first stands for it.
+  template <class Reached>
+  void tellFloating(int first, const Reached& before, const Reached& now) {
+    std::vector<std::string> names{link(first).name};
+    std::string others;
+    for (std::size_t l = 0; l < r_.links.size(); ++l) {
+      const std::size_t node = at(s_.nodeOfLink[l]);
+      if (before[node] || !now[node] || static_cast<int>(l) == first) continue;
+      names.push_back(r_.links[l].name);
+      others += (others.empty() ? "" : ", ") + r_.links[l].name;
+    }
+    s_.messages.push_back(
+        {Severity::warning, "no-ground", names,
+         others.empty() ? fmt::format("link {}: no joint ties it to ground; it is held where it stands", names[0])
+                        : fmt::format("links {}, {}: no joint ties them to ground; {} is held where it stands",
+                                      names[0], others, names[0])});
   }
 
   void orderDofs() {

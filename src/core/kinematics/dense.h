@@ -11,7 +11,8 @@ int numericalRank(const Eigen::MatrixXd& a, double tolerance);
 Eigen::MatrixXd nullSpace(const Eigen::MatrixXd& a, double tolerance);
 /// Orthonormal columns that span the range.
 Eigen::MatrixXd rangeOf(const Eigen::MatrixXd& a, double tolerance);
-/// The s that minimises |A s + r|^2 + lambda |s|^2 (Levenberg); lambda = 0: the shortest of the least-squares solutions.
+/// The s that minimises |A s + r|^2 + lambda |s|^2 (Levenberg); lambda = 0: the shortest of the least-squares
+/// solutions.
 Eigen::VectorXd leastSquaresStep(const Eigen::MatrixXd& a, const Eigen::VectorXd& r, double lambda);
 
 }  // namespace cooperage::kinematics

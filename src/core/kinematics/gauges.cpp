@@ -326,6 +326,7 @@ class Waiting {
 RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const RowSink& sink) {
   RunResult result;
   result.columns = measurer.columns();
+  for (const auto& d : run.resolved().drives) result.driveNames.push_back(d.name);
   const auto expected = u(std::min(run.settings().steps, 1000000)) + 2;
   result.rows.reserve(expected);
   result.axis.reserve(expected);
@@ -372,47 +373,37 @@ RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const
 
 namespace {
 
-struct Extreme {
-  double value = kNone, t = 0;
-};
+/// Times of a travel at which laws of its drives go over into others.
+std::vector<double> breaksOf(const TravelRun& run) {
+  std::vector<double> out;
+  for (std::size_t d = 0; d < run.resolved().drives.size(); ++d)
+    if (const int k = run.activeDrive(static_cast<int>(d)); k >= 0)
+      for (const double t : run.programme(k).breaks()) out.push_back(t);
+  std::sort(out.begin(), out.end());
+  return out;
+}
 
-/// Greatest (sign 1) or least (-1) of a gauge over the travel: the best step, then golden section between its
-/// neighbours; smooth gauges have their extreme there.
-Extreme extreme(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge, double sign) {
-  const std::size_t column = u(measurer.firstGauge() + gauge);
-  std::size_t best = result.rows.size();
-  for (std::size_t i = 0; i < result.rows.size(); ++i) {
-    const double v = result.rows[i][column];
-    if (std::isfinite(v) && (best == result.rows.size() || sign * v > sign * result.rows[best][column])) best = i;
+/// A quantity of the poses along a travel. @param column of the table that holds its values at the steps
+Course courseOf(TravelRun& run, const RunResult& result, std::size_t column,
+                const std::function<double(const TravelStep&)>& of) {
+  Course c;
+  for (const auto& row : result.rows) {
+    c.times.push_back(row[0]);
+    c.values.push_back(row[column]);
   }
-  if (best == result.rows.size()) return {};
-  Extreme e{result.rows[best][column], result.rows[best][0]};
-  const double a0 = result.rows[best == 0 ? 0 : best - 1][0];
-  const double b0 = result.rows[std::min(best + 1, result.rows.size() - 1)][0];
-  const auto at = [&](double t) {
+  if (!run.settings().reverseAtLimit) c.breaks = breaksOf(run);
+  c.at = [&run, &result, of](double t) {
     TravelStep s;
-    if (!run.poseAt(result.travel, t, s)) return -std::numeric_limits<double>::infinity();
-    const double v = measurer.gauge(gauge, s);
-    if (std::isfinite(v) && sign * v > sign * e.value) e = {v, t};
-    return std::isfinite(v) ? sign * v : -std::numeric_limits<double>::infinity();
+    return run.poseAt(result.travel, t, s) ? of(s) : kNone;
   };
-  const double g = 0.5 * (std::sqrt(5.0) - 1);
-  double a = a0, b = b0, x = b - g * (b - a), y = a + g * (b - a);
-  double fx = at(x), fy = at(y);
-  for (int i = 0; i < 60 && b - a > 1e-10 * std::max(b0 - a0, 1e-300); ++i) {
-    if (fx > fy) {
-      b = y;
-      y = x;
-      fy = fx;
-      fx = at(x = b - g * (b - a));
-    } else {
-      a = x;
-      x = y;
-      fx = fy;
-      fy = at(y = a + g * (b - a));
-    }
-  }
-  return e;
+  return c;
+}
+
+Extreme extreme(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge, double sign) {
+  Course c = courseOf(run, result, u(measurer.firstGauge() + gauge),
+                      [&](const TravelStep& s) { return measurer.gauge(gauge, s); });
+  c.dear = run.resolved().gauges[u(gauge)].kind == "clearance";
+  return extremeOf(c, sign);
 }
 
 double mean(const RunResult& result, std::size_t column) {
@@ -428,6 +419,24 @@ double mean(const RunResult& result, std::size_t column) {
 }
 
 }  // namespace
+
+std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result,
+                                    const Resolved::ValueRef& value) {
+  std::size_t column = 1;
+  for (int j = 0; j < value.joint; ++j) column += 3 * model::infoOf(run.resolved().joints[u(j)].kind).values.size();
+  column += 3 * u(value.value);
+  const auto& info = model::infoOf(run.resolved().joints[u(value.joint)].kind).values[u(value.value)];
+  const bool wraps =
+      info.angle && info.drivable && run.system().dofOf(value) < 0;  // a ball's angle, counted on in rows
+  const Course c = courseOf(run, result, column, [&](const TravelStep& s) {
+    const double v = measurer.valueAt(value, s);
+    if (!wraps) return v;
+    const auto next = std::lower_bound(result.rows.begin(), result.rows.end() - 1, s.t,
+                                       [](const auto& row, double t) { return row[0] < t; });
+    return (*next)[column] + std::remainder(v - (*next)[column], 2 * kPi);
+  });
+  return {extremeOf(c, -1), extremeOf(c, 1)};
+}
 
 std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const RunResult& result) {
   std::vector<RequirementResult> out;

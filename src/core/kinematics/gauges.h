@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "kinematics/extremes.h"
 #include "kinematics/travel.h"
 
 namespace cooperage::kinematics {
@@ -29,6 +30,8 @@ using RowSink = std::function<void(const std::vector<double>& row, double axis)>
 /// Measures joint values and gauges at poses of a run. SI figures; NaN where there is no value.
 class Measurer {
  public:
+  /// A joint value at a pose; NaN of a joint that is switched off.
+  double valueAt(const model::Resolved::ValueRef& ref, const TravelStep& step) const { return value(ref, step)[0]; }
   Measurer(TravelRun& run, ClearanceAt clearance = {}, ClearanceAlong along = {});
 
   const std::vector<Column>& columns() const { return columns_; }
@@ -87,6 +90,7 @@ struct RunResult {
   std::vector<double> axis;               ///< travel axis of each row
   Dimension axisDimension;
   std::string axisName;
+  std::vector<std::string> driveNames;  ///< of all drives, as Ended counts them
 };
 RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress = nullptr, const RowSink& sink = {});
 
@@ -97,6 +101,10 @@ struct RequirementResult {
   double where = 0;  ///< on the travel axis
   Dimension dimension;
 };
+/// Least and greatest of a joint value over a travel, between the steps too.
+std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result,
+                                    const model::Resolved::ValueRef& value);
+
 /// Values of the requirements over a travel. Extremes are those of the motion, located between the steps.
 std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const RunResult& result);
 

@@ -17,6 +17,8 @@ using Matrix = Eigen::MatrixXd;
 
 namespace {
 
+constexpr double kStuck = 1e-8;  // of a unit motion of all values: a drive that moves less than this moves nothing
+
 constexpr double kRank = 1e-4;  // as the solver's: imported axes are parallel to 1e-4 at best
 constexpr double kStep = 1e-2;  // of a radian or of size: finite, yet far from the next singular pose
 constexpr int kDense = 200;     // columns up to which redundancy is traced over the whole mechanism
@@ -159,8 +161,10 @@ class Analysis {
   void drives() {
     Matrix rows(0, reached_.cols());
     const auto add = [&](int dof) {
+      // by its own share: one drive may be a million times as slow as another
+      const double size = reached_.row(dof).norm();
       rows.conservativeResize(rows.rows() + 1, reached_.cols());
-      rows.row(rows.rows() - 1) = reached_.row(dof);
+      rows.row(rows.rows() - 1) = reached_.row(dof) / (size > kStuck ? size : 1);
     };
     int rank = 0;
     for (std::size_t i = 0; i < r_.joints.size(); ++i) {
@@ -175,7 +179,7 @@ class Analysis {
       if (!d.enabled) continue;
       const int dof = s_.dofOfDrive(r_, static_cast<int>(i));
       if (dof < 0) continue;
-      if (reached_.cols() == 0 || reached_.row(dof).norm() < 1e-6) {
+      if (reached_.cols() == 0 || reached_.row(dof).norm() < kStuck) {
         out_.stuckDrives.push_back(d.name);
         continue;
       }

@@ -12,8 +12,8 @@ struct TrainRow {
   std::string value;  ///< JOINT.VALUE
   model::Id joint = 0;
   bool slides = false;  ///< a slide of an input that turns
-  double solved = 0;  ///< rate per rate of the input, as the solver has it at home; rad or m a rad
-  double willis = 0;  ///< from the coupling's own equations alone (Willis' rule, one row a gear pair)
+  double solved = 0;    ///< rate per rate of the input, as the solver has it at home; rad or m a rad
+  double willis = 0;    ///< from the coupling's own equations alone (Willis' rule, one row a gear pair)
 };
 struct TrainTable {
   std::vector<TrainRow> rows;

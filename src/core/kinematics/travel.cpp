@@ -190,6 +190,12 @@ Status TravelRun::addDrive(int d) {
   auto programme = motion::Programme::compile(rows, start, reverse, drive.name);
   if (!programme.ok()) return programme.error();
   active.programme = std::move(programme).value();
+  if (const auto first = active.programme.at(0);
+      !std::isfinite(first.position) || !std::isfinite(first.velocity) || !std::isfinite(first.acceleration))
+    return Error{
+        "law", drive.name,
+        fmt::format("drive {}: its law has no value at the start of the run; change the formula or begin later",
+                    drive.name)};
   drivenDofs_.push_back(dof);
   drives_.push_back(std::move(active));
   return Done{};
@@ -466,12 +472,15 @@ bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
     Ended e = failure(s, 0);
     e.at = axisAt(0);
     e.t = 0;
-    travel.messages.push_back(
-        {Severity::error,
-         e.kind,
-         {e.joint},
-         fmt::format("the start of run {} can't be reached from home; joint {} would open by {:.6g} mm",
-                     settings().name, e.joint, e.gap * 1e3)});
+    std::string open = e.gap > 1e-9 * system_->size && !e.joint.empty()
+                           ? fmt::format("; joint {} would have to open by {:.6g} mm", e.joint, e.gap * 1e3)
+                           : "";
+    for (const auto& [d, value] : e.drives)
+      open += fmt::format("; drive {} gets no farther than {}", resolved_.drives[u(d)].name, valueText(d, value));
+    travel.messages.push_back({Severity::error,
+                               e.kind,
+                               {e.joint},
+                               fmt::format("the start of run {} can't be reached from home{}", settings().name, open)});
     travel.ended = std::move(e);
     return false;
   }
@@ -503,12 +512,19 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
          fmt::format("run {}: it starts at a singular pose, where rates are not defined; move the "
                      "home pose off it",
                      settings.name)});
+  const auto disagree = [&](const TravelStep& at) {
+    if (mobility_.redundantDrives.empty() || ratesAgree(at)) return false;
+    travel.ended = failure(at, settings.duration);
+    tellEnd(travel);
+    return true;
+  };
   travel.steps.reserve(u(std::min(settings.steps, 1000000)) + 2);
   const auto record = [&] {
     travel.steps.push_back(s);
     if (sink) sink(s);
   };
   record();
+  if (disagree(s)) return travel;
   anchor_ = s;
   TravelStep before;
   for (int k = 1; k <= settings.steps; ++k) {
@@ -539,11 +555,18 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
           if (tauAt(target, direction) <= 1e-13 * settings.duration && direction < 0) folds_.push_back({target, 0, 1});
           drive(target, s);
           finish(s);
+          if (disagree(s)) {
+            if (s.t > travel.steps.back().t) record();
+            closeMarks(s.t, travel);
+            return travel;
+          }
         }
         continue;
       }
-      if (!contradiction && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel)) continue;
-      travel.ended = stop ? stop : contradiction ? contradiction : std::optional<Ended>(failure(s, t));
+      const auto none = stop || contradiction ? std::nullopt : withoutValue(s.t, target);
+      if (!contradiction && !none && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel))
+        continue;
+      travel.ended = stop ? stop : contradiction ? contradiction : none ? none : std::optional<Ended>(failure(s, t));
       if (s.t > travel.steps.back().t || stop) record();
       if (!stop && !contradiction && contactAtItsEnd(s) >= 0)
         travel.marks.push_back({"contact-lost", travel.ended->joint, travel.ended->at, travel.ended->at});

@@ -25,8 +25,10 @@ struct Ended {
   double at = 0;     ///< on the travel axis
   double t = 0;
   std::string joint;
-  double gap = 0;         ///< m
-  double gapAngle = 0;    ///< rad
+  double gap = 0;       ///< m
+  double gapAngle = 0;  ///< rad
+  /// Drives that are under way there, and the values that they get no farther than.
+  std::vector<std::pair<int, double>> drives;
   Configuration nearest;  ///< the pose nearest to what was asked, one joint open; empty if there is none
 };
 
@@ -151,6 +153,10 @@ class TravelRun {
   Ended failure(const TravelStep& last, double asked);
   std::optional<Ended> contradictionIn(double from, double to) const;
   void tellEnd(Travel& travel) const;
+  std::string valueText(int drive, double value) const;
+  std::vector<std::string> contradicting() const;
+  bool ratesAgree(const TravelStep& s);
+  std::optional<Ended> withoutValue(double from, double to) const;
   std::string axisText(double value) const;
   bool turnBack(TravelStep& s, double target, bool deadPoint, Travel& travel);
 

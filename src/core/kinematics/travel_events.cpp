@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <limits>
 
 #include "kinematics/least.h"
 #include "kinematics/travel.h"
@@ -67,6 +69,85 @@ std::string TravelRun::axisText(double value) const {
   return formatNumber(value / resolved_.units.factor(d), 8) + (unit.empty() ? "" : " " + unit);
 }
 
+/// A drive's value with its unit, to no more digits than a dead point is located to.
+std::string TravelRun::valueText(int drive, double value) const {
+  const Dimension d = resolved_.drives[u(drive)].dimension;
+  const std::string unit = resolved_.units.label(d);
+  return formatNumber(value / resolved_.units.factor(d), 8) + (unit.empty() ? "" : " " + unit);
+}
+
+/// The drives that can contradict one another: those that are one too many, and all others that act on what hangs
+/// together with them.
+std::vector<std::string> TravelRun::contradicting() const {
+  std::vector<int> parent(u(system_->nodeCount));
+  for (std::size_t i = 0; i < parent.size(); ++i) parent[i] = static_cast<int>(i);
+  const std::function<int(int)> root = [&](int n) { return parent[u(n)] == n ? n : parent[u(n)] = root(parent[u(n)]); };
+  const auto nodeOf = [&](int dof) {
+    const auto& j = system_->joints[u(system_->dofs[u(dof)].joint)];
+    return j.nodeB > 0 ? j.nodeB : j.nodeA;
+  };
+  const auto tie = [&](int a, int b) {
+    if (a > 0 && b > 0) parent[u(root(a))] = root(b);
+  };
+  for (const auto& j : system_->joints) tie(j.nodeA, j.nodeB);
+  for (const auto& row : system_->scalars)
+    for (const int d : row.dofs) tie(nodeOf(row.dofs[0]), nodeOf(d));
+  std::vector<std::string> out;
+  for (const ActiveDrive& d : drives_) {
+    const std::string& name = resolved_.drives[u(d.drive)].name;
+    const bool with = std::any_of(drives_.begin(), drives_.end(), [&](const ActiveDrive& o) {
+      const auto& redundant = mobility_.redundantDrives;
+      return std::find(redundant.begin(), redundant.end(), resolved_.drives[u(o.drive)].name) != redundant.end() &&
+             root(nodeOf(o.dof)) == root(nodeOf(d.dof));
+    });
+    if (with) out.push_back(name);
+  }
+  return out;
+}
+
+/// Do the rates close all rows, those too that the pose leaves out as redundant? Where they don't, drives ask for
+/// different motions from here on.
+bool TravelRun::ratesAgree(const TravelStep& s) {
+  solver_->forward(s.c);
+  solver_->assemble(s.c);
+  double speed = 0, off = 0;
+  for (std::size_t d = 0; d < s.qd.size(); ++d) speed = std::max(speed, std::abs(s.qd[d]) / system_->dofs[d].scale);
+  for (std::size_t l = 0; l < system_->loops.size(); ++l) {
+    Solver::Column sum = Solver::Column::Zero();
+    const auto& members = system_->loops[l].members;
+    for (std::size_t k = 0; k < members.size(); ++k)
+      sum += s.qd[u(members[k].dof)] / system_->dofs[u(members[k].dof)].scale *
+             solver_->loopColumns(static_cast<int>(l))[k];
+    off = std::max(off, sum.norm());
+  }
+  for (std::size_t r = 0; r < system_->scalars.size(); ++r) {
+    double sum = 0;
+    const auto& dofs = system_->scalars[r].dofs;
+    for (std::size_t k = 0; k < dofs.size(); ++k)
+      sum += s.qd[u(dofs[k])] / system_->dofs[u(dofs[k])].scale * solver_->scalarGradient(static_cast<int>(r))[k];
+    off = std::max(off, std::abs(sum));
+  }
+  return off <= std::max(1e-6, 10 * settings().fitAngle) * speed;
+}
+
+/// The first drive on the way whose law has no value, and where.
+std::optional<Ended> TravelRun::withoutValue(double from, double to) const {
+  for (const ActiveDrive& d : drives_) {
+    const auto none = [&](double t) {
+      int direction = 1;
+      const auto m = d.programme.at(tauAt(t, direction));
+      return !std::isfinite(m.position) || !std::isfinite(m.velocity) || !std::isfinite(m.acceleration);
+    };
+    if (!none(to)) continue;
+    double low = from, high = to;
+    for (int n = 0; n < 60; ++n) (none(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
+    Ended e{"cannot-close", axisAt(low), low, "", 0, 0, {}, {}};
+    e.drives.emplace_back(d.drive, std::numeric_limits<double>::quiet_NaN());
+    return e;
+  }
+  return std::nullopt;
+}
+
 /// The first stop that is met on the way from one pose to the next, which is moved there.
 std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& to) {
   if (settings().pastStops) return std::nullopt;
@@ -79,7 +160,7 @@ std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& 
         edgeBetween(from, through ? to : extreme, [&](const TravelStep& s) { return past(s, w) > 0; });
     if (first && at.t >= first->t) continue;
     const auto& j = resolved_.joints[u(w.joint)];
-    first = Ended{"stop", axisAt(at.t), at.t, j.name, 0, 0, {}};
+    first = Ended{"stop", axisAt(at.t), at.t, j.name, 0, 0, {}, {}};
     to = at;
   }
   return first;
@@ -207,7 +288,9 @@ bool TravelRun::turnBack(TravelStep& s, double target, bool deadPoint, Travel& t
 /// Where the travel ends: the joint that would have to open, and by how much, with all others closed and the drives
 /// where they were asked to be; at the end of the run if it can't be reached there either, else at the next step.
 Ended TravelRun::failure(const TravelStep& last, double asked) {
-  Ended e{"dead-point", axisAt(last.t), last.t, "", 0, 0, {}};
+  Ended e{"dead-point", axisAt(last.t), last.t, "", 0, 0, {}, {}};
+  for (const ActiveDrive& d : drives_)
+    if (std::abs(last.qd[u(d.dof)]) > 0) e.drives.emplace_back(d.drive, last.c.q[u(d.dof)]);
   std::vector<bool> fixed(u(system_->dofCount()), false);
   for (int d : drivenDofs_) fixed[u(d)] = true;
   Solver open(*system_, {});
@@ -262,7 +345,7 @@ std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
       const auto& value = resolved_.drives[u(drives_[i].drive)].value;
       const std::string name = value.joint >= 0 ? resolved_.joints[u(value.joint)].name
                                                 : system_->nameOf(system_->dofs[u(drives_[i].dof)].joint, resolved_);
-      return Ended{"drives-contradict", axisAt(low), low, name, 0, 0, {}};
+      return Ended{"drives-contradict", axisAt(low), low, name, 0, 0, {}, {}};
     }
   return std::nullopt;
 }
@@ -275,9 +358,12 @@ void TravelRun::tellEnd(Travel& travel) const {
     text = fmt::format("joint {} meets its stop at {}", e.joint, at);
   } else if (e.kind == "drives-contradict") {
     std::string names;
-    for (const auto& d : mobility_.redundantDrives) names += (names.empty() ? "" : ", ") + d;
-    text = fmt::format("the drives contradict one another from {} on, at joint {}{}", at, e.joint,
-                       names.empty() ? "" : "; switch off or change " + names);
+    for (const auto& d : contradicting()) names += (names.empty() ? "" : ", ") + d;
+    text = fmt::format("the drives {} contradict one another from {} on, at joint {}; switch one off or change it",
+                       names, at, e.joint);
+  } else if (e.kind == "cannot-close" && !e.drives.empty() && std::isnan(e.drives[0].second)) {
+    text = fmt::format("the travel ends at {}: the law of drive {} has no value there", at,
+                       resolved_.drives[u(e.drives[0].first)].name);
   } else if (std::any_of(travel.marks.begin(), travel.marks.end(), [&](const Mark& m) {
                return m.code == "contact-lost" && m.object == e.joint && m.from == e.at;
              })) {
@@ -286,10 +372,17 @@ void TravelRun::tellEnd(Travel& travel) const {
         "not reach into the hollow of the curve; make the roller smaller or the hollow wider",
         at, e.joint);
   } else {
-    text = fmt::format(
-        "the travel ends at {}: a dead point; joint {} would have to open by "
-        "{:.6g} mm{}; change a length, or turn back at the limit",
-        at, e.joint, e.gap * 1e3, e.gapAngle > 1e-6 ? fmt::format(" and {:.4g} deg", e.gapAngle * 180 / kPi) : "");
+    std::string reach;
+    for (const auto& [drive, value] : e.drives)
+      reach +=
+          fmt::format("; drive {} gets no farther than {}", resolved_.drives[u(drive)].name, valueText(drive, value));
+    // what rounding leaves is no gap
+    std::string open;
+    if (e.gap > 1e-9 * system_->size) open = fmt::format("{:.6g} mm", e.gap * 1e3);
+    if (e.gapAngle > 1e-6) open += fmt::format("{}{:.4g} deg", open.empty() ? "" : " and ", e.gapAngle * 180 / kPi);
+    text = fmt::format("the travel ends at {}: a dead point{}", at, reach);
+    if (!open.empty() && !e.joint.empty()) text += fmt::format("; joint {} would have to open by {}", e.joint, open);
+    text += "; change a length, or turn back at the limit";
   }
   travel.messages.push_back({Severity::error, e.kind, {e.joint}, text});
 }

@@ -3,59 +3,10 @@
 // Part of resolve.cpp, in its own file by length: gauges, drives, requirements.
 #include <algorithm>
 
+#include "model/gauge_kinds.h"
 #include "model/resolver_motion.h"
 
 namespace cooperage::model {
-
-enum class Measures {
-  jointValue,
-  jointRate,
-  jointAcceleration,
-  jointJerk,
-  ratio,
-  point,
-  pointRate,
-  pointAcceleration,
-  linkRate,
-  linkAcceleration,
-  distance,
-  angle,
-  transmission,
-  clearance,
-  pressureAngle,
-  curvature,
-  formula
-};
-struct GaugeKind {
-  const char* name;
-  Measures measures;
-};
-inline constexpr GaugeKind kGaugeKinds[] = {
-    {"joint-value", Measures::jointValue},
-    {"joint-rate", Measures::jointRate},
-    {"joint-acceleration", Measures::jointAcceleration},
-    {"joint-jerk", Measures::jointJerk},
-    {"velocity-ratio", Measures::ratio},
-    {"point-position", Measures::point},
-    {"point-velocity", Measures::pointRate},
-    {"point-acceleration", Measures::pointAcceleration},
-    {"link-rate", Measures::linkRate},
-    {"link-acceleration", Measures::linkAcceleration},
-    {"distance", Measures::distance},
-    {"distance-plane", Measures::distance},
-    {"distance-axis", Measures::distance},
-    {"angle", Measures::angle},
-    {"transmission-angle", Measures::transmission},
-    {"clearance", Measures::clearance},
-    {"pressure-angle", Measures::pressureAngle},
-    {"curvature", Measures::curvature},
-    {"formula", Measures::formula},
-};
-inline const GaugeKind* gaugeKind(const std::string& name) {
-  for (const GaugeKind& k : kGaugeKinds)
-    if (name == k.name) return &k;
-  return nullptr;
-}
 
 inline const Dimension kPerSecond{0, 0, 0, -1};
 
@@ -68,7 +19,7 @@ class MeasureResolver : public MotionResolver {
     const std::string object = "gauge " + g.name;
     const GaugeKind* kind = gaugeKind(g.kind);
     if (!kind) {  // a later version's kind: keep the file usable and say so
-      warn("gauge", object, fmt::format("this version can't compute the kind '{}'", g.kind));
+      warn("gauge", object, fmt::format("this version can't compute the kind '{}'; it has no value", g.kind));
       Resolved::GaugeR unknown;
       unknown.id = g.id;
       unknown.name = g.name;
