@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/distance.h"
 
+#include <tbb/parallel_for.h>
+
 #include <Eigen/Eigenvalues>
 
 #include <algorithm>
@@ -144,7 +146,20 @@ double MeshDistance::withSign(const Vec3& p, double best, const Vec3& at, int tr
   return (p - at).dot(normal) < 0 ? -d : d;
 }
 
-shape::Mesh shrunk(const shape::Mesh& mesh, double distance) {
+namespace {
+
+/// How far a corner may go along a way, as a share of it: twice as far it is still as deep inside as the way is meant
+/// to bring it, so that nothing is nearer from the other side than the corner's own faces.
+double shareOf(const MeshDistance& field, const Vec3& from, const Vec3& way, double distance) {
+  // a way along a ridge is longer than it is deep
+  for (double share = 1; share > 1e-6; share *= 0.5)
+    if (field.signedDistance(from + 2 * share * way) <= -1.5 * share * distance) return share;
+  return 0;
+}
+
+}  // namespace
+
+shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance& field) {
   std::vector<std::vector<Vec3>> normals(mesh.vertices.size());
   for (const auto& t : mesh.triangles) {
     const Vec3 &a = mesh.vertices[u(t[0])], &b = mesh.vertices[u(t[1])], &c = mesh.vertices[u(t[2])];
@@ -159,6 +174,7 @@ shape::Mesh shrunk(const shape::Mesh& mesh, double distance) {
     }
   }
   shape::Mesh out = mesh;
+  std::vector<Vec3> ways(mesh.vertices.size(), Vec3::Zero());
   for (std::size_t i = 0; i < mesh.vertices.size(); ++i) {
     Mat3 A = Mat3::Zero();
     Vec3 b = Vec3::Zero();
@@ -172,8 +188,11 @@ shape::Mesh shrunk(const shape::Mesh& mesh, double distance) {
       if (eigen.eigenvalues()[k] > 0.05)
         d += eigen.eigenvectors().col(k).dot(b) / eigen.eigenvalues()[k] * eigen.eigenvectors().col(k);
     if (d.norm() > 4 * distance) d *= 4 * distance / d.norm();  // a needle's tip
-    out.vertices[i] += d;
+    ways[i] = d;
   }
+  tbb::parallel_for(std::size_t(0), ways.size(), [&](std::size_t i) {
+    if (ways[i].squaredNorm() > 0) out.vertices[i] += shareOf(field, mesh.vertices[i], ways[i], distance) * ways[i];
+  });
   return out;
 }
 

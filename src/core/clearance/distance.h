@@ -40,8 +40,9 @@ class MeshDistance {
   Vec3 low_, high_;
 };
 
-/// The mesh with every face moved inwards by a distance; corners where faces meet follow all of them. True for parts
-/// thicker than twice the distance.
-shape::Mesh shrunk(const shape::Mesh& mesh, double distance);
+/// The mesh with every face moved inwards by a distance; corners where faces meet follow all of them. Where the wall is
+/// too thin for that, a corner moves by a quarter of it at most, so that no wall is ever turned inside out.
+/// @param field of the mesh itself
+shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance& field);
 
 }  // namespace cooperage::clearance

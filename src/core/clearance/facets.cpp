@@ -30,8 +30,8 @@ std::vector<Vec3> samplesOf(const shape::Mesh& mesh) {
 
 }  // namespace
 
-Facets::Facets(shape::Mesh mesh, double error, double thickness)
-    : mesh_(std::move(mesh)), error_(error), thickness_(thickness), low_(Vec3::Constant(1e300)), high_(-low_) {
+Facets::Facets(shape::Mesh mesh, double error)
+    : mesh_(std::move(mesh)), error_(error), low_(Vec3::Constant(1e300)), high_(-low_) {
   for (const Vec3& v : mesh_.vertices) {
     low_ = low_.cwiseMin(v);
     high_ = high_.cwiseMax(v);
@@ -47,7 +47,7 @@ const MeshTree& Facets::whole() const {
 const MeshTree& Facets::shrunk(double amount) const {
   const std::lock_guard lock(mutex_);
   auto& tree = shrunk_[amount];
-  if (!tree) tree = std::make_unique<MeshTree>(clearance::shrunk(mesh_, std::min(amount, 0.25 * thickness_)));
+  if (!tree) tree = std::make_unique<MeshTree>(clearance::shrunk(mesh_, amount, distance()));
   return *tree;
 }
 

@@ -15,8 +15,7 @@ namespace cooperage::clearance {
 class Facets {
  public:
   /// @param error greatest distance of mesh and body, m; 0 where the mesh is the body
-  /// @param thickness least extent of the body, m
-  Facets(shape::Mesh mesh, double error, double thickness);
+  Facets(shape::Mesh mesh, double error);
 
   const shape::Mesh& mesh() const { return mesh_; }
   double error() const { return error_; }
@@ -27,13 +26,14 @@ class Facets {
   const std::vector<Vec3>& samples() const { return samples_; }
 
   const MeshTree& whole() const;
-  /// Tree of the mesh with its faces moved inwards, but never by more than a quarter of its least thickness.
+  /// Tree of the mesh with its faces moved inwards, but never by more than a quarter of the wall behind them: what is
+  /// moved less is only asked for more.
   const MeshTree& shrunk(double distance) const;
   const MeshDistance& distance() const;
 
  private:
   shape::Mesh mesh_;
-  double error_, thickness_;
+  double error_;
   Vec3 low_, high_;
   std::vector<Vec3> samples_;
   mutable std::once_flag distanceOnce_, wholeOnce_;

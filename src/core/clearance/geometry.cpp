@@ -15,6 +15,7 @@ namespace cooperage::clearance {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr double kUseless = 20;    // times coarser than what is asked for: no check rests on that
 constexpr double kWorthwhile = 4;  // a mesh that is hardly coarser than what is asked for saves nothing
 
 /// True if all faces are flat and all edges straight: then the mesh is the body. Faces without a surface (read from a
@@ -59,6 +60,15 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
   // what is there to look at may do: the mesh that the accuracy asks for can take seconds
   const bool flat = isFlat((*solid)->shape);
   const double shown = flat ? 0 : shape::displayDeflection((*solid)->shape);
+  // refused at once where no finer mesh than a useless one can be had
+  const double many = flat ? 0 : shape::trianglesFor((*solid)->shape, deflection);
+  if (many > shape::kMostTriangles && shown > kUseless * deflection)
+    return Error{
+        "mesh", part->object_,
+        fmt::format(
+            "body {}: a mesh true to {:.3g} mm would take the memory of about {:.2g} triangles, more than there is; "
+            "ask for a coarser accuracy",
+            part->object_, deflection * 1e3, many)};
   std::optional<shape::Mesh> at;
   if (flat || shown > kWorthwhile * deflection) at = shape::displayMesh((*solid)->shape);
   if (at) {
@@ -84,13 +94,8 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
 }
 
 std::unique_ptr<Facets> Part::placed(shape::Mesh mesh, double error) const {
-  Vec3 least = Vec3::Constant(1e300), most = -least;
-  for (Vec3& v : mesh.vertices) {
-    least = least.cwiseMin(v);
-    most = most.cwiseMax(v);
-    v = placement * v;
-  }
-  return std::make_unique<Facets>(std::move(mesh), error, (most - least).minCoeff());
+  for (Vec3& v : mesh.vertices) v = placement * v;
+  return std::make_unique<Facets>(std::move(mesh), error);
 }
 
 const Facets& Part::fine(Progress* progress) const {

@@ -15,6 +15,7 @@ constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;
 constexpr int kSurely = 8;          // intervals after which parts that touched are taken to go on touching
 constexpr int kRoughly = 6;         // shorter intervals that are tried before a pair is meshed finely
 constexpr double kTouch = 5e-8;     // m, each: faces that lie on one another are no overlap, whatever rounding says
+constexpr double kThin = 0.25;      // of what both bodies are shrunk by
 constexpr double kFinest = kTouch;  // m: way within the smallest interval
 constexpr int kGraze = 64;          // smallest intervals in a row that tell nothing, before larger ones have to do
 
@@ -254,6 +255,7 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
     const double way = wayOfSphere(motion, c, p.y->radius);
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + way) continue;
     way_ = way;
+    shrinks_ = p.shrinkX + p.shrinkY;
     if (!p.fine) {
       if (apartRoughly(p, pa, pb, motion)) continue;
       // where a shorter interval will do, no finer mesh is needed; but one is made sooner than many are looked at
@@ -367,6 +369,11 @@ bool PairTravel::overlapThroughout(const kinematics::IntervalMotion& m) {
       for (Vec3& v : t) v = bInA * v;
       starts.push_back(crossingOf(p.fx->shrunk(p.shrinkX).triangle(p.inner.a), t));
     }
+    // A place as deep in both as they are shrunk by stays in the one with more to spare while it moves by half of that.
+    if (!starts.empty() && way_ <= kThin * (p.shrinkX + p.shrinkY) &&
+        p.x->signedDistance(*p.fx, starts[0]) <= -0.9 * p.shrinkX &&
+        p.y->signedDistance(*p.fy, bInA.inverse() * starts[0]) <= -0.9 * p.shrinkY)
+      return true;
     for (const Vec3& v : p.fy->samples()) starts.push_back(bInA * v);
     starts.insert(starts.end(), p.fx->samples().begin(), p.fx->samples().end());
     const OverlapQuestion q{x,
@@ -426,6 +433,11 @@ bool PairTravel::split(double t0, double t1, int depth) {
   const bool hit = (depth >= 1 || last) && overlapAt(pa, pb);
   if (hit && overlapThroughout(*m)) {
     push(t0, t1, Verdict::overlap, m->proven);
+    return true;
+  }
+  // Walls thinner than what is taken off hold no such place: over far less motion than that it is taken as it stands.
+  if (hit && way_ <= kThin * shrinks_) {
+    push(t0, t1, Verdict::overlap, false);
     return true;
   }
   if (last) {

@@ -142,6 +142,7 @@ class PairTravel {
   std::vector<Pose> poses_;
   Progress* progress_;
   double way_ = 0;          ///< m: how far a point can get in the interval that was looked at last
+  double shrinks_ = 0;      ///< m: of the parts that decided
   double finest_;           ///< m: an interval with no longer way is not halved any more
   int unsureFor_ = 0;       ///< smallest intervals in a row that told nothing
   int meetingFor_ = 0;      ///< intervals in a row in which they touched

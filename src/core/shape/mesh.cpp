@@ -1,4 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <fmt/format.h>
+
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
@@ -37,10 +41,11 @@ class Welder {
   std::map<std::array<long long, 3>, int> known_;
 };
 
-void addFace(const TopoDS_Face& face, Welder& weld, Mesh& mesh) {
+/// @return false if the face has no triangles: a mesh without it would be open
+bool addFace(const TopoDS_Face& face, Welder& weld, Mesh& mesh) {
   TopLoc_Location location;
   const Handle(Poly_Triangulation) tri = BRep_Tool::Triangulation(face, location);
-  if (tri.IsNull()) return;
+  if (tri.IsNull()) return false;
   const gp_Trsf trsf = location.Transformation();
   std::vector<int> index(static_cast<std::size_t>(tri->NbNodes()) + 1);
   for (int i = 1; i <= tri->NbNodes(); ++i)
@@ -54,13 +59,65 @@ void addFace(const TopoDS_Face& face, Welder& weld, Mesh& mesh) {
               z = index[static_cast<std::size_t>(c)];
     if (x != y && y != z && z != x) mesh.triangles.push_back({x, y, z});
   }
+  return true;
+}
+
+/// Chords that an arc takes.
+double chords(double angle, double radius, double deflection) {
+  const double half = std::acos(std::max(-1.0, 1 - deflection / std::max(radius, deflection)));
+  return std::max(1.0, std::abs(angle) / std::min(0.6, 2 * half));
 }
 
 }  // namespace
 
+double trianglesFor(const TopoDS_Shape& shape, double deflection) {
+  if (isFaceted(shape)) return 0;
+  const double d = deflection / kMm;
+  double sum = 0;
+  for (TopExp_Explorer f(shape, TopAbs_FACE); f.More(); f.Next()) {
+    const TopoDS_Face face = TopoDS::Face(f.Current());
+    const BRepAdaptor_Surface s(face);
+    const double u = s.LastUParameter() - s.FirstUParameter(), v = s.LastVParameter() - s.FirstVParameter();
+    double rim = 0;  // places along the edges
+    for (TopExp_Explorer e(face, TopAbs_EDGE); e.More(); e.Next()) {
+      if (BRep_Tool::Degenerated(TopoDS::Edge(e.Current()))) continue;
+      const BRepAdaptor_Curve c(TopoDS::Edge(e.Current()));
+      if (c.GetType() == GeomAbs_Circle)
+        rim += chords(c.LastParameter() - c.FirstParameter(), c.Circle().Radius(), d);
+      else
+        rim += 2;
+    }
+    double inside = 0;
+    switch (s.GetType()) {
+      case GeomAbs_Cylinder: inside = 2 * chords(u, s.Cylinder().Radius(), d); break;
+      case GeomAbs_Cone: {
+        const double far = std::abs(s.LastVParameter()) + std::abs(s.FirstVParameter());
+        inside = 2 * chords(u, s.Cone().RefRadius() + far * std::abs(std::sin(s.Cone().SemiAngle())), d);
+        break;
+      }
+      case GeomAbs_Sphere: inside = 2 * chords(u, s.Sphere().Radius(), d) * chords(v, s.Sphere().Radius(), d); break;
+      case GeomAbs_Torus:
+        inside =
+            2 * chords(u, s.Torus().MajorRadius() + s.Torus().MinorRadius(), d) * chords(v, s.Torus().MinorRadius(), d);
+        break;
+      default: break;
+    }
+    constexpr double kManyPlaces = 1e4;
+    sum += inside + rim * std::max(1.0, rim / kManyPlaces * 100);
+  }
+  return sum;
+}
+
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
   Mesh mesh;
   try {
+    if (const double many = trianglesFor(shape, deflection); many > kMostTriangles)
+      return Error{
+          "mesh", "",
+          fmt::format(
+              "a mesh true to {:.3g} mm would take the memory of about {:.2g} triangles, more than there is; ask for "
+              "a coarser accuracy",
+              deflection * 1e3, many)};
     // a copy without the display mesh: shapes are shared between threads and never changed; triangles are what they are
     const bool faceted = isFaceted(shape);
     const TopoDS_Shape copy = faceted ? shape : BRepBuilderAPI_Copy(shape, true, false).Shape();
@@ -72,9 +129,16 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
       BRepMesh_IncrementalMesh(copy, parameters);
     }
     Welder weld(mesh);
-    for (TopExp_Explorer e(copy, TopAbs_FACE); e.More(); e.Next()) addFace(TopoDS::Face(e.Current()), weld, mesh);
+    int number = 0;
+    for (TopExp_Explorer e(copy, TopAbs_FACE); e.More(); e.Next(), ++number)
+      if (!addFace(TopoDS::Face(e.Current()), weld, mesh) && !faceted)
+        return Error{"mesh", "",
+                     fmt::format("face {} of a solid can't be tessellated; repair it where it was made", number)};
   } catch (const Standard_Failure& e) {
     return Error{"mesh", "", std::string("a solid can't be tessellated: ") + e.GetMessageString()};
+  } catch (const std::bad_alloc&) {
+    return Error{"mesh", "",
+                 "a solid can't be tessellated: there is not enough memory for it; ask for a coarser accuracy"};
   }
   if (mesh.triangles.empty()) return Error{"mesh", "", "a solid has no faces to tessellate"};
   return mesh;

@@ -64,14 +64,21 @@ struct StepPart {
 /// Writes an assembly of named, coloured, placed parts (one part alone is written without an assembly).
 Status writeStep(const std::vector<StepPart>& parts, const std::string& name, const std::filesystem::path& path);
 
-/// Shape of a drawn element; figures in SI as model::elementFigures() orders them. Box, cylinder and sphere are centred;
-/// a bar has its first pivot at the origin, the second at (length, 0, 0), its thickness centred in z, bore = diameter.
-/// Gears and the like have their middle at the origin and their axis on z.
+/// Shape of a drawn element; figures in SI as model::elementFigures() orders them. Box, cylinder and sphere are
+/// centred; a bar has its first pivot at the origin, the second at (length, 0, 0), its thickness centred in z, bore =
+/// diameter. Gears and the like have their middle at the origin and their axis on z.
 /// @param profile, cam of a cam: its profile, and its law if it has one
 Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double>& figures,
                                   const curves::CurvePtr& profile = nullptr, const elements::CamSpec* cam = nullptr);
 
-/// Tessellates a copy of the shape; deflection in m is the greatest distance of mesh and surface.
+/// About how many triangles a shape takes at a deflection, m: by the curvature of its planes, cylinders, cones, spheres
+/// and tori, and the area of other faces. Faces with very many places along their edges count for more, as meshing them
+/// takes more than linear time and memory.
+double trianglesFor(const TopoDS_Shape& shape, double deflection);
+/// More than this is not meshed.
+inline constexpr double kMostTriangles = 4e6;
+/// Tessellates a copy of the shape; deflection in m is the greatest distance of mesh and surface. Error, with the
+/// figure, where that would take more triangles than memory holds, or a face can't be meshed.
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection);
 /// Gives the shape itself a mesh fine enough to look at.
 void meshForDisplay(const TopoDS_Shape& shape);

@@ -25,7 +25,7 @@ RC_GTEST_PROP(MeshDistance, EqualsTheClosedFormOfABoxInsideAndOut, ()) {
 }
 
 TEST(Shrunk, ABoxLosesTheDistanceOnEverySide) {
-  const auto inner = shrunk(boxMesh(0.1, 0.2, 0.05), 0.001);
+  const auto inner = shrunk(boxMesh(0.1, 0.2, 0.05), 0.001, MeshDistance(boxMesh(0.1, 0.2, 0.05)));
   for (const Vec3& v : inner.vertices) {
     EXPECT_NEAR(std::abs(v.x()), 0.049, 1e-12);
     EXPECT_NEAR(std::abs(v.y()), 0.099, 1e-12);
