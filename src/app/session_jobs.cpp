@@ -61,8 +61,11 @@ void Session::startCheck() {
         const auto n = check_->result.interference.size();
         const auto& found = check_->result;
         say(n == 0
-                ? (found.provenShare >= 1 && found.unsure.empty() ? tr("No links overlap, at the steps or between them")
-                                                                  : tr("No overlap was found; not all of it is proven"))
+                ? (!found.unsure.empty()       ? tr("No overlap was found, but %1 nearer than the accuracy")
+                                                .arg(counted(static_cast<qsizetype>(found.unsure.size()),
+                                                             tr("pair comes"), tr("pairs come")))
+                   : found.provenShare >= 1 ? tr("No links overlap, at the steps or between them")
+                                            : tr("No overlap was found; not all of it is proven"))
                 : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
       });
 }

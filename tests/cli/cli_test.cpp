@@ -240,5 +240,52 @@ TEST_F(Cli, ImportAndExportGoRound) {
   EXPECT_TRUE(std::any_of(m->links.begin(), m->links.end(), [](const auto& l) { return l->name == "crank"; }));
 }
 
+TEST_F(Cli, OutputThatDoesNotArriveIsAnError) {
+  const std::string file = write("c.coop", test::sliderCrank(20, 60, 0));
+  for (const std::string& command :
+       {"info " + file + " --json", "run " + file + " --json", "run " + file + " --table -"}) {
+    const int status = std::system(
+        (std::string(COOPERAGE_CLI) + " " + command + " >/dev/full 2>" + (folder_ / "err").string()).c_str());
+    EXPECT_EQ(WEXITSTATUS(status), 3) << command;
+    EXPECT_THAT(text(folder_ / "err"), HasSubstr("can't be written to standard output")) << command;
+  }
+}
+
+TEST_F(Cli, WhatIsReadIsNeverWrittenOver) {
+  const std::string content = test::sliderCrank(20, 60, 0), file = write("c.coop", content);
+  fs::create_symlink(file, folder_ / "same.coop");
+  for (const std::string& command :
+       {"run " + file + " --table " + file, "run " + file + " --table " + (folder_ / "same.coop").string(),
+        "check " + file + " --junit " + file, "export " + file + " -o " + file}) {
+    const Answer a = cli(command);
+    EXPECT_EQ(a.code, 2) << command;
+    EXPECT_THAT(a.err, HasSubstr("would be overwritten")) << command;
+    EXPECT_EQ(text(file), content) << command;
+  }
+}
+
+TEST_F(Cli, AFileKeepsItsRightsAndALinkLeadsOn) {
+  const std::string file = write("c.coop", test::sliderCrank(20, 60, 0)), table = write("t.csv", "old");
+  fs::permissions(table, fs::perms::owner_read | fs::perms::owner_write);
+  fs::create_symlink(table, folder_ / "link.csv");
+  EXPECT_EQ(cli("run " + file + " --table " + (folder_ / "link.csv").string()).code, 0);
+  EXPECT_TRUE(fs::is_symlink(folder_ / "link.csv"));
+  EXPECT_THAT(text(table), HasSubstr("main.turn"));
+  EXPECT_EQ(fs::status(table).permissions(), fs::perms::owner_read | fs::perms::owner_write);
+  EXPECT_EQ(cli("run " + file + " --table /dev/null").code, 0);
+  EXPECT_TRUE(fs::is_character_file("/dev/null"));
+}
+
+TEST_F(Cli, AGaugeOfALaterKindIsAWarningAndIsKept) {
+  std::string content = test::sliderCrank(20, 60, 0);
+  const std::string gauge = R"({"name":"torque","kind":"drive-force","of":"motor"},)";
+  content.insert(content.find("\"gauges\":[") + 10, gauge);
+  const std::string file = write("c.coop", content);
+  const Answer a = cli("info " + file);
+  EXPECT_EQ(a.code, 0);
+  EXPECT_THAT(a.err, HasSubstr("warning: gauge torque"));
+  EXPECT_THAT(io::writeCoop(test::read(content)), HasSubstr(R"("of": "motor")"));
+}
+
 }  // namespace
 }  // namespace cooperage

@@ -295,9 +295,16 @@ ConvexGap descend(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3 v, 
   return g;
 }
 
-/// Is a place (axes of A) in both, to rounding?
-bool inBoth(const Convex& ca, const Convex& cb, const Pose& bInA, const Vec3& p, double size) {
-  return ca.coreDistance(p) <= 1e-13 * size && cb.coreDistance(bInA.inverse() * p) <= 1e-13 * size;
+/// Is a place (axes of A) in both, to rounding? Where an overlap is thin, the shares of a flat tetrahedron lead a
+/// little beside it: the place is then moved into one body and the other in turn.
+bool inBoth(const Convex& ca, const Convex& cb, const Pose& bInA, Vec3& p, double size) {
+  const Pose pa = ca.placement, pb = bInA * cb.placement, toA = pa.inverse(), toB = pb.inverse();
+  for (int k = 0; k < 50; ++k) {
+    const Vec3 a = pa * nearestOfCore(ca, toA * p), b = pb * nearestOfCore(cb, toB * a);
+    p = b;
+    if ((b - a).norm() <= 1e-13 * size) return true;
+  }
+  return false;
 }
 
 /// Lower bound of the distance of the cores: what a plane square to a direction leaves between them.
@@ -373,16 +380,24 @@ void bestPlane(const Convex& ca, const Convex& cb, const Pose& bInA, double reac
 bool certified(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g, double size, double within) {
   if (g.gap <= kOverlap) return inBoth(ca, cb, bInA, g.onA, size);
   const double balls = ca.ball + cb.ball, core = g.gap + balls;
-  if (core <= 1e-15 * size) return inBoth(ca, cb, bInA, 0.5 * (g.onA + g.onB), size);
+  const auto together = [&](const Vec3& place) {  // no distance but rounding is left between places of either body
+    g.gap = balls > 0 ? std::min(g.gap, 0.0) : kOverlap;
+    g.onA = g.onB = place;
+    return true;
+  };
+  if (core <= 1e-15 * size) {
+    Vec3 place = 0.5 * (g.onA + g.onB);
+    return inBoth(ca, cb, bInA, place, size) && together(place);
+  }
   Vec3 n = g.along;
   if (!(n.squaredNorm() > 0)) return balls > 0;
   Vec3 x = g.onA - ca.ball * n, y = g.onB + cb.ball * n;
   if (ca.coreDistance(x) > 1e-12 * size || cb.coreDistance(bInA.inverse() * y) > 1e-12 * size) return false;
   double high = (y - x).norm(), low = between(ca, cb, bInA, n);
-  if (high <= kCertain * size) return true;  // both places are in their bodies: no distance but rounding is left
-  if (high < balls) return true;             // the two places prove the overlap; how deep it is, is asked elsewhere
+  if (high < balls) return true;  // the two places prove the overlap; how deep it is, is asked elsewhere
   for (const double reach : {1e-4, 1e-1})
     if (high - low > kCertain * size) bestPlane(ca, cb, bInA, reach, n, low, high - kCertain * size);
+  if (high <= kCertain * size || (high <= kAtWorst * size && !(low > 0))) return together(0.5 * (x + y));
   if (high - low > kCertain * size) {
     // the places may lag behind the plane: those that it touches, and their feet on the other body
     const Pose pa = ca.placement, pb = bInA * cb.placement, toA = pa.inverse(), toB = pb.inverse();
@@ -404,7 +419,7 @@ bool certified(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& 
     g.onB = y - cb.ball * n;
     g.along = n;
   }
-  if (high - low > within * size) return false;
+  if (high - low > within * size) return high <= kAtWorst * size && together(0.5 * (x + y));
   g.gap = 0.5 * (high + low) - balls;
   return true;
 }
@@ -464,6 +479,13 @@ ConvexGap convexGap(const Convex& a, const Convex& b, const Pose& bInA) {
   }
   if (best.gap > 0) polish(a, b, bInA, best);
   best.certain = certified(a, b, bInA, best, bestSize, kAtWorst);
+  // slivers of simplices lead beside a common place that is easy to have from the middles of the bodies
+  for (Vec3 place : {a.middle(), Vec3(bInA * b.middle())}) {
+    if (best.certain || !inBoth(a, b, bInA, place, bestSize)) continue;
+    best.gap = a.ball + b.ball > 0 ? -(a.ball + b.ball) : kOverlap;
+    best.onA = best.onB = place;
+    best.certain = true;
+  }
   return best;
 }
 

@@ -18,6 +18,11 @@ struct Convex {
   /// Holes through it along z, (x, y, radius): they take something away from it, so it is only its own hull.
   std::vector<Vec3> holes;
 
+  /// A point in its middle, link axes.
+  Vec3 middle() const {
+    const Eigen::Vector2d m = 0.5 * (corners.front() + corners.back());
+    return placement * Vec3(m.x(), m.y(), 0);
+  }
   /// Farthest point of the core (without the ball) in a direction, its own axes.
   Vec3 support(const Vec3& direction) const;
   /// Signed distance of a point in link axes, m: of a box, a cylinder or a sphere without holes.

@@ -14,6 +14,7 @@
 
 #include "clearance/distance.h"
 #include "clearance/outline.h"
+#include "clearance/pair_travel.h"
 #include "clearance/sweep_field.h"
 
 namespace cooperage::clearance {
@@ -128,6 +129,8 @@ class Sweeper {
       }
     if (parts_.empty()) return Error{"envelope", "", "the chosen link has no bodies; there is nothing to sweep"};
     accuracy_ = options_.accuracy > 0 ? options_.accuracy : size / 200;
+    for (const Part& p : parts_)
+      if (const Status s = thickEnough(p, size); !s.ok()) return s;
     h_ = accuracy_;
     tessellation_ = 0.02 * accuracy_;
     for (Part& p : parts_) {
@@ -149,6 +152,49 @@ class Sweeper {
       p.mesh = placed;
     }
     return Done{};
+  }
+
+  /// Fields of cubes tell nothing of walls thinner than two of them: where the accuracy was not asked for it is made
+  /// finer, else it is refused.
+  Status thickEnough(const Part& p, double size) {
+    constexpr double kThinShare = 0.02;  // of the surface: an edge is thin everywhere
+    constexpr int kPlaces = 1500;
+    auto rough = store_.mesh(p.solid, 1e-4, progress_);
+    if (!rough.ok()) return rough.error();
+    const MeshDistance field(**rough);
+    std::vector<double> upTo;
+    double area = 0;
+    for (const auto& t : (*rough)->triangles) {
+      const auto& v = (*rough)->vertices;
+      area += 0.5 * (v[u(t[1])] - v[u(t[0])]).cross(v[u(t[2])] - v[u(t[0])]).norm();
+      upTo.push_back(area);
+    }
+    const auto shareThinnerThan = [&](double wall) {
+      int thin = 0;
+      for (int i = 0; i < kPlaces; ++i) {
+        const auto k =
+            std::min(static_cast<std::size_t>(std::lower_bound(upTo.begin(), upTo.end(), (i + 0.5) / kPlaces * area) -
+                                              upTo.begin()),
+                     upTo.size() - 1);
+        const auto& t = (*rough)->triangles[k];
+        const Vec3 &a = (*rough)->vertices[u(t[0])], &b = (*rough)->vertices[u(t[1])], &c = (*rough)->vertices[u(t[2])];
+        const Vec3 n = (b - a).cross(c - a);
+        if (n.norm() > 0 && field.signedDistance((a + b + c) / 3 - wall * n.normalized()) > 0) ++thin;
+      }
+      return static_cast<double>(thin) / kPlaces;
+    };
+    if (shareThinnerThan(2 * accuracy_) <= kThinShare) return Done{};
+    double fits = accuracy_;
+    while (shareThinnerThan(2 * fits) > kThinShare && fits > 1e-7) fits *= 0.8;
+    if (options_.accuracy <= 0 && fits >= size / 500) {
+      accuracy_ = fits;
+      return Done{};
+    }
+    return Error{
+        "envelope", p.name,
+        fmt::format("body {} has walls thinner than two cubes of {:.3g} mm; ask for an accuracy of {:.2g} mm or "
+                    "finer",
+                    p.name, accuracy_ * 1e3, fits * 1e3)};
   }
 
   static Status closedShell(const shape::Mesh& mesh, const Part& part) {
@@ -188,40 +234,83 @@ class Sweeper {
     return way;
   }
 
-  /// Poses so close that no point moves farther than a voxel between two of them; what lies between is looked for
-  /// afterwards, where it matters.
+  /// Poses so close that no point moves farther than a voxel between two of them, by bounds of the motion between them
+  /// and not by how far apart they are: a link may have gone round. What lies between is looked for afterwards, where
+  /// it matters.
   Status choosePoses() {
-    const double most = accuracy_, first = options_.from.value_or(travel_.steps.front().t),
+    const double first = options_.from.value_or(travel_.steps.front().t),
                  last = options_.to.value_or(travel_.steps.back().t);
     std::vector<double> times{first};
     for (const auto& s : travel_.steps)
       if (s.t > first && s.t < last) times.push_back(s.t);
+    for (std::size_t d = 0; d < run_.resolved().drives.size() && !options_.onlySteps; ++d)
+      if (const int k = run_.activeDrive(static_cast<int>(d)); k >= 0 && !run_.settings().reverseAtLimit)
+        for (const double t : run_.programme(k).breaks())
+          if (t > first && t < last) times.push_back(t);
     if (last > first) times.push_back(last);
-    std::vector<Pose> here, next;
+    std::sort(times.begin(), times.end());
+    times.erase(std::unique(times.begin(), times.end()), times.end());
+    std::vector<Pose> here;
     posesAt(times.front(), here);
     poses_.push_back(here);
+    Intervals intervals(run_, travel_);
+    int base = options_.in;  // a link that stands where the target axes do
+    for (std::size_t l = 0; base < 0 && l < run_.resolved().links.size(); ++l)
+      if (run_.resolved().links[l].ground) base = static_cast<int>(l);
+    if (base < 0 && !options_.onlySteps)
+      return Error{"envelope", "", "no link is ground: there is nothing that the others move against; ground one"};
+    std::vector<kinematics::PairPath> paths;
+    for (int link : options_.links) paths.push_back(base < 0 ? kinematics::PairPath{} : intervals.path(base, link));
     for (std::size_t i = 1; i < times.size(); ++i) {
       if (cancelled()) return stopped();
-      const double from = times[i - 1], to = times[i];
-      posesAt(to, next);
-      const int pieces =
-          options_.onlySteps ? 1 : std::max(1, static_cast<int>(std::ceil(wayBetween(here, next) / most)));
-      if (poses_.size() + u(pieces) > 200000)
-        return Error{"envelope", "", "the envelope needs more than 200,000 poses at this accuracy; ask for less"};
-      std::vector<Pose> before = here;
-      for (int k = 1; k <= pieces; ++k) {
-        std::vector<Pose> at;
-        posesAt(from + (to - from) * k / pieces, at);
-        const double way = wayBetween(before, at);
-        spacing_ = std::max(spacing_, way);
-        if (way > 1e-12) {
-          poses_.push_back(at);
-          before = std::move(at);
-        }
+      if (!options_.onlySteps) {
+        if (const Status s = goOn(intervals, base, paths, times[i - 1], times[i], 0); !s.ok()) return s.error();
+      } else {
+        posesAt(times[i], here);
+        spacing_ = std::max(spacing_, wayBetween(poses_.back(), here));
+        if (wayBetween(poses_.back(), here) > 1e-12) poses_.push_back(here);
       }
-      here = next;
     }
     return Done{};
+  }
+
+  /// How far any point of a swept part gets from its place in the middle of an interval, at most.
+  double wayIn(const kinematics::IntervalMotion& m, int base, const std::vector<kinematics::PairPath>& paths) const {
+    double most = 0;
+    for (const Part& p : parts_) {
+      if (p.link == base) continue;
+      const Vec3 centre = 0.5 * (p.low + p.high);
+      const double radius = 0.5 * (p.high - p.low).norm();
+      const auto motion = m.pair(paths[indexOf(p.link)], base, p.link, centre, radius);
+      const Vec3 c = m.links[u(base)].inverse() * (m.links[u(p.link)] * centre);
+      most = std::max(
+          most, (motion.shift + motion.turn.cross(c)).norm() + motion.restOf(c, radius) + motion.turn.norm() * radius);
+    }
+    return most;
+  }
+
+  /// Adds the poses of an interval up to its end.
+  Status goOn(Intervals& intervals, int base, const std::vector<kinematics::PairPath>& paths, double from, double to,
+              int depth) {
+    constexpr std::size_t kMostPoses = 200000;
+    if (cancelled()) return stopped();
+    const auto m = intervals.over(from, to);
+    const double middle = 0.5 * (from + to);
+    if (m && wayIn(*m, base, paths) <= 0.5 * accuracy_) {
+      std::vector<Pose> at;
+      posesAt(to, at);
+      const double way = wayBetween(poses_.back(), at);
+      spacing_ = std::max(spacing_, way);
+      if (way > 1e-12) poses_.push_back(std::move(at));
+      if (poses_.size() > kMostPoses)
+        return Error{"envelope", "", "the envelope needs more than 200,000 poses at this accuracy; ask for less"};
+      return Done{};
+    }
+    if (depth > 60 || !(from < middle && middle < to))
+      return Error{"envelope", "",
+                   fmt::format("the motion about {:.6g} s can't be followed closely enough to sweep it", middle)};
+    if (const Status s = goOn(intervals, base, paths, from, middle, depth + 1); !s.ok()) return s;
+    return goOn(intervals, base, paths, middle, to, depth + 1);
   }
 
   struct Frame {

@@ -54,6 +54,8 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
   using model::BodyKind;
   for (const BodyKind k : {BodyKind::cylinder, BodyKind::disc, BodyKind::roller, BodyKind::shaft, BodyKind::pin})
     part->revolves = part->revolves || (body.kind == k && body.cuts.empty());
+  for (const BodyKind k : {BodyKind::gear, BodyKind::ringGear, BodyKind::bevelGear, BodyKind::worm})
+    if (body.kind == k && body.cuts.empty()) part->fold = static_cast<int>(std::lround(body.figures[1]));
   part->axisAt = body.placement.p;
   part->axis = body.placement.R.col(2);
 
@@ -147,7 +149,8 @@ Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const model::Reso
   for (const auto& b : link.bodies) {
     auto solid = store.body(b, link.name, progress);
     if (!solid.ok()) return solid.error();
-    std::string key = fmt::format("{} {}", deflection, static_cast<const void*>(solid->get()));
+    // the names too: messages are about them
+    std::string key = fmt::format("{} {} {}/{}", deflection, static_cast<const void*>(solid->get()), link.name, b.name);
     for (int i = 0; i < 9; ++i) key += fmt::format(" {}", b.placement.R.data()[i]);
     for (int i = 0; i < 3; ++i) key += fmt::format(" {}", b.placement.p[i]);
     {

@@ -30,6 +30,7 @@ class Part {
   Vec3 low = Vec3::Zero(), high = Vec3::Zero(), centre = Vec3::Zero();  ///< of a box that holds the body; link axes
   double radius = 0;                                                    ///< of a sphere about `centre` that holds it
   bool revolves = false;                                                ///< a body of revolution, about its own axis
+  int fold = 0;  ///< looks the same turned by a whole turn over this about its own axis (teeth, starts); 0: it doesn't
   Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
 
   /// What is at hand at once.

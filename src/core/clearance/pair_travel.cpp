@@ -110,6 +110,7 @@ PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry&
       back_(path.reversed()),
       progress_(progress),
       finest_(kFinest) {
+  if (intervals.obstacle().empty() && !path.onePin) turns_ = intervals.coupledTurns(path);
   for (const auto& x : ga.parts())
     for (const auto& y : gb.parts()) {
       PartPair p{};
@@ -117,6 +118,7 @@ PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry&
       p.y = y.get();
       p.fine = x->isFine() && y->isFine();
       look(p, x->now(), y->now());
+      p.shared = &guided.parts[parts_.size()];
       if (path.onePin || path.oneSlide) p.guided = &guided.parts[parts_.size()];
       parts_.push_back(p);
     }
@@ -266,6 +268,12 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
       lookFinely(p);
       if (cancelled()) return Found::open;
     }
+    if (const auto known = byPitch(p, m)) {
+      if (*known == Found::open) return Found::open;
+      // whether joined parts have play is asked on its own
+      if (*known == Found::meeting || joined_) found = Found::meeting;
+      continue;
+    }
     settle(p, m);
     if (p.settled && p.guided->still) {
       if (p.guided->known == 2) return Found::open;
@@ -309,6 +317,8 @@ bool PairTravel::staysBeyond(const kinematics::IntervalMotion& m, double margin)
     const Vec3 c = bInA * p.y->centre;
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + margin + wayOfSphere(motion, c, p.y->radius))
       return true;
+    if (margin == 0)
+      if (const auto known = byPitch(p, m)) return *known == Found::free;
     MeshTree::Hot none;
     return MeshTree::apart(p.fx->whole(), p.fy->whole(), bInA, motion, margin + p.errors, &none) &&
            !inside(p, pa, pb, 0);

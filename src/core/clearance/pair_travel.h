@@ -31,6 +31,9 @@ class Intervals {
                   const std::function<bool()>& cancelled);
   const std::vector<std::pair<double, double>>& ranges() const { return ranges_; }
   kinematics::PairPath path(int a, int b) const { return enclosure_.path(a, b); }
+  std::optional<kinematics::CoupledTurns> coupledTurns(const kinematics::PairPath& path) const {
+    return enclosure_.coupledTurns(path);
+  }
   const std::string& obstacle() const { return enclosure_.obstacle(); }
   /// Forgets what was worked out.
   void clear();
@@ -56,6 +59,14 @@ struct Stretch {
   bool coarse = false;  ///< unsure: longer intervals than the smallest are among it
 };
 
+/// One pitch of two parts that turn with a fixed ratio and look the same again after it.
+struct Pitch {
+  double from = 0, length = 0;  ///< turn about the first axis, rad
+  double offset = 0;            ///< turn about the second less ratio times that about the first
+  std::vector<double> ends;     ///< of cells, from 0 to the length
+  std::vector<int> found;       ///< of each cell: 0 free, 1 meeting, 2 neither
+};
+
 /// What one turn or one slide between two links leaves of the work: found once, shared by all that go over a piece of
 /// the travel.
 struct Guided {
@@ -65,6 +76,9 @@ struct Guided {
     int known = 0;       ///< then: 0 free, 1 meeting, 2 overlap
     /// Leaves that could meet at some angle or place; none: all.
     std::optional<std::vector<MeshTree::LeafPair>> shrunk, whole;
+    /// Of two gears and the like: what holds at all angles of one pitch, after which everything repeats.
+    std::once_flag pitchOnce;
+    std::unique_ptr<Pitch> pitch;
   };
   explicit Guided(std::size_t pairs) : parts(pairs) {}
   std::vector<Of> parts;  ///< one a pair of parts, filled when first needed
@@ -109,6 +123,7 @@ class PairTravel {
     double shrinkX, shrinkY;
     MeshTree::Hot whole, inner;
     Guided::Of* guided = nullptr;  ///< null where more than that lies between the links
+    Guided::Of* shared = nullptr;  ///< where what is known of a pitch is kept
     bool settled = false;
     int opened = 0;  ///< intervals that were halved to do without the fine meshes
     Witness witness;
@@ -126,6 +141,10 @@ class PairTravel {
   bool overlap(PartPair& p, const Pose& poseA, const Pose& poseB);
   MeshTree::Guide guideAt(const kinematics::IntervalMotion& m) const;
   void settle(PartPair& p, const kinematics::IntervalMotion& m);
+  std::pair<double, double> turnsAt(const kinematics::IntervalMotion& m, std::size_t from, std::size_t to) const;
+  const Pitch* pitchOf(PartPair& p, const kinematics::IntervalMotion& m);
+  std::unique_ptr<Pitch> makePitch(PartPair& p, const kinematics::IntervalMotion& m);
+  std::optional<Found> byPitch(PartPair& p, const kinematics::IntervalMotion& m);
   bool settled(double t0, double t1, bool several);
   bool split(double t0, double t1, int depth);
   bool overlapThroughout(const kinematics::IntervalMotion& m);
@@ -137,6 +156,7 @@ class PairTravel {
   double tolerance_;
   bool joined_;  ///< made to meet: whether they touch or have a little play is not looked into between the poses
   kinematics::PairPath path_, back_;  ///< from the second to the first, and the other way
+  std::optional<kinematics::CoupledTurns> turns_;
   std::vector<PartPair> parts_;
   std::vector<Stretch> stretches_;
   std::vector<Pose> poses_;

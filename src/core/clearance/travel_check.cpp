@@ -62,6 +62,8 @@ class TravelCheck {
     out_.messages = travel_.messages;
     if (travel_.steps.empty()) return std::move(out_);
     makePairs();
+    tbb::parallel_for(std::size_t(0), pairs_.size(),
+                      [&](std::size_t i) { pairs_[i].path = intervals_.path(pairs_[i].a, pairs_[i].b); });
     const bool interference = wants(settings, "interference") || options_.onlyFirst;
     if (interference) goOver();
     if (interference && !cancelled()) lookCloser();
@@ -218,8 +220,6 @@ class TravelCheck {
       if (!p.remembered) open.push_back(&p);
     intervals_.findRanges(ends, ranges, [this] { return cancelled(); });
     if (cancelled()) return;
-    tbb::parallel_for(std::size_t(0), open.size(),
-                      [&](std::size_t i) { open[i]->path = intervals_.path(open[i]->a, open[i]->b); });
     std::vector<std::vector<Stretch>> found(open.size() * pieces);
     std::atomic<std::size_t> done{0};
     tbb::parallel_for(std::size_t(0), found.size(), [&](std::size_t task) {

@@ -77,14 +77,15 @@ class Windows {
   double edge(double inside, double outside, bool apart, bool& exact) {
     double in = inside, off = outside;
     bool figures = true;
-    const double fine = 1e-13 * duration_;
+    // as near as times can be told: after a long dwell a fast move is short against the run
+    const double fine = 4e-16 * std::max(std::abs(inside), std::abs(outside));
     const auto meet = [&](double t) {
       if (!apart) return pair_.overlapAt(t);
       const Gap g = gapAt(t);
       figures = figures && g.exact;
       return !(g.distance > 0);
     };
-    for (int k = 0; k < 60 && std::abs(in - off) > fine; ++k) {
+    for (int k = 0; k < 100 && std::abs(in - off) > fine; ++k) {
       const double mid = 0.5 * (in + off);
       (meet(mid) ? in : off) = mid;
       if (cancelled_()) return in;

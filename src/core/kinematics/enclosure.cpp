@@ -189,6 +189,46 @@ PairPath Enclosure::path(int first, int second) const {
   return p;
 }
 
+std::optional<CoupledTurns> Enclosure::coupledTurns(const PairPath& path) const {
+  const System& s = run_.system();
+  if (path.steps.size() < 2) return {};
+  const auto twist = [&](std::size_t k) -> const Twist& { return homeTwists_[u(path.steps[k].dof)]; };
+  const auto coaxial = [&](std::size_t i, std::size_t k) {
+    const Twist &x = twist(i), &y = twist(k);
+    return x.w.cross(y.w).norm() < 1e-9 && (x.at - y.at).cross(x.w).norm() < 1e-9 * s.size;
+  };
+  for (const auto& step : path.steps)
+    if (!isSimpleTurn(s.dofs[u(step.dof)].motion)) return {};
+  CoupledTurns c;
+  while (c.split < path.steps.size() && coaxial(0, c.split)) ++c.split;
+  if (c.split == path.steps.size()) return {};
+  for (std::size_t k = c.split; k < path.steps.size(); ++k)
+    if (!coaxial(c.split, k)) return {};
+  for (std::size_t k = 0; k < path.steps.size(); ++k)
+    c.sense.push_back(path.steps[k].sign * (twist(k).w.dot(twist(k < c.split ? 0 : c.split).w) > 0 ? 1 : -1));
+  // one linear row over exactly these values, with one share for each of the two turns
+  for (const auto& row : s.scalars) {
+    if (row.absolute() || row.dofs.size() != path.steps.size()) continue;
+    double share[2] = {0, 0};
+    bool fits = true;
+    for (std::size_t k = 0; fits && k < path.steps.size(); ++k) {
+      const auto at = std::find(row.dofs.begin(), row.dofs.end(), path.steps[k].dof);
+      if (at == row.dofs.end()) {
+        fits = false;
+        break;
+      }
+      const double own = row.coefficients[static_cast<std::size_t>(at - row.dofs.begin())] * c.sense[k];
+      double& whole = share[k < c.split ? 0 : 1];
+      if (whole == 0) whole = own;
+      fits = own != 0 && std::abs(own - whole) <= 1e-14 * std::abs(whole);
+    }
+    if (!fits) continue;
+    c.ratio = -share[1] / share[0];
+    return c;
+  }
+  return {};
+}
+
 bool Enclosure::valuesAt(double t, std::vector<double>& out) {
   for (const EndValues& e : ends_)
     if (e.t == t) {

@@ -487,6 +487,18 @@ bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
   return true;
 }
 
+/// Do the rates of a pose have nothing to do with those of the pose before? A pose on a change point closes, but its
+/// rates are what rounding makes of them.
+static bool ratesJump(const TravelStep& from, const TravelStep& to) {
+  const double h = to.t - from.t;
+  double most = 0, off = 0;
+  for (std::size_t i = 0; i < to.qd.size(); ++i) {
+    most = std::max({most, std::abs(from.qd[i]), std::abs(to.qd[i])});
+    off = std::max(off, std::abs(to.qd[i] - from.qd[i] - h * from.qdd[i]));
+  }
+  return off > 0.05 * most;
+}
+
 Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   Travel travel;
   travel.messages = messages_;
@@ -534,13 +546,16 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       const auto contradiction = contradictionIn(s.t, target);
       if (contradiction) target = contradiction->t;
       before = s;
-      bool reached = true;
-      if (const Bridge* b = bridgeAt(target)) {
+      const auto none = contradiction ? std::nullopt : withoutValue(s.t, target);
+      bool reached = !none;
+      if (none) {
+        // the poses up to here stand
+      } else if (const Bridge* b = bridgeAt(target)) {
         s = onBridge(*b, target);
       } else {
         if (const Bridge* here = bridgeAt(s.t)) s = here->to;
         reached = s.t >= target || advanceTo(s, target) >= target;
-        if (!reached && !settings.reverseAtLimit && bridge(travel.steps, s)) {
+        if ((!reached || ratesJump(before, s)) && !settings.reverseAtLimit && bridge(travel.steps, s)) {
           const Bridge& over = bridges_.back();
           s = target < over.to.t ? onBridge(over, target) : over.to;
           if (s.t < target && !stopBetween(before, s)) continue;
@@ -563,7 +578,6 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
         }
         continue;
       }
-      const auto none = stop || contradiction ? std::nullopt : withoutValue(s.t, target);
       if (!contradiction && !none && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel))
         continue;
       travel.ended = stop ? stop : contradiction ? contradiction : none ? none : std::optional<Ended>(failure(s, t));

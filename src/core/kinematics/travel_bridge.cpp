@@ -62,8 +62,8 @@ bool TravelRun::bridge(const std::vector<TravelStep>& steps, const TravelStep& s
     if (!solver_->rates(b.from.c, b.from.qd, b.from.qdd)) continue;
     solver_->markSigns();
     history_ = false;
-    const bool straight = trialTo(b.from, to, b.to);
-    if (!straight && !(signsOnly_ && outcome_.ratio < 0.1)) continue;
+    // a determinant has changed its sign on the way, and nothing else stands against the step
+    if (trialTo(b.from, to, b.to) || !signsOnly_ || !(outcome_.ratio < 0.1)) continue;
     history_ = marked_ = false;
     changePoints_.push_back(stuck.t);
     bridges_.push_back(std::move(b));

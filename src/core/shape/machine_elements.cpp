@@ -370,29 +370,67 @@ TopoDS_Shape machineElement(model::BodyKind kind, const std::vector<double>& f) 
   }
 }
 
+namespace {
+
+/// A smooth piece of a cam's profile, and at how many places it is taken.
+struct ProfilePiece {
+  double from, to;
+  int places;
+};
+std::vector<ProfilePiece> piecesOf(const curves::Curve& profile) {
+  std::vector<double> knots{profile.low()};
+  for (double c : profile.corners())
+    if (c > profile.low() + 1e-12 && c < profile.high() - 1e-12) knots.push_back(c);
+  knots.push_back(profile.high());
+  std::vector<ProfilePiece> out;
+  const double whole = profile.high() - profile.low();
+  for (std::size_t i = 0; i + 1 < knots.size(); ++i) {
+    const double a = knots[i], b = knots[i + 1];
+    out.push_back({a, b, std::clamp(static_cast<int>(std::ceil(240 * (b - a) / whole)) + 1, 5, 241)});
+  }
+  return out;
+}
+/// Place and direction in mm; at the end of a piece its own direction, not that of the one that begins.
+std::pair<Vec2, Vec2> placeAt(const curves::Curve& profile, const ProfilePiece& piece, double u) {
+  const auto p = profile.at(u >= piece.to ? std::nextafter(piece.to, piece.from) : u);
+  return {kMm * p[0].head<2>(), kMm * p[1].head<2>()};
+}
+
+}  // namespace
+
+std::vector<double> camSource(const curves::CurvePtr& profile, const elements::CamSpec* spec) {
+  std::vector<double> out{profile->closed() ? 1.0 : 0.0, profile->windingSign()};
+  for (const ProfilePiece& piece : piecesOf(*profile)) {
+    out.insert(out.end(), {piece.from, piece.to, static_cast<double>(piece.places)});
+    pieceOf(
+        [&](double u) {
+          const auto p = placeAt(*profile, piece, u);
+          out.insert(out.end(), {p.first.x(), p.first.y(), p.second.x(), p.second.y()});
+          return p;
+        },
+        piece.from, piece.to, piece.places);
+  }
+  if (!spec) return out;
+  out.insert(out.end(), {static_cast<double>(spec->form), spec->base, spec->roller});
+  if (spec->form != elements::CamSpec::Form::barrel) return out;
+  constexpr int kPlaces = 360;  // where barrelSolid() takes it
+  for (int i = 0; i <= kPlaces; ++i) {
+    const auto d = spec->law->derivatives(i < kPlaces ? 2 * kPi * i / kPlaces : spec->law->end());
+    out.insert(out.end(), {d[0], d[1], spec->law->at(spec->law->end() * i / kPlaces).position});
+  }
+  return out;
+}
+
 Result<TopoDS_Shape> camShape(const curves::CurvePtr& profile, const elements::CamSpec* spec,
                               const std::vector<double>& f) {
   if (!profile) return Error{"cam", "", "its curve isn't known yet"};
   const double thickness = kMm * f[0], bore = 0.5 * kMm * f[1], depth = kMm * f[4];
   if (spec && spec->form == elements::CamSpec::Form::barrel)
     return barrelSolid(*spec, thickness, bore, depth > 0 ? depth : kMm * std::max(spec->roller, 0.1 * spec->base));
-  std::vector<double> knots{profile->low()};
-  for (double c : profile->corners())
-    if (c > profile->low() + 1e-12 && c < profile->high() - 1e-12) knots.push_back(c);
-  knots.push_back(profile->high());
   std::vector<OutlinePiece> outline;
-  const double whole = profile->high() - profile->low();
-  for (std::size_t i = 0; i + 1 < knots.size(); ++i) {
-    const double a = knots[i], b = knots[i + 1];
-    const int n = std::clamp(static_cast<int>(std::ceil(240 * (b - a) / whole)) + 1, 5, 241);
-    outline.push_back(pieceOf(
-        [&](double u) {
-          // at the end of a piece its own derivative, not that of the one that begins
-          const auto p = profile->at(u >= b ? std::nextafter(b, a) : u);
-          return std::pair<Vec2, Vec2>(kMm * p[0].head<2>(), kMm * p[1].head<2>());
-        },
-        a, b, n));
-  }
+  for (const ProfilePiece& piece : piecesOf(*profile))
+    outline.push_back(
+        pieceOf([&](double u) { return placeAt(*profile, piece, u); }, piece.from, piece.to, piece.places));
   if (profile->windingSign() < 0) {
     std::reverse(outline.begin(), outline.end());
     for (OutlinePiece& p : outline) p = backwards(p);

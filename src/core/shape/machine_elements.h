@@ -15,4 +15,8 @@ TopoDS_Shape machineElement(model::BodyKind kind, const std::vector<double>& fig
 Result<TopoDS_Shape> camShape(const curves::CurvePtr& profile, const elements::CamSpec* spec,
                               const std::vector<double>& figures);
 
+/// All that a cam's solid is made from besides its own figures: places and directions of the profile where camShape()
+/// takes them, and of a barrel its law. Two cams with the same are one solid.
+std::vector<double> camSource(const curves::CurvePtr& profile, const elements::CamSpec* spec);
+
 }  // namespace cooperage::shape

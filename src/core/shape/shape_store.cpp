@@ -5,6 +5,7 @@
 
 #include "base/aside.h"
 #include "shape/cut.h"
+#include "shape/machine_elements.h"
 
 namespace cooperage::shape {
 
@@ -78,13 +79,9 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
     return cut((*solids)[static_cast<std::size_t>(body.solid)], body.cuts, object);
   }
   auto key = std::make_pair(static_cast<int>(body.kind), body.figures);
-  if (body.profile) {  // a curve is known by its points
-    constexpr int kPoints = 128;
-    for (int i = 0; i <= kPoints; ++i) {
-      const auto p = body.profile->at(body.profile->low() + (body.profile->high() - body.profile->low()) * i / kPoints);
-      key.second.insert(key.second.end(), {p[0].x(), p[0].y(), p[0].z()});
-    }
-    for (double c : body.profile->corners()) key.second.push_back(c);
+  if (body.profile) {
+    const auto source = camSource(body.profile, body.cam.get());
+    key.second.insert(key.second.end(), source.begin(), source.end());
   }
   {
     const std::lock_guard lock(mutex_);
