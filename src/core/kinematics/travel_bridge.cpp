@@ -53,8 +53,14 @@ bool TravelRun::bridge(const std::vector<TravelStep>& steps, const TravelStep& s
     if (!(speed > 0)) return false;
     const double reach = share * kReach / speed;
     const double from = stuck.t - reach, to = stuck.t + reach;
+    // rows of a programme that begin there may jump in speed: no smooth path goes across
+    const bool knot = std::any_of(drives_.begin(), drives_.end(), [&](const ActiveDrive& d) {
+      const auto& knots = d.programme.knots();
+      return std::any_of(knots.begin(), knots.end(), [&](double k) { return k > from && k < to; });
+    });
+    if (knot) continue;
     auto it = std::find_if(steps.rbegin(), steps.rend(), [&](const TravelStep& s) { return s.t <= from; });
-    if (it == steps.rend() || nextKnot(it->t, to) < to) continue;
+    if (it == steps.rend()) continue;
     if (bridgeAt(it->t)) continue;
     Bridge b{*it, {}};
     history_ = marked_ = false;
