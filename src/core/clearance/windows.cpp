@@ -82,7 +82,7 @@ class Windows {
     const auto meet = [&](double t) {
       if (!apart) return pair_.overlapAt(t);
       const Gap g = gapAt(t);
-      figures = figures && g.exact;
+      figures = g.exact;  // of the last ones: far inside, a yes is a yes
       return !(g.distance > 0);
     };
     for (int k = 0; k < 100 && std::abs(in - off) > fine; ++k) {
