@@ -6,8 +6,9 @@
 namespace cooperage::clearance {
 namespace {
 
-constexpr int kCells = 4000, kRoughCells = 400;  // cubes that are halved at most
-constexpr double kRelative = 5e-3;               // of the depth: near enough
+constexpr int kCells = 4000, kRoughCells = 400, kMeshCells = 24;  // cubes that are halved at most
+constexpr double kUnbounded = 1e200;                              // m: no bound is asked for
+constexpr double kRelative = 5e-3;                                // of the depth: near enough
 
 bool far(const Part& a, const Pose& pa, const Part& b, const Pose& pb) {
   return (pa * a.centre - pb * b.centre).norm() > a.radius + b.radius;
@@ -44,7 +45,10 @@ class DepthSearch {
     points(b_.facets.mesh(), Pose{}, roughly);
     climb((high_ - low_).maxCoeff() / grid, roughly ? 1e-2 : 1e-4);
     best_.atMost = best_.depth;
-    bound(within, roughly ? kRoughCells : kCells);
+    if (within >= kUnbounded) return best_;
+    // a place in a mesh costs a hundred times as much as one in a box or a cylinder
+    const bool closed = a_.part.hasClosedForm() && b_.part.hasClosedForm();
+    bound(within, closed ? (roughly ? kRoughCells : kCells) : kMeshCells);
     return best_;
   }
 

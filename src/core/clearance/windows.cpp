@@ -10,7 +10,7 @@ namespace {
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kShortMeeting = 0.02;  // of the run: faces that meet for longer are not just coming to overlap
 constexpr double kRelative = 5e-3;      // of the depth: near enough
-constexpr int kMostSpans = 150;         // stretches of a window that are halved at most
+constexpr int kMostSpans = 40;          // stretches of a window that are halved at most
 constexpr int kMostFaces = 60;          // of both bodies: OCCT goes over all pairs of faces
 
 int faceCount(const Part& p) {
@@ -63,7 +63,7 @@ class Windows {
   }
   Depth depthAt(double t, bool roughly) {
     if (!intervals_.poses(t, poses_)) return {};
-    return depthOf(a_, poses_[u(pair_.a())], b_, poses_[u(pair_.b())], roughly ? within_ : 0.1 * within_, roughly);
+    return depthOf(a_, poses_[u(pair_.a())], b_, poses_[u(pair_.b())], roughly ? within_ : 1e300, roughly);
   }
   double surfacesAt(const Part& x, const Part& y, double t) {
     if (!intervals_.poses(t, poses_)) return 0;
