@@ -154,7 +154,7 @@ class Sweeper {
     return Done{};
   }
 
-  /// Fields of cubes tell nothing of walls thinner than two of them: where the accuracy was not asked for it is made
+  /// Fields of cubes tell nothing of walls thinner than one of them: where the accuracy was not asked for it is made
   /// finer, else it is refused.
   Status thickEnough(const Part& p, double size) {
     constexpr double kThinShare = 0.02;  // of the surface: an edge is thin everywhere
@@ -183,16 +183,16 @@ class Sweeper {
       }
       return static_cast<double>(thin) / kPlaces;
     };
-    if (shareThinnerThan(2 * accuracy_) <= kThinShare) return Done{};
+    if (shareThinnerThan(accuracy_) <= kThinShare) return Done{};
     double fits = accuracy_;
-    while (shareThinnerThan(2 * fits) > kThinShare && fits > 1e-7) fits *= 0.8;
+    while (shareThinnerThan(fits) > kThinShare && fits > 1e-7) fits *= 0.8;
     if (options_.accuracy <= 0 && fits >= size / 500) {
       accuracy_ = fits;
       return Done{};
     }
     return Error{
         "envelope", p.name,
-        fmt::format("body {} has walls thinner than two cubes of {:.3g} mm; ask for an accuracy of {:.2g} mm or "
+        fmt::format("body {} has walls thinner than a cube of {:.3g} mm; ask for an accuracy of {:.2g} mm or "
                     "finer",
                     p.name, accuracy_ * 1e3, fits * 1e3)};
   }
