@@ -77,7 +77,7 @@ int MotionSources::root(int node) {
 
 std::shared_ptr<const MotionFigures> MotionSources::of(int linkA, int linkB) {
   const auto& nodes = run_.system().nodeOfLink;
-  const auto key = std::minmax(root(nodes[u(linkA)]), root(nodes[u(linkB)]));
+  const std::pair<int, int> key = std::minmax({root(nodes[u(linkA)]), root(nodes[u(linkB)])});
   auto& known = known_[key];
   if (!known) known = std::make_shared<const MotionFigures>(gather(key.first, key.second));
   return known;
