@@ -398,6 +398,7 @@ void clearanceFigures(const std::string& prefix) {
   const std::pair<const char*, void (*)()> all[] = {{"proven_check_over_sampled", checkAgainstSampling},
                                                     {"clearance_curve_over_fcl", curveAgainstFcl},
                                                     {"demo_check_max_ms", demos},
+                                                    {"gear_check_ms", gearChecks},
                                                     {"envelope_speedup", envelopes},
                                                     {"check_cancel_ms", cancels}};
   for (const auto& [name, f] : all)

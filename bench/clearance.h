@@ -7,4 +7,7 @@ namespace bench {
 /// Figures of interference, clearance and envelopes whose names begin with the prefix, one a line.
 void clearanceFigures(const std::string& prefix);
 
+/// Checks of meshing gears, each printed, and the longest.
+void gearChecks();
+
 }  // namespace bench

@@ -76,7 +76,7 @@ class DocumentCommand : public QUndoCommand {
   int merge_;
 };
 
-Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess) {
+Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess, shape::ShapeStore::Use::looking) {
   undo_.setUndoLimit(1000);
   connect(&undo_, &QUndoStack::cleanChanged, this, &Session::fileChanged);
   autosave_.setInterval(10000);

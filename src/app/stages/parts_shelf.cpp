@@ -108,7 +108,7 @@ QImage pictureOf(const std::vector<shape::SolidPtr>& solids, int size, const QCo
 }
 
 PartsShelf::PartsShelf(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), store_(readStepInProcess) {
+    : QWidget(parent), session_(session), store_(readStepInProcess, shape::ShapeStore::Use::looking) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(10, 4, 10, 4);
   column->setSpacing(4);

@@ -159,7 +159,8 @@ double shareOf(const MeshDistance& field, const Vec3& from, const Vec3& way, dou
 
 }  // namespace
 
-shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance& field) {
+shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance& field,
+                   const std::vector<char>* wanted) {
   std::vector<std::vector<Vec3>> normals(mesh.vertices.size());
   for (const auto& t : mesh.triangles) {
     const Vec3 &a = mesh.vertices[u(t[0])], &b = mesh.vertices[u(t[1])], &c = mesh.vertices[u(t[2])];
@@ -176,6 +177,7 @@ shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance&
   shape::Mesh out = mesh;
   std::vector<Vec3> ways(mesh.vertices.size(), Vec3::Zero());
   for (std::size_t i = 0; i < mesh.vertices.size(); ++i) {
+    if (wanted && !(*wanted)[i]) continue;
     Mat3 A = Mat3::Zero();
     Vec3 b = Vec3::Zero();
     for (const Vec3& n : normals[i]) {

@@ -43,6 +43,8 @@ class MeshDistance {
 /// The mesh with every face moved inwards by a distance; corners where faces meet follow all of them. Where the wall is
 /// too thin for that, a corner moves by a quarter of it at most, so that no wall is ever turned inside out.
 /// @param field of the mesh itself
-shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance& field);
+/// @param wanted corners that are moved; null: all
+shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance& field,
+                   const std::vector<char>* wanted = nullptr);
 
 }  // namespace cooperage::clearance

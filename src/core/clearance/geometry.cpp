@@ -63,7 +63,7 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
   const bool flat = isFlat((*solid)->shape);
   const double shown = flat ? 0 : shape::displayDeflection((*solid)->shape);
   // refused at once where no finer mesh than a useless one can be had
-  const double many = flat ? 0 : shape::trianglesFor((*solid)->shape, deflection);
+  const double many = flat || (*solid)->mesher ? 0 : shape::trianglesFor((*solid)->shape, deflection);
   if (many > shape::kMostTriangles && shown > kUseless * deflection)
     return Error{
         "mesh", part->object_,
@@ -72,7 +72,8 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
             "ask for a coarser accuracy",
             part->object_, deflection * 1e3, many)};
   std::optional<shape::Mesh> at;
-  if (flat || shown > kWorthwhile * deflection) at = shape::displayMesh((*solid)->shape);
+  // what makes its own mesh makes a fine one as quickly
+  if (flat || (!(*solid)->mesher && shown > kWorthwhile * deflection)) at = shape::displayMesh((*solid)->shape);
   if (at) {
     part->rough_ = part->placed(*at, shown);
     if (flat) part->fine_ = part->rough_.get();

@@ -2,10 +2,13 @@
 // PairTravel: gears and the like, which look the same again after one pitch. Two parts that turn about axes fixed in
 // what lies between them, tied by a fixed ratio, stand to one another as one angle says; if either looks the same after
 // a whole turn over its teeth, what holds at all angles of one pitch holds for ever.
+#include <tbb/parallel_invoke.h>
+
 #include <algorithm>
 #include <cmath>
 
 #include "clearance/pair_travel.h"
+#include "clearance/triangles.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -24,6 +27,80 @@ Pose turned(const kinematics::Twist& t, double angle, const Pose& pose) {
 bool turnsAbout(const Part& part, const Pose& pose, const kinematics::Twist& t) {
   const Vec3 axis = pose.R * part.axis, at = pose * part.axisAt;
   return axis.cross(t.w).norm() < kSame && (at - t.at).cross(t.w).norm() < kSame * part.radius;
+}
+
+/// What a mesh goes through when it turns right round an axis.
+struct Turned {
+  Vec3 at, axis;  ///< ground axes
+  double low = 1e300, high = -1e300, inner = 1e300, outer = 0;
+
+  Turned(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& t) : at(t.at), axis(t.w.normalized()) {
+    for (const auto& triangle : mesh.triangles) {
+      std::array<Vec3, 3> flat;
+      for (std::size_t k = 0; k < 3; ++k) {
+        const Vec3 v = pose * mesh.vertices[u(triangle[k])] - at;
+        const double z = v.dot(axis);
+        low = std::min(low, z);
+        high = std::max(high, z);
+        flat[k] = v - z * axis;
+        outer = std::max(outer, flat[k].norm());
+      }
+      if (flat[0].norm() > 2 * inner + (flat[1] - flat[0]).norm() + (flat[2] - flat[0]).norm()) continue;
+      int feature = 0;
+      inner = std::min(inner, nearestOnTriangle(Vec3::Zero(), flat[0], flat[1], flat[2], feature).norm());
+    }
+  }
+  /// Could a triangle come nearer than a margin if each of its places moves no farther than `way`?
+  bool reaches(const std::array<Vec3, 3>& t, double way) const {
+    const Vec3 c = (t[0] + t[1] + t[2]) / 3 - at;
+    const double z = c.dot(axis), r = (c - z * axis).norm();
+    double along = 0, across = 0;
+    for (const Vec3& v : t) {
+      const Vec3 d = v - at - c;
+      const double dz = d.dot(axis);
+      along = std::max(along, std::abs(dz));
+      across = std::max(across, (d - dz * axis).norm());
+    }
+    return z - along - way < high && z + along + way > low && r - across - way < outer && r + across + way > inner;
+  }
+};
+
+/// Triangles of a body that may meet what turns about the other axis while it turns itself between two angles.
+std::vector<char> within(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& about, double from,
+                         double to, const Turned& other, double margin) {
+  const Pose middle = turned(about, 0.5 * (from + to), pose);
+  const Vec3 axis = about.w.normalized();
+  const double swing = std::min(2.0, 0.5 * std::abs(to - from));
+  std::vector<char> out(mesh.triangles.size(), 0);
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    std::array<Vec3, 3> t;
+    double radius = 0;
+    for (std::size_t k = 0; k < 3; ++k) {
+      t[k] = middle * mesh.vertices[u(mesh.triangles[i][k])];
+      radius = std::max(radius, (t[k] - about.at).cross(axis).norm());
+    }
+    out[i] = other.reaches(t, swing * radius + margin) ? 1 : 0;
+  }
+  return out;
+}
+
+/// Trees of those triangles alone, as they are and moved inwards.
+struct Teeth {
+  MeshTree whole, shrunk;
+};
+Teeth teethOf(const Facets& facets, double shrink, const std::vector<char>& keep) {
+  shape::Mesh part;
+  part.vertices = facets.mesh().vertices;
+  std::vector<char> corners(part.vertices.size(), 0);
+  for (std::size_t i = 0; i < keep.size(); ++i) {
+    if (!keep[i]) continue;
+    part.triangles.push_back(facets.mesh().triangles[i]);
+    for (const int v : part.triangles.back()) corners[u(v)] = 1;
+  }
+  // the corners beside them say which way a corner moves: of the whole mesh
+  shape::Mesh inner = clearance::shrunk(facets.mesh(), shrink, facets.distance(), &corners);
+  inner.triangles = part.triangles;
+  return {MeshTree(part), MeshTree(inner)};
 }
 
 bool whole(double x) { return std::abs(x - std::round(x)) < 1e-9; }
@@ -70,6 +147,19 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   kinematics::PairPath path;
   path.steps = {{0, 1}, {1, 1}};
   path.connected = true;
+  const double margin = p.errors + 1e-7;
+  const double ratio = turns_->ratio;
+  std::optional<Teeth> teethX, teethY;
+  tbb::parallel_invoke(
+      [&] {
+        const Turned y2(p.fy->mesh(), pb, second);
+        teethX = teethOf(*p.fx, p.shrinkX, within(p.fx->mesh(), pa, first, -pitch->length, 0, y2, margin));
+      },
+      [&] {
+        const Turned x2(p.fx->mesh(), pa, first);
+        teethY = teethOf(*p.fy, p.shrinkY, within(p.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin));
+      });
+  MeshTree::Hot hotWhole, hotInner;
   const auto look = [&](double low, double high) {
     const double middle = 0.5 * (low + high), half = 0.5 * (high - low);
     // seen from what lies between, the first turns back
@@ -79,9 +169,9 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
     const Motion motion = at.pair(path, 0, 1, y.centre, y.radius);
     const Pose bInA = at.links[0].inverse() * at.links[1];
     const bool in = inside(p, at.links[0], at.links[1], 0);
-    if (!in && MeshTree::apart(p.fx->whole(), p.fy->whole(), bInA, motion, p.errors + 1e-7, &p.whole)) return 0;
+    if (!in && MeshTree::apart(teethX->whole, teethY->whole, bInA, motion, margin, &hotWhole)) return 0;
     if (in && inside(p, at.links[0], at.links[1], p.shrinkX + p.shrinkY)) return 2;
-    return MeshTree::apart(p.fx->shrunk(p.shrinkX), p.fy->shrunk(p.shrinkY), bInA, motion, 0, &p.inner) ? 1 : 2;
+    return MeshTree::apart(teethX->shrunk, teethY->shrunk, bInA, motion, 0, &hotInner) ? 1 : 2;
   };
   pitch->ends = {0};
   const std::function<void(double, double, int)> go = [&](double low, double high, int depth) {

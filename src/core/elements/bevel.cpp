@@ -56,6 +56,30 @@ std::vector<Vec2> BevelProfile::halfTooth(int n) const {
   return out;
 }
 
+double BevelProfile::rollAt(double polar) const {
+  return std::acos(std::clamp(std::cos(std::max(polar, base_)) / std::cos(base_), -1.0, 1.0));
+}
+
+Vec2 BevelProfile::flankAt(double roll) const {
+  // cos t B - sin t T: B on the base cone where the great circle touches it, T along the cone there
+  const double turn = roll / std::sin(base_), c = std::cos(roll), s = std::sin(roll);
+  const Vec2 B(std::sin(base_) * std::cos(turn), std::sin(base_) * std::sin(turn));
+  const Vec2 T(-std::sin(turn), std::cos(turn));
+  const Vec2 p = (c * B - s * T) / (c * std::cos(base_));
+  // the involute begins at angle 0 and turns forwards; the flank begins at the half angle and turns back
+  return {std::cos(half_) * p.x() + std::sin(half_) * p.y(), std::sin(half_) * p.x() - std::cos(half_) * p.y()};
+}
+
+double BevelProfile::flankSecond(double roll) const {
+  // X on the unit sphere, to the turn f = roll / sin b: |X'| = sin t cos b, |X''| <= sin b cos b + sin t cos^2 b, and
+  // its height z = cos b cos t; p = X / z
+  const double sb = std::sin(base_), cb = std::cos(base_), s = std::sin(roll), z = cb * std::cos(roll);
+  const double x1 = s * cb, x2 = sb * cb + s * cb * cb, z1 = s * sb * cb, z2 = sb * sb * cb;
+  const double x = std::sqrt(std::max(0.0, 1 - z * z));
+  const double second = x2 / z + 2 * x1 * z1 / (z * z) + x * (2 * z1 * z1 / (z * z * z) + z2 / (z * z));
+  return second / (sb * sb);
+}
+
 double BevelProfile::outerPlane() const { return coneDistance() * std::cos(spec_.cone); }
 double BevelProfile::innerPlane() const { return (coneDistance() - spec_.width) * std::cos(spec_.cone); }
 

@@ -36,6 +36,13 @@ class BevelProfile {
   /// Half a tooth in the plane z = 1, from the middle of the space to the middle of the tooth: flank points in between.
   /// @param n points of the flank
   std::vector<Vec2> halfTooth(int n) const;
+  /// A flank by the angle through which the great circle has rolled off the base cone, from rollAt(the root or base
+  /// cone) to rollAt(the tip cone); plane z = 1, the tooth's middle on +x. Cosine of the polar angle = cos base cos roll.
+  Vec2 flankAt(double roll) const;
+  double rollAt(double polar) const;
+  /// Bound of the second derivative of flankAt() up to a roll.
+  double flankSecond(double roll) const;
+  double halfAngleAtBase() const { return half_; }
   /// Distances of the planes between which the teeth stand, from the apex.
   double innerPlane() const;
   double outerPlane() const;

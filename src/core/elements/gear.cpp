@@ -234,6 +234,39 @@ GearProfile::Place GearProfile::at(const Part& part, double share) const {
   return {};
 }
 
+GearProfile::Bounds GearProfile::bounds(const Part& part, double from, double to) const {
+  const double d = std::abs(part.to - part.from), rb = size_.baseRadius, r = size_.pitchRadius;
+  const double a = part.from + (part.to - part.from) * from, b = part.from + (part.to - part.from) * to;
+  const double low = std::min(std::abs(a), std::abs(b)), high = std::max(std::abs(a), std::abs(b));
+  switch (part.kind) {
+    case Kind::rootArc: return {size_.rootRadius * d, size_.rootRadius * d * d};
+    case Kind::tipArc: return {size_.tipRadius * d, size_.tipRadius * d * d};
+    case Kind::chamfer: return {at(part, 0).slope.norm(), 0};
+    case Kind::involute: return {rb * high * d, rb * std::hypot(1, high) * d * d};
+    case Kind::fillet: break;
+  }
+  // the corner's path c(t) seen from a rack or cutter, turned at the rate w: p'' = c'' + 2 i w c' - w^2 c
+  double place = 0, first = 0, second = 0, w = 0;
+  if (!spec_.internal) {
+    // (t, -1) / sqrt(1 + t^2) has the derivatives 1 / (1 + t^2) and sqrt(1 + 4 t^2) / (1 + t^2)^2
+    const double wide = 1 + low * low;
+    place = std::hypot(cornerDepth_ * high, r - cornerDepth_) + rounding_;
+    first = std::abs(cornerDepth_) + rounding_ / wide;
+    second = rounding_ * std::hypot(1, 2 * high) / (wide * wide);
+    w = std::abs(cornerDepth_) / r;
+  } else {
+    // d from the pitch point to the corner's middle, which runs on a circle; its direction n = d / |d|
+    const double c = cornerRadius_;
+    const double length = std::sqrt(
+        std::max(1e-300, c * c + cutterRadius_ * cutterRadius_ - 2 * c * cutterRadius_ * std::cos(std::min(low, kPi))));
+    place = std::abs(r - cutterRadius_) + c + rounding_;
+    first = c + rounding_ * c / length;
+    second = c + rounding_ * (2 * c / length + 5 * c * c / (length * length));
+    w = cutterRadius_ / r;
+  }
+  return {(first + w * place) * d, (second + 2 * w * first + w * w * place) * d * d};
+}
+
 std::vector<Vec2> GearProfile::outline(int n) const {
   std::vector<Vec2> flank;
   for (const Part& part : parts_)

@@ -64,6 +64,12 @@ class GearProfile {
   const std::vector<Part>& parts() const { return parts_; }
   /// @param share 0 at the part's root side, 1 at its tip side
   Place at(const Part& part, double share) const;
+  /// Bounds of the first and second derivative to the share between two shares, m: closed forms of each kind of part.
+  /// Chords of steps h are true to h^2 / 8 of the second.
+  struct Bounds {
+    double first, second;
+  };
+  Bounds bounds(const Part& part, double from, double to) const;
   /// Half the angle of the tooth at a radius between root and form radius of the tip, by its involute alone.
   double halfAngle(double radius) const;
   /// The closed outline of the whole gear, counter-clockwise, `n` points a part.

@@ -5,6 +5,7 @@
 
 #include "base/aside.h"
 #include "shape/cut.h"
+#include "shape/element_mesh.h"
 #include "shape/machine_elements.h"
 
 namespace cooperage::shape {
@@ -91,9 +92,10 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   // a gear takes tenths of a second
   const auto made = std::make_shared<std::optional<Result<TopoDS_Shape>>>();
   const bool done = doAside(progress, [made, kind = body.kind, figures = body.figures, profile = body.profile,
-                                       cam = body.cam ? std::make_shared<elements::CamSpec>(*body.cam) : nullptr] {
+                                       cam = body.cam ? std::make_shared<elements::CamSpec>(*body.cam) : nullptr,
+                                       look = look_ || !hasElementMesh(body.kind)] {
     *made = elementShape(kind, figures, profile, cam.get());
-    if ((*made)->ok()) meshForDisplay((*made)->value());
+    if ((*made)->ok() && look) meshForDisplay((*made)->value());
   });
   if (!done) return Error{"cancelled", object, "cancelled", true};
   if (!(*made)->ok()) {
@@ -104,6 +106,8 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   auto solid = std::make_shared<Solid>();
   solid->shape = (*made)->value();
   solid->name = body.name;
+  if (hasElementMesh(body.kind))
+    solid->mesher = [kind = body.kind, figures = body.figures](double d) { return elementMesh(kind, figures, d); };
   const std::lock_guard lock(mutex_);
   return elements_.try_emplace(key, solid).first->second;  // another thread may have made it meanwhile
 }
@@ -125,6 +129,7 @@ Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model:
     if (it != cuts_.end()) return it->second.second;
   }
   auto part = std::make_shared<Solid>(*solid);
+  part->mesher = nullptr;
   for (const model::Cut& c : cuts) {
     auto made = cutShape(part->shape, c);
     if (!made.ok()) return Error{"cut", object, fmt::format("body {}: {}", object, made.error().text)};
@@ -168,7 +173,11 @@ Result<std::shared_ptr<const Mesh>> MeshStore::get(const SolidPtr& solid, double
     if (it != known_.end()) return it->second.second;
   }
   const auto made = std::make_shared<std::optional<Result<Mesh>>>();
-  const bool done = doAside(progress, [made, solid, deflection] { *made = tessellate(solid->shape, deflection); });
+  const bool done = doAside(progress, [made, solid, deflection] {
+    std::optional<Mesh> own;
+    if (solid->mesher) own = solid->mesher(deflection);
+    *made = own ? Result<Mesh>(std::move(*own)) : tessellate(solid->shape, deflection);
+  });
   if (!done) return Error{"cancelled", "", "cancelled", true};
   if (!(*made)->ok()) return (*made)->error();
   auto mesh = std::make_shared<const Mesh>(std::move(**made).value());

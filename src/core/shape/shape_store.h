@@ -22,7 +22,10 @@ class MeshStore {
 /// Keeps the solids of a document's files and elements, each read and meshed once. Any thread may ask.
 class ShapeStore {
  public:
-  explicit ShapeStore(SolidReader reader = readGeometry) : reader_(std::move(reader)) {}
+  /// Are its solids looked at? Else gears and the like get no mesh for that: they make their own for checks.
+  enum class Use { computing, looking };
+  explicit ShapeStore(SolidReader reader = readGeometry, Use use = Use::computing)
+      : reader_(std::move(reader)), look_(use == Use::looking) {}
 
   /// Folder against which file names of bodies are taken.
   void setFolder(std::filesystem::path folder);
@@ -54,6 +57,7 @@ class ShapeStore {
   };
   Result<SolidPtr> cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts, const std::string& object);
   SolidReader reader_;
+  const bool look_;
   mutable std::mutex mutex_;
   std::filesystem::path folder_;
   std::map<std::string, FileEntry> files_;

@@ -29,6 +29,8 @@ struct Solid {
   std::string name;
   std::optional<model::Colour> colour;
   std::vector<std::string> path = {};  ///< names of the sub-assemblies that hold it, outermost first, "#n" for the n-th
+  /// Of an element whose surface is known in closed form: its triangles true to a deflection, m (see element_mesh.h).
+  std::function<std::optional<Mesh>(double)> mesher = {};
 };
 using SolidPtr = std::shared_ptr<const Solid>;
 
