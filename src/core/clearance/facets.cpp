@@ -30,8 +30,8 @@ std::vector<Vec3> samplesOf(const shape::Mesh& mesh) {
 
 }  // namespace
 
-Facets::Facets(shape::Mesh mesh, double error)
-    : mesh_(std::move(mesh)), error_(error), low_(Vec3::Constant(1e300)), high_(-low_) {
+Facets::Facets(shape::Mesh mesh, double error, bool certain)
+    : mesh_(std::move(mesh)), error_(error), certain_(certain), low_(Vec3::Constant(1e300)), high_(-low_) {
   for (const Vec3& v : mesh_.vertices) {
     low_ = low_.cwiseMin(v);
     high_ = high_.cwiseMax(v);

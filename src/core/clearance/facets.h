@@ -15,10 +15,12 @@ namespace cooperage::clearance {
 class Facets {
  public:
   /// @param error greatest distance of mesh and body, m; 0 where the mesh is the body
-  Facets(shape::Mesh mesh, double error);
+  /// @param certain is that proven? Else it is the mesher's word.
+  Facets(shape::Mesh mesh, double error, bool certain = true);
 
   const shape::Mesh& mesh() const { return mesh_; }
   double error() const { return error_; }
+  bool certain() const { return certain_; }
   /// Box about the mesh.
   const Vec3& low() const { return low_; }
   const Vec3& high() const { return high_; }
@@ -34,6 +36,7 @@ class Facets {
  private:
   shape::Mesh mesh_;
   double error_;
+  bool certain_;
   Vec3 low_, high_;
   std::vector<Vec3> samples_;
   mutable std::once_flag distanceOnce_, wholeOnce_;

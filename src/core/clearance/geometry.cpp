@@ -92,13 +92,17 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
   part->low = f.low() - Vec3::Constant(f.error());
   part->high = f.high() + Vec3::Constant(f.error());
   part->centre = 0.5 * (f.low() + f.high());
-  part->radius = 0.5 * (f.high() - f.low()).norm() + f.error();
+  for (const Vec3& v : f.mesh().vertices) part->radius = std::max(part->radius, (v - part->centre).norm());
+  part->radius += f.error();
   return PartPtr(part);
 }
 
 std::unique_ptr<Facets> Part::placed(shape::Mesh mesh, double error) const {
   for (Vec3& v : mesh.vertices) v = placement * v;
-  return std::make_unique<Facets>(std::move(mesh), error);
+  // the bound may be a little more than what was asked for: the tolerances of the body's edges
+  const bool certain = error == 0 || mesh.bound.has_value();
+  if (error > 0 && mesh.bound) error = *mesh.bound;
+  return std::make_unique<Facets>(std::move(mesh), error, certain);
 }
 
 const Facets& Part::fine(Progress* progress) const {

@@ -38,6 +38,7 @@ class Part {
   /// True to the deflection; the first time it may take seconds. What can't be meshed so finely stays as it is, see
   /// fault(). After a cancel it is the rough mesh, too.
   const Facets& fine(Progress* progress = nullptr) const;
+  const std::string& object() const { return object_; }  ///< link/body
   double deflection() const { return deflection_; }  ///< that the fine mesh is asked for, m
   bool isFine() const { return fine_ != nullptr; }
   /// The best that is at hand.

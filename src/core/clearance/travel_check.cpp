@@ -67,7 +67,10 @@ class TravelCheck {
     const bool interference = wants(settings, "interference") || options_.onlyFirst;
     if (interference) goOver();
     if (interference && !cancelled()) lookCloser();
-    if (interference) report();
+    if (interference) {
+      report();
+      sortWindows();
+    }
     if (options_.onlyFirst) {
       out_.cancelled = cancelled();
       return std::move(out_);
@@ -301,8 +304,11 @@ class TravelCheck {
 
   void report() {
     double all = 0, proven = 0;
+    const Part* loose = nullptr;  // a body whose mesh is not proven to be true
     for (Pair& p : pairs_) {
       PairReport& r = p.report;
+      const Part* mesher = mesherOf(p);
+      if (mesher) loose = mesher;
       // smallest intervals beside an overlap are its rim, not something that is not known
       for (std::size_t i = 0; i < r.stretches.size(); ++i) {
         const Stretch& s = r.stretches[i];
@@ -312,14 +318,15 @@ class TravelCheck {
                          ((i > 0 && r.stretches[i - 1].verdict == Verdict::overlap) ||
                           (i + 1 < r.stretches.size() && r.stretches[i + 1].verdict == Verdict::overlap));
         all += s.to - s.from;
-        if (decided || (rim && intervals_.obstacle().empty())) proven += s.to - s.from;
-        r.proven = r.proven && (decided || rim);
+        if (!mesher && (decided || (rim && intervals_.obstacle().empty()))) proven += s.to - s.from;
+        r.proven = r.proven && !mesher && (decided || rim);
         if (!rim) r.worst = std::max(r.worst, s.verdict);
       }
       for (Interference w : p.windows) {
         w.from = w.first = run_.axisAt(w.fromTime);
         w.to = run_.axisAt(w.toTime);
         w.deepest.at = run_.axisAt(w.deepest.time);
+        w.deepest.proven = w.deepest.proven && !mesher;
         out_.interference.push_back(std::move(w));
       }
       if (r.worst == Verdict::free) {
@@ -331,9 +338,24 @@ class TravelCheck {
       out_.pairs.push_back(r);
     }
     out_.provenShare = all > 0 ? proven / all : 1;
-    if (proven < all)
+    if (!(proven < all)) return;
+    if (loose)
+      out_.notProven =
+          fmt::format("body {} has free-form faces, whose mesh is as true as the mesher says", loose->object());
+    else
       out_.notProven =
           intervals_.obstacle().empty() ? "near singular poses no joint value can be enclosed" : intervals_.obstacle();
+  }
+
+  /// The body of a pair whose mesh is only as true as the mesher says, if there is one.
+  const Part* mesherOf(const Pair& p) const {
+    for (const int link : {p.a, p.b})
+      for (const auto& part : geometryOf(link).parts())
+        if (!part->now().certain()) return part.get();
+    return nullptr;
+  }
+
+  void sortWindows() {
     std::stable_sort(out_.interference.begin(), out_.interference.end(),
                      [](const Interference& x, const Interference& y) { return x.deepest.depth > y.deepest.depth; });
   }
@@ -378,7 +400,7 @@ class TravelCheck {
       knownAt = rel;
       take(g, travel_.steps[i].t);
     }
-    best.proven = true;
+    best.proven = !mesherOf(pair);
     double span = 0;  // beside the place that was found, which is as far as it has been looked at
     for (std::size_t i = 1; i < poses.size(); ++i) span = std::max(span, travel_.steps[i].t - travel_.steps[i - 1].t);
     if (best.least > 0 && best.least < 1e299) lookBetween(pair, distance, best, span, take);

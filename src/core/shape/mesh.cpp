@@ -17,6 +17,7 @@
 #include <unordered_map>
 
 #include "shape/cut.h"
+#include "shape/mesh_bound.h"
 
 namespace cooperage::shape {
 namespace {
@@ -120,13 +121,22 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
               deflection * 1e3, many)};
     // a copy without the display mesh: shapes are shared between threads and never changed; triangles are what they are
     const bool faceted = isFaceted(shape);
-    const TopoDS_Shape copy = faceted ? shape : BRepBuilderAPI_Copy(shape, true, false).Shape();
-    if (!faceted) {
+    TopoDS_Shape copy = shape;
+    if (faceted) mesh.bound = 0;
+    // where the bound that is proven is more than what was asked for, once more and finer
+    double asked = deflection / kMm;
+    for (int round = 0; !faceted && round < 2; ++round) {
+      copy = BRepBuilderAPI_Copy(shape, true, false).Shape();
       IMeshTools_Parameters parameters;
-      parameters.Deflection = deflection / kMm;
+      parameters.Deflection = asked;
       parameters.Angle = 0.6;
       parameters.InParallel = true;  // face by face: the mesh is the same
       BRepMesh_IncrementalMesh(copy, parameters);
+      const auto bound = meshBound(copy);
+      if (!bound) break;
+      mesh.bound = *bound * kMm;
+      if (*mesh.bound <= deflection) break;
+      asked *= std::max(0.4, 0.9 * deflection / *mesh.bound);
     }
     Welder weld(mesh);
     int number = 0;
@@ -174,6 +184,10 @@ std::optional<Mesh> displayMesh(const TopoDS_Shape& shape) {
     addFace(TopoDS::Face(e.Current()), weld, mesh);
   }
   if (mesh.triangles.empty()) return {};
+  if (isFaceted(shape))
+    mesh.bound = 0;
+  else if (const auto bound = meshBound(shape))
+    mesh.bound = *bound * kMm;
   return mesh;
 }
 

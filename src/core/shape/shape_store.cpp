@@ -176,6 +176,7 @@ Result<std::shared_ptr<const Mesh>> MeshStore::get(const SolidPtr& solid, double
   const bool done = doAside(progress, [made, solid, deflection] {
     std::optional<Mesh> own;
     if (solid->mesher) own = solid->mesher(deflection);
+    if (own) own->bound = deflection;
     *made = own ? Result<Mesh>(std::move(*own)) : tessellate(solid->shape, deflection);
   });
   if (!done) return Error{"cancelled", "", "cancelled", true};

@@ -21,6 +21,8 @@ namespace cooperage::shape {
 struct Mesh {
   std::vector<Vec3> vertices;
   std::vector<std::array<int, 3>> triangles;
+  /// Greatest distance from the true surface, m, where that is proven; else the mesher is taken at its word.
+  std::optional<double> bound = {};
 };
 
 /// A solid as a file or an element gives it. OCCT stays in mm. Never changed after it was made.
@@ -79,7 +81,8 @@ Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double
 double trianglesFor(const TopoDS_Shape& shape, double deflection);
 /// More than this is not meshed.
 inline constexpr double kMostTriangles = 4e6;
-/// Tessellates a copy of the shape; deflection in m is the greatest distance of mesh and surface. Error, with the
+/// Tessellates a copy of the shape; deflection in m is the greatest distance of mesh and surface, proven where the mesh
+/// has a bound (see mesh_bound.h). Error, with the
 /// figure, where that would take more triangles than memory holds, or a face can't be meshed.
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection);
 /// Gives the shape itself a mesh fine enough to look at.

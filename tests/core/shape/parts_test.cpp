@@ -1,5 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <BRepAlgoAPI_Cut.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
+#include <BRepPrimAPI_MakeCone.hxx>
+#include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <BRepPrimAPI_MakeTorus.hxx>
 #include <BRepTools.hxx>
 #include <IGESControl_Writer.hxx>
 #include <TopExp_Explorer.hxx>
@@ -277,6 +282,52 @@ TEST_F(GeometryFiles, HandedOverSolidsKeepNamesColoursPathsAndWhatTheyShare) {
   }
   std::filesystem::resize_file(folder / "x", std::filesystem::file_size(folder / "x") / 2);
   EXPECT_FALSE(readSolids(folder / "x").ok());
+}
+
+/// Distance of a mesh from a surface that is known in closed form: corners and many places in between.
+double farthest(const Mesh& mesh, const std::function<double(const Vec3&)>& distance) {
+  double worst = 0;
+  for (const auto& t : mesh.triangles) {
+    const Vec3 &a = mesh.vertices[static_cast<std::size_t>(t[0])], &b = mesh.vertices[static_cast<std::size_t>(t[1])],
+               &c = mesh.vertices[static_cast<std::size_t>(t[2])];
+    for (int i = 0; i <= 4; ++i)
+      for (int k = 0; k + i <= 4; ++k)
+        worst = std::max(worst, std::abs(distance(a + 0.25 * i * (b - a) + 0.25 * k * (c - a))));
+  }
+  return worst;
+}
+
+TEST(MeshBound, HoldsForBallsToriAndConesAndIsNotFarOff) {
+  const double d = 1e-4;
+  const Mesh ball = tessellate(BRepPrimAPI_MakeSphere(30).Shape(), d).value();
+  ASSERT_TRUE(ball.bound.has_value());
+  const double ofBall = farthest(ball, [](const Vec3& p) { return p.norm() - 0.03; });
+  EXPECT_LE(ofBall, *ball.bound);
+  EXPECT_GT(ofBall, 0.1 * *ball.bound);
+  const Mesh torus = tessellate(BRepPrimAPI_MakeTorus(50, 20).Shape(), d).value();
+  ASSERT_TRUE(torus.bound.has_value());
+  const double ofTorus = farthest(
+      torus, [](const Vec3& p) { return std::hypot(std::hypot(p.x(), p.y()) - 0.05, p.z()) - 0.02; });
+  EXPECT_LE(ofTorus, *torus.bound);
+  EXPECT_GT(ofTorus, 0.1 * *torus.bound);
+  const Mesh cone = tessellate(BRepPrimAPI_MakeCone(30, 10, 40).Shape(), d).value();
+  ASSERT_TRUE(cone.bound.has_value());
+  const double ofCone = farthest(cone, [](const Vec3& p) {
+    const double side = ((std::hypot(p.x(), p.y()) - 0.03) * 0.04 + p.z() * 0.02) / std::hypot(0.04, 0.02);
+    return std::max({side, -p.z(), p.z() - 0.04});
+  });
+  EXPECT_LE(ofCone, *cone.bound);
+  for (const Mesh* m : {&ball, &torus, &cone}) EXPECT_LE(*m->bound, 1.6 * d);
+}
+
+TEST(MeshBound, FreeFormFacesAndEdgesHaveNone) {
+  // two cylinders that cross are parted by a curve of the fourth degree
+  const TopoDS_Shape across = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, -50), gp_Dir(0, 0, 1)), 10, 100).Shape();
+  const TopoDS_Shape along = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(-50, 0, 0), gp_Dir(1, 0, 0)), 20, 100).Shape();
+  EXPECT_FALSE(tessellate(BRepAlgoAPI_Cut(along, across).Shape(), 1e-5)->bound.has_value());
+  EXPECT_TRUE(tessellate(along, 1e-5)->bound.has_value());
+  // and a rectangle has an exact one
+  EXPECT_LE(tessellate(BRepPrimAPI_MakeBox(10, 20, 30).Shape(), 1e-5)->bound.value(), 1e-9);
 }
 
 }  // namespace
