@@ -60,13 +60,12 @@ void Session::startCheck() {
         emit resultsChanged();
         const auto n = check_->result.interference.size();
         const auto& found = check_->result;
-        say(n == 0
-                ? (!found.unsure.empty()       ? tr("No overlap was found, but %1 nearer than the accuracy")
-                                                .arg(counted(static_cast<qsizetype>(found.unsure.size()),
-                                                             tr("pair comes"), tr("pairs come")))
-                   : found.provenShare >= 1 ? tr("No links overlap, at the steps or between them")
-                                            : tr("No overlap was found; not all of it is proven"))
-                : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
+        say(n == 0 ? (!found.unsure.empty() ? tr("No overlap was found, but %1 nearer than the accuracy")
+                                                  .arg(counted(static_cast<qsizetype>(found.unsure.size()),
+                                                               tr("pair comes"), tr("pairs come")))
+                      : found.provenShare >= 1 ? tr("No links overlap, at the steps or between them")
+                                               : tr("No overlap was found; not all of it is proven"))
+                   : tr("%1 found").arg(counted(static_cast<qsizetype>(n), tr("interference"), tr("interferences"))));
       });
 }
 
@@ -104,15 +103,15 @@ void Session::startEnvelope(const EnvelopeAsk& ask) {
             options.links.push_back(static_cast<int>(i));
           if (ask.in != 0 && resolved->links[i].id == ask.in) options.in = static_cast<int>(i);
         }
-        const auto estimate = clearance::estimateSweep(**travel, measurer, steps, store_, options, &progress);
-        if (!estimate.ok()) return refuse(estimate.error());
-        QMetaObject::invokeMethod(this, [this, e = *estimate] {
-          say(tr("Sweeping %1 poses, true to %2 mm: about %3 MB and %4 s")
-                  .arg(e.poses)
-                  .arg(e.accuracy * 1e3, 0, 'g', 2)
-                  .arg(e.bytes / 1e6, 0, 'f', 0)
-                  .arg(e.seconds, 0, 'f', 1));
-        });
+        options.told = [this](const clearance::EnvelopeEstimate& ahead) {
+          QMetaObject::invokeMethod(this, [this, e = ahead] {
+            say(tr("Sweeping %1 poses, true to %2 mm: about %3 MB and %4 s")
+                    .arg(e.poses)
+                    .arg(e.accuracy * 1e3, 0, 'g', 2)
+                    .arg(e.bytes / 1e6, 0, 'f', 0)
+                    .arg(e.seconds, 0, 'f', 1));
+          });
+        };
         auto swept = clearance::sweep(**travel, measurer, steps, store_, options, &progress);
         if (!swept.ok()) return refuse(swept.error());
         auto geometry =

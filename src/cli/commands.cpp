@@ -312,6 +312,11 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   const auto travel = job->travel->run(&interrupt);
   if (travel.cancelled) return cancelledBy(c.json);
   say(travel.messages);
+  options.told = [](const clearance::EnvelopeEstimate& ahead) {
+    fmt::print(stderr, "{} poses, true to {:.3g} mm: about {:.0f} MB and {:.0f} s\n", ahead.poses, ahead.accuracy * 1e3,
+               ahead.bytes / 1e6, std::max(1.0, ahead.seconds));
+  };
+  if (a.anyway) options.mostSeconds = 1e300;
   const auto e = clearance::sweep(*job->travel, measurer, travel, store, options, &interrupt);
   if (!e.ok()) return refuse(e.error(), c.json);
   if (const Status s = io::writeSwept(e->mesh, e->light, options.outlineAxis, e->voxel / 8, a.links, a.out); !s.ok())

@@ -19,6 +19,7 @@ int check(const Common& common, const std::string& junit);
 
 struct EnvelopeArguments {
   std::string links, in, clearance, accuracy, outline, out;
+  bool anyway = false;  ///< even if it takes more than an hour
 };
 int envelope(const Common& common, const EnvelopeArguments& arguments);
 int importStep(const std::string& in, const std::string& out, bool json);

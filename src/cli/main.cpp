@@ -51,6 +51,7 @@ int main(int argc, char** argv) {
   envelopeCommand->add_option("--accuracy", env.accuracy, "greatest error of the surface");
   envelopeCommand->add_option("--outline", env.outline, "area of the shadow along x, y or z")
       ->check(CLI::IsMember({"x", "y", "z"}));
+  envelopeCommand->add_flag("--anyway", env.anyway, "go on even if it takes more than an hour");
   envelopeCommand->add_option("-o,--output", env.out, "the STL file")->required();
   envelopeCommand->callback([&] { code = envelope(common, env); });
 

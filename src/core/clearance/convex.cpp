@@ -20,11 +20,30 @@ Vec3 Convex::support(const Vec3& d) const {
   return p;
 }
 
-double Convex::signedDistance(const Vec3& point) const {
-  const Vec3 p = placement.inverse() * point;
+double Convex::signedDistance(const Vec3& point) const { return ownSignedDistance(placement.inverse() * point); }
+
+std::pair<Vec3, Vec3> Convex::ownBox() const {
+  Eigen::Vector2d low = corners.front(), high = low;
+  for (const auto& x : corners) {
+    low = low.cwiseMin(x);
+    high = high.cwiseMax(x);
+  }
+  const Vec3 more(rim + ball, rim + ball, half + ball);
+  return {Vec3(low.x(), low.y(), 0) - more, Vec3(high.x(), high.y(), 0) + more};
+}
+
+/// From the middle line of a cylinder or a bar to a place, square to z.
+static Eigen::Vector2d across(const Convex& c, const Vec3& p) {
+  const Eigen::Vector2d flat = p.head<2>(), a = c.corners.front(), d = c.corners.back() - a;
+  const double length2 = d.squaredNorm();
+  const double t = length2 > 0 ? std::clamp((flat - a).dot(d) / length2, 0.0, 1.0) : 0;
+  return flat - a - t * d;
+}
+
+double Convex::ownSignedDistance(const Vec3& p) const {
   if (corners.size() == 1 && rim == 0) return p.norm() - ball;
-  if (corners.size() == 1) {
-    const Eigen::Vector2d q(p.head<2>().norm() - rim, std::abs(p.z()) - half);
+  if (corners.size() <= 2) {
+    const Eigen::Vector2d q(across(*this, p).norm() - rim, std::abs(p.z()) - half);
     return q.cwiseMax(0.0).norm() + std::min(0.0, q.maxCoeff());
   }
   const Vec3 q = p.cwiseAbs() - Vec3(std::abs(corners[0].x()), std::abs(corners[0].y()), half);
@@ -46,25 +65,27 @@ static Vec3 nearestOfCore(const Convex& c, const Vec3& p) {
   return q;
 }
 
-Vec3 Convex::outward(const Vec3& point) const {
-  const Vec3 p = placement.inverse() * point;
-  if (corners.size() == 1 && rim == 0) return placement.R * (p.norm() > 0 ? Vec3(p.normalized()) : Vec3::UnitX());
+Vec3 Convex::outward(const Vec3& point) const { return placement.R * ownOutward(placement.inverse() * point); }
+
+Vec3 Convex::ownOutward(const Vec3& p) const {
+  if (corners.size() == 1 && rim == 0) return p.norm() > 0 ? Vec3(p.normalized()) : Vec3::UnitX();
   Vec3 q = p.cwiseAbs() - Vec3(std::abs(corners[0].x()), std::abs(corners[0].y()), half);
   Vec3 sides[3] = {Vec3::UnitX(), Vec3::UnitY(), Vec3::UnitZ()};
   for (int k = 0; k < 3; ++k)
     if (p[k] < 0) sides[k] = -sides[k];
-  if (corners.size() == 1) {  // radius in place of x and y
-    const double r = p.head<2>().norm();
+  if (corners.size() <= 2) {  // radius in place of x and y
+    const Eigen::Vector2d out = across(*this, p);
+    const double r = out.norm();
     q = Vec3(r - rim, -1e300, std::abs(p.z()) - half);
-    if (r > 0) sides[0] = Vec3(p.x() / r, p.y() / r, 0);
+    if (r > 0) sides[0] = Vec3(out.x() / r, out.y() / r, 0);
   }
   Vec3 n = Vec3::Zero();
   for (int k = 0; k < 3; ++k)
     if (q[k] > 0) n += q[k] * sides[k];
-  if (n.squaredNorm() > 0) return placement.R * n.normalized();
+  if (n.squaredNorm() > 0) return n.normalized();
   Eigen::Index nearest = 0;
   q.maxCoeff(&nearest);
-  return placement.R * sides[nearest];
+  return sides[nearest];
 }
 
 double Convex::coreDistance(const Vec3& point) const {

@@ -25,8 +25,13 @@ struct Convex {
   }
   /// Farthest point of the core (without the ball) in a direction, its own axes.
   Vec3 support(const Vec3& direction) const;
-  /// Signed distance of a point in link axes, m: of a box, a cylinder or a sphere without holes.
+  /// Signed distance of a point in link axes, m: of a box, a cylinder, a bar or a sphere without holes.
   double signedDistance(const Vec3& point) const;
+  double ownSignedDistance(const Vec3& p) const;  ///< the same in its own axes
+  /// Is there one? Boxes, cylinders, bars and balls without bores.
+  bool hasClosedForm() const { return holes.empty() && (corners.size() <= 2 || (corners.size() == 4 && rim == 0)); }
+  std::pair<Vec3, Vec3> ownBox() const;      ///< low and high corner of the box about it, own axes
+  Vec3 ownOutward(const Vec3& point) const;  ///< outward() in its own axes
   /// Unit direction in which that distance grows, link axes: out of the nearest face, edge or rim.
   Vec3 outward(const Vec3& point) const;
   /// Distance of a point in link axes from the core (the body without its ball), 0 inside, m.

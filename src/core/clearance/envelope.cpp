@@ -3,40 +3,26 @@
 
 #include <fmt/format.h>
 #include <openvdb/openvdb.h>
-#include <openvdb/tools/SignedFloodFill.h>
 #include <tbb/parallel_for.h>
 
 #include <array>
-#include <atomic>
 #include <chrono>
-#include <mutex>
 #include <random>
+#include <tuple>
 
 #include "clearance/distance.h"
 #include "clearance/outline.h"
 #include "clearance/pair_travel.h"
-#include "clearance/sweep_field.h"
+#include "clearance/sweep_grid.h"
 
 namespace cooperage::clearance {
 namespace {
 
 using kinematics::TravelStep;
+using sweep_grid::kBlock;
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
-constexpr int kBlock = 8;          // leaf nodes of the grid
-constexpr double kBand = 3;        // voxels of the result's narrow band
-constexpr double kFine = 2.2;      // voxels either way of the surface where fields are exact: all that it is made from
-constexpr double kReach = 6.93;    // half diagonal of a block, voxels
-constexpr double kSlack = 0.6;     // voxels: what a field is off where it is coarse
 constexpr double kMemory = 4.0e9;  // bytes; more would not fit the machines this is for
 constexpr int kSamples = 3000;     // of the surface, to see how true it is
-
-/// One swept body: its field and where it stands in every pose.
-struct Swept {
-  std::unique_ptr<MeshDistance> body;
-  Field field;
-  std::vector<Pose> inverse;                     // target axes to body axes
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero();  // of the mesh
-};
 
 class Sweeper {
  public:
@@ -76,12 +62,18 @@ class Sweeper {
   Result<EnvelopeEstimate> estimate() {
     if (const Status s = loadMeshes(); !s.ok()) return s.error();
     if (const Status s = choosePoses(); !s.ok()) return s.error();
-    Frame frame;
+    return estimateNow(frameOf());
+  }
+
+ private:
+  struct Frame;
+  EnvelopeEstimate estimateNow(const Frame& frame) const {
     EnvelopeEstimate out;
     out.accuracy = accuracy_;
     out.poses = static_cast<int>(poses_.size());
-    frame = frameOf();
-    out.bytes = frame.surfaceBytes * 3;
+    // the field and the triangles that are drawn from it, two to a voxel at the surface
+    const double surface = frame.surfaceBytes / (kBlock * sizeof(float));
+    out.bytes = frame.surfaceBytes * 3 + surface * 100;
     for (const Part& p : parts_) out.bytes += 2 * fieldBytes(p);
     // blocks at the surface meet a share of the poses; measured on two cores, 40 ns a voxel and pose
     const double surfaceBlocks = frame.surfaceBytes / (kBlock * kBlock * kBlock * sizeof(float));
@@ -90,7 +82,6 @@ class Sweeper {
     return out;
   }
 
- private:
   struct Part {
     int link = -1;
     shape::SolidPtr solid;
@@ -99,6 +90,7 @@ class Sweeper {
     std::shared_ptr<const shape::Mesh> mesh;
     Vec3 low = Vec3::Zero(), high = Vec3::Zero();
     double area = 0;
+    std::optional<Convex> closed;  ///< its distance is known in closed form
   };
 
   bool cancelled() const { return progress_ && progress_->cancelled(); }
@@ -125,6 +117,7 @@ class Sweeper {
         part.solid = *solid;
         part.placement = body.placement;
         part.name = r.links[u(link)].name + "/" + body.name;
+        if (auto convex = convexOf(body); convex && convex->hasClosedForm()) part.closed = std::move(convex);
         parts_.push_back(std::move(part));
       }
     if (parts_.empty()) return Error{"envelope", "", "the chosen link has no bodies; there is nothing to sweep"};
@@ -132,9 +125,11 @@ class Sweeper {
     for (const Part& p : parts_)
       if (const Status s = thickEnough(p, size); !s.ok()) return s;
     h_ = accuracy_;
-    tessellation_ = 0.02 * accuracy_;
+    constexpr double kRough = 1e-4;  // m: bodies with a closed form need a mesh for their size alone
+    if (std::any_of(parts_.begin(), parts_.end(), [](const Part& p) { return !p.closed; }))
+      tessellation_ = 0.02 * accuracy_;
     for (Part& p : parts_) {
-      auto mesh = store_.mesh(p.solid, tessellation_, progress_);
+      auto mesh = store_.mesh(p.solid, p.closed ? kRough : tessellation_, progress_);
       if (!mesh.ok()) return mesh.error();
       if (const Status closed = closedShell(**mesh, p); !closed.ok()) return closed.error();
       auto placed = std::make_shared<shape::Mesh>(**mesh);
@@ -144,6 +139,10 @@ class Sweeper {
         v = p.placement * v;
         p.low = p.low.cwiseMin(v);
         p.high = p.high.cwiseMax(v);
+      }
+      if (p.closed) {
+        p.low -= Vec3::Constant(kRough);
+        p.high += Vec3::Constant(kRough);
       }
       for (const auto& t : placed->triangles) {
         const Vec3& a = placed->vertices[u(t[0])];
@@ -190,11 +189,10 @@ class Sweeper {
       accuracy_ = fits;
       return Done{};
     }
-    return Error{
-        "envelope", p.name,
-        fmt::format("body {} has walls thinner than a cube of {:.3g} mm; ask for an accuracy of {:.2g} mm or "
-                    "finer",
-                    p.name, accuracy_ * 1e3, fits * 1e3)};
+    return Error{"envelope", p.name,
+                 fmt::format("body {} has walls thinner than a cube of {:.3g} mm; ask for an accuracy of {:.2g} mm or "
+                             "finer",
+                             p.name, accuracy_ * 1e3, fits * 1e3)};
   }
 
   static Status closedShell(const shape::Mesh& mesh, const Part& part) {
@@ -314,11 +312,13 @@ class Sweeper {
   }
 
   struct Frame {
-    int from[3] = {0, 0, 0}, count[3] = {0, 0, 0};
-    double blocks = 1, surfaceBytes = 0;
+    std::array<int, 3> from{0, 0, 0}, count{0, 0, 0};
+    double surfaceBytes = 0;
   };
-  double fieldOuter() const { return options_.clearance + (kBand + kReach + 3) * h_; }
-  double fieldBytes(const Part& p) const { return Field::bytes(p.high - p.low, p.area, h_, fieldOuter(), kFine); }
+  double fieldOuter() const { return options_.clearance + (sweep_grid::kBand + sweep_grid::kReach + 3) * h_; }
+  double fieldBytes(const Part& p) const {
+    return p.closed ? 0 : Field::bytes(p.high - p.low, p.area, h_, fieldOuter(), sweep_grid::kFine);
+  }
   Frame frameOf() const {
     Vec3 low = Vec3::Constant(1e300), high = -low;
     for (const Part& p : parts_) {
@@ -332,15 +332,15 @@ class Sweeper {
         }
     }
     Frame f;
-    const double grow = options_.clearance + (kBand + 1) * h_;
+    const double grow = options_.clearance + (sweep_grid::kBand + 1) * h_;
     const auto index = [&](double x) { return static_cast<int>(std::floor(x / (kBlock * h_))); };
     for (int a = 0; a < 3; ++a) {
-      f.from[a] = index(low[a] - grow);
-      f.count[a] = index(high[a] + grow) - f.from[a] + 1;
-      f.blocks *= f.count[a];
+      f.from[u(a)] = index(low[a] - grow);
+      f.count[u(a)] = index(high[a] + grow) - f.from[u(a)] + 1;
     }
     // only blocks at the surface keep their voxels: about the area of the box in blocks
-    f.surfaceBytes = 6 * std::pow(f.blocks, 2.0 / 3) * kBlock * kBlock * kBlock * sizeof(float);
+    const double a = f.count[0], b = f.count[1], c = f.count[2];
+    f.surfaceBytes = 2 * (a * b + b * c + c * a) * kBlock * kBlock * kBlock * sizeof(float);
     return f;
   }
 
@@ -358,174 +358,44 @@ class Sweeper {
     const Frame frame = frameOf();
     const auto& from = frame.from;
     const auto& count = frame.count;
-    if (frame.surfaceBytes > kMemory || frame.blocks > 4e8) return tooMuch(frame.surfaceBytes * 3);
-    for (const Part& p : parts_)
-      if (const double need = fieldBytes(p); need > kMemory) return tooMuch(need * 2);
+    const EnvelopeEstimate ahead = estimateNow(frame);
+    if (options_.told) options_.told(ahead);
+    if (!ahead.fits) return tooMuch(ahead.bytes);
+    if (ahead.seconds > options_.mostSeconds)
+      return Error{
+          "envelope", "",
+          fmt::format("an accuracy of {:.3g} mm would take about {:.1f} hours; ask for a coarser one or a part of "
+                      "the travel",
+                      accuracy_ * 1e3, ahead.seconds / 3600)};
     const auto started = std::chrono::steady_clock::now();
     const auto seconds = [](auto begin) {
       return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
     };
     for (const Part& p : parts_) {
-      Swept s;
-      s.body = std::make_unique<MeshDistance>(*p.mesh);
-      if (cancelled()) return stopped();
-      s.field = Field(*s.body, p.low, p.high, h_, fieldOuter(), options_.clearance, kFine, progress_);
-      s.low = p.low;
-      s.high = p.high;
+      SweptBody s;
       const std::size_t k = indexOf(p.link);
-      for (const auto& poses : poses_) s.inverse.push_back(poses[k].inverse());
+      if (p.closed) {
+        s.closed = p.closed;
+        std::tie(s.low, s.high) = s.closed->ownBox();
+        for (const auto& poses : poses_) s.inverse.push_back((poses[k] * p.closed->placement).inverse());
+      } else {
+        s.body = std::make_unique<MeshDistance>(*p.mesh);
+        if (cancelled()) return stopped();
+        s.field = Field(*s.body, p.low, p.high, h_, fieldOuter(), options_.clearance, sweep_grid::kFine, progress_);
+        s.low = p.low;
+        s.high = p.high;
+        for (const auto& poses : poses_) s.inverse.push_back(poses[k].inverse());
+      }
       swept_.push_back(std::move(s));
       if (cancelled()) return stopped();
     }
     prepareSeconds_ = seconds(started);
     const auto sweeping = std::chrono::steady_clock::now();
-    grid_ = openvdb::FloatGrid::create(static_cast<float>(kBand));
-    grid_->setGridClass(openvdb::GRID_LEVEL_SET);
-    std::atomic<int> done{0};
-    std::mutex mutex;
-    tbb::parallel_for(0, count[0], [&](int bx) {
-      std::vector<float> values(kBlock * kBlock * kBlock);
-      std::vector<int> nearest(kBlock * kBlock * kBlock);
-      for (int by = 0; by < count[1]; ++by)
-        for (int bz = 0; bz < count[2]; ++bz) {
-          if (cancelled()) return;
-          const openvdb::Coord origin((from[0] + bx) * kBlock, (from[1] + by) * kBlock, (from[2] + bz) * kBlock);
-          block(swept_, origin, values, nearest, mutex);
-        }
-      const int finished = ++done;
-      if (progress_) progress_->report(0.1 + 0.85 * finished / count[0]);
-    });
+    SweptGrid grid(swept_, h_, options_.clearance, !options_.onlySteps, progress_);
+    grid_ = grid.fill(from, count);
     if (cancelled()) return stopped();
-    openvdb::tools::signedFloodFill(grid_->tree());
     sweepSeconds_ = seconds(sweeping);
     return Done{};
-  }
-
-  void block(const std::vector<Swept>& swept, const openvdb::Coord& origin, std::vector<float>& values,
-             std::vector<int>& nearest, std::mutex& mutex) {
-    const Vec3 centre =
-        h_ * Vec3(origin.x() + 0.5 * (kBlock - 1), origin.y() + 0.5 * (kBlock - 1), origin.z() + 0.5 * (kBlock - 1));
-    const double near = options_.clearance + (kBand + kReach) * h_;
-    std::fill(values.begin(), values.end(), static_cast<float>(kBand));
-    std::fill(nearest.begin(), nearest.end(), -1);
-    bool active = false, full = false;
-    std::vector<std::pair<double, const Pose*>> order;
-    std::array<float, 8> most;  // greatest value of each of the eight cubes of 4 x 4 x 4 in the block
-    most.fill(static_cast<float>(kBand));
-    const double clearance = options_.clearance / h_;
-    for (const Swept& s : swept) {
-      order.clear();
-      for (const Pose& inverse : s.inverse) {
-        const Vec3 p = inverse * centre;
-        const Vec3 out = (s.low - p).cwiseMax(p - s.high).cwiseMax(0.0);
-        if (out.squaredNorm() > near * near) continue;
-        const double d = s.field.sample(p / h_) - clearance;
-        if (d < kBand + kReach + kSlack) order.emplace_back(d, &inverse);
-      }
-      // nearest pose first: once no pose can come lower than the values already there, the rest are skipped
-      std::sort(order.begin(), order.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
-      if (!order.empty() && order.front().first <= -(kBand + kReach + kSlack)) {
-        full = true;  // the whole block lies inside
-        break;
-      }
-      for (const auto& [d, inverse] : order) {
-        const double highest = *std::max_element(most.begin(), most.end());
-        if (highest <= -kBand || d - kReach - kSlack >= highest) break;
-        active = true;
-        const int id = static_cast<int>(&s - swept.data()) * static_cast<int>(s.inverse.size()) +
-                       static_cast<int>(inverse - s.inverse.data());
-        const Vec3 corner = *inverse * (h_ * Vec3(origin.x(), origin.y(), origin.z())) / h_;
-        for (std::size_t cube = 0; cube < 8; ++cube)
-          lower(s.field, corner, inverse->R, cube, clearance, id, values, nearest, most);
-      }
-    }
-    if (!full && !active) return;
-    if (!full && !options_.onlySteps) between(swept, origin, clearance, values, nearest);
-    const std::lock_guard lock(mutex);
-    auto* leaf = grid_->tree().touchLeaf(origin);
-    std::size_t n = 0;
-    for (int i = 0; i < kBlock; ++i)
-      for (int j = 0; j < kBlock; ++j)
-        for (int k = 0; k < kBlock; ++k, ++n) {
-          const float v = full ? -static_cast<float>(kBand)
-                               : std::clamp(values[n], -static_cast<float>(kBand), static_cast<float>(kBand));
-          leaf->setValueOn(openvdb::Coord(origin.x() + i, origin.y() + j, origin.z() + k), v);
-        }
-  }
-
-  /// Lowers the values of one cube of a block to the field of one pose, if it can lower any.
-  static void lower(const Field& field, const Vec3& corner, const Mat3& R, std::size_t cube, double clearance, int id,
-                    std::vector<float>& values, std::vector<int>& nearest, std::array<float, 8>& most) {
-    constexpr int kCube = kBlock / 2;
-    constexpr double kCubeReach = 2.6;  // half diagonal of 3 voxels
-    const int i0 = cube & 4 ? kCube : 0, j0 = cube & 2 ? kCube : 0, k0 = cube & 1 ? kCube : 0;
-    if (most[cube] <= -static_cast<float>(kBand)) return;
-    const double middle = field.sample(corner + R * Vec3(i0 + 1.5, j0 + 1.5, k0 + 1.5)) - clearance;
-    if (middle - kCubeReach - kSlack >= static_cast<double>(most[cube])) return;
-    float highest = -static_cast<float>(kBand);
-    for (int i = i0; i < i0 + kCube; ++i)
-      for (int j = j0; j < j0 + kCube; ++j) {
-        Vec3 at = corner + R * Vec3(i, j, k0);
-        float* v = values.data() + (i * kBlock + j) * kBlock + k0;
-        int* n = nearest.data() + (i * kBlock + j) * kBlock + k0;
-        for (int k = 0; k < kCube; ++k, at += R.col(2)) {
-          const float x = static_cast<float>(field.sample(at) - clearance);
-          if (x < v[k]) {
-            v[k] = x;
-            n[k] = id;
-          }
-          highest = std::max(highest, v[k]);
-        }
-      }
-    most[cube] = highest;
-  }
-
-  /// Values at the surface are lowered to the nearest of all poses between the neighbours of the nearest one.
-  void between(const std::vector<Swept>& swept, const openvdb::Coord& origin, double clearance,
-               std::vector<float>& values, const std::vector<int>& nearest) const {
-    constexpr float kNear = 1.8F;  // voxels: what the surface is made from, and as far as a value can fall
-    std::size_t n = 0;
-    for (int i = 0; i < kBlock; ++i)
-      for (int j = 0; j < kBlock; ++j)
-        for (int k = 0; k < kBlock; ++k, ++n) {
-          if (nearest[n] < 0 || std::abs(values[n]) > kNear) continue;
-          const Swept& s = swept[static_cast<std::size_t>(nearest[n]) / poses_.size()];
-          const std::size_t pose = static_cast<std::size_t>(nearest[n]) % poses_.size();
-          const Vec3 x = h_ * Vec3(origin.x() + i, origin.y() + j, origin.z() + k);
-          const double least =
-              leastAround(s, pose, x, 4, [&](const Vec3& p) { return s.field.sample(p / h_) - clearance; });
-          values[n] = std::min(values[n], static_cast<float>(least));
-        }
-  }
-
-  /// Least value of a function of the place in body axes while the body moves from the pose before to the pose after.
-  /// Places between poses by the parabola through three of them: poses are a voxel apart at most.
-  template <class Value>
-  double leastAround(const Swept& s, std::size_t pose, const Vec3& x, int halvings, const Value& value) const {
-    const Vec3 here = s.inverse[pose] * x;
-    const bool first = pose == 0, last = pose + 1 == s.inverse.size();
-    const Vec3 before = first ? here : Vec3(s.inverse[pose - 1] * x),
-               after = last ? here : Vec3(s.inverse[pose + 1] * x);
-    const auto at = [&](double tau) {
-      if (first || last) {
-        const Vec3 d = first ? Vec3(after - here) : Vec3(here - before);
-        return value(here + (first ? std::max(0.0, tau) : std::min(0.0, tau)) * d);
-      }
-      return value(here + tau * (0.5 * (after - before) + 0.5 * tau * (after - 2 * here + before)));
-    };
-    double best = at(0), where = 0;
-    for (double step = 0.5; halvings-- > 0; step *= 0.5) {
-      const double middle = where;
-      for (const double tau : {middle - step, middle + step}) {
-        if (tau < -1 || tau > 1) continue;
-        const double v = at(tau);
-        if (v < best) {
-          best = v;
-          where = tau;
-        }
-      }
-    }
-    return best;
   }
 
   /// Volume of the mesh, set right by what a sample of its surface is off the true one: distances to the bodies'
@@ -593,11 +463,10 @@ class Sweeper {
   /// Signed distance of a place to the swept space, m; its zero is exact.
   double exactValue(const Vec3& x) const {
     double best = 1e300;
-    for (std::size_t i = 0; i < swept_.size(); ++i) {
-      const Swept& s = swept_[i];
+    for (const SweptBody& s : swept_) {
       std::vector<std::pair<double, std::size_t>> order;
       for (std::size_t k = 0; k < s.inverse.size(); ++k) {
-        const double d = h_ * s.field.sample(s.inverse[k] * x / h_) - options_.clearance;
+        const double d = h_ * s.sample(s.inverse[k] * x / h_, h_) - options_.clearance;
         if (d < best + 2 * h_) order.emplace_back(d, k);
       }
       std::sort(order.begin(), order.end());
@@ -605,8 +474,8 @@ class Sweeper {
       for (const auto& [d, k] : order) {
         // half a voxel of the field's own error, half a pose to either side
         if (d - 1.1 * h_ > best || ++tried > 12) break;
-        const auto value = [&](const Vec3& p) { return s.body->signedDistance(p) - options_.clearance; };
-        best = std::min(best, options_.onlySteps ? value(s.inverse[k] * x) : leastAround(s, k, x, 7, value));
+        const auto value = [&](const Vec3& p) { return s.exact(p) - options_.clearance; };
+        best = std::min(best, options_.onlySteps ? value(s.inverse[k] * x) : s.leastAround(k, x, 7, value));
       }
     }
     return best;
@@ -624,7 +493,7 @@ class Sweeper {
   double prepareSeconds_ = 0, sweepSeconds_ = 0;
   double accuracy_ = 0, h_ = 0, tessellation_ = 0, spacing_ = 0;
   openvdb::FloatGrid::Ptr grid_;
-  std::vector<Swept> swept_;
+  std::vector<SweptBody> swept_;
 };
 
 }  // namespace

@@ -39,7 +39,7 @@ class Part {
   /// fault(). After a cancel it is the rough mesh, too.
   const Facets& fine(Progress* progress = nullptr) const;
   const std::string& object() const { return object_; }  ///< link/body
-  double deflection() const { return deflection_; }  ///< that the fine mesh is asked for, m
+  double deflection() const { return deflection_; }      ///< that the fine mesh is asked for, m
   bool isFine() const { return fine_ != nullptr; }
   /// The best that is at hand.
   const Facets& now() const { return fine_ ? *fine_ : *rough_; }
@@ -49,10 +49,7 @@ class Part {
   /// to a mesh.
   double signedDistance(const Facets& facets, const Vec3& point) const;
   /// Is that the closed form?
-  bool hasClosedForm() const {
-    return convex && convex->holes.empty() &&
-           (convex->corners.size() == 1 || (convex->corners.size() == 4 && convex->rim == 0));
-  }
+  bool hasClosedForm() const { return convex && convex->hasClosedForm(); }
 
  private:
   std::unique_ptr<Facets> placed(shape::Mesh mesh, double error) const;

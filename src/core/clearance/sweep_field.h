@@ -27,6 +27,7 @@ class Field {
   /// About how much memory the field of a body takes, bytes. @param area of its surface, m^2
   static double bytes(const Vec3& size, double area, double h, double outer, double band);
 
+  double background() const { return background_; }  ///< voxels: what sample() says beyond its end
   /// Distance in voxels at a place in voxels.
   double sample(const Vec3& at) const {
     const Vec3 p = 1.0 / kBlock * (at - low_);
