@@ -399,6 +399,7 @@ void clearanceFigures(const std::string& prefix) {
                                                     {"clearance_curve_over_fcl", curveAgainstFcl},
                                                     {"demo_check_max_ms", demos},
                                                     {"gear_check_ms", gearChecks},
+                                                    {"fine_sweep_s", fineSweeps},
                                                     {"envelope_speedup", envelopes},
                                                     {"check_cancel_ms", cancels}};
   for (const auto& [name, f] : all)

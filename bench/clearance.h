@@ -7,6 +7,8 @@ namespace bench {
 /// Figures of interference, clearance and envelopes whose names begin with the prefix, one a line.
 void clearanceFigures(const std::string& prefix);
 
+/// Fine envelopes of a box, a cylinder, a ball and a bar.
+void fineSweeps();
 /// Checks of meshing gears, each printed, and the longest.
 void gearChecks();
 

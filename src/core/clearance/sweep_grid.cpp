@@ -12,6 +12,26 @@ namespace {
 
 using namespace sweep_grid;
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+/// A plane that a convex body lies behind: how far a place is in front of it is no more than its distance.
+struct Behind {
+  double distance;  ///< m
+  Vec3 normal;
+};
+/// The sides of a body with a closed form that face a place, own axes. @return their number
+int sidesAt(const Convex& c, const Vec3& p, std::array<Behind, 3>& out) {
+  int n = 0;
+  const auto flat = [&](Eigen::Index k, double half) {
+    out[u(n++)] = {std::abs(p[k]) - half, Vec3::Unit(k) * (p[k] < 0 ? -1 : 1)};
+  };
+  if (c.corners.size() == 4) {
+    for (const Eigen::Index k : {0, 1}) flat(k, std::abs(c.corners[0][k]));
+  } else {
+    out[u(n++)] = {c.ownSignedDistance(p), c.ownOutward(p)};  // a tangent plane
+  }
+  if (c.half > 0) flat(2, c.half);
+  return n;
+}
+
 constexpr float kLow = -static_cast<float>(kBand), kHigh = static_cast<float>(kBand);
 
 }  // namespace
@@ -100,28 +120,47 @@ void SweptGrid::cube(const std::array<int, 3>& at, int size, const std::vector<N
   if (size == 2) done(size);
 }
 
-/// Leaves out poses that come nowhere in a cube nearer than the nearest one: on a flat side all poses are as near. The
-/// distance f of a convex body is a convex function: that of the nearest is no more in the cube than between its
-/// corners, those of others no less than their tangent plane in the middle. So the corners tell.
+/// Leaves out poses that come nowhere in a cube nearer than one of them: on a flat side all poses are as near. The
+/// distance f of a convex body is a convex function: that of the one is no more in the cube than between its corners,
+/// those of others no less than how far in front of one of their sides a place lies. So the corners tell.
 void SweptGrid::leaveOut(std::vector<Near>& near, const Vec3& centre, double half) const {
   constexpr double kSame = 1e-4;  // voxels: what is lost by all cubes together is a few of that
+  if (near.size() < 3) return;
+  const auto corner = [&](std::size_t c) { return Vec3(half * Vec3(c & 1 ? 1 : -1, c & 2 ? 1 : -1, c & 4 ? 1 : -1)); };
   const auto best =
       std::min_element(near.begin(), near.end(), [](const Near& x, const Near& y) { return x.least < y.least; });
-  if (best == near.end() || near.size() < 3 || !bodies_[u(best->body)].closed) return;
-  const Near champion = *best;
-  const auto corner = [&](std::size_t c) { return Vec3(half * Vec3(c & 1 ? 1 : -1, c & 2 ? 1 : -1, c & 4 ? 1 : -1)); };
-  std::array<double, 8> most;
-  const SweptBody& first = bodies_[u(champion.body)];
-  for (std::size_t c = 0; c < 8; ++c)
-    most[c] = first.sample(first.inverse[u(champion.pose)] * (centre + h_ * corner(c)) / h_, h_) - clearance_;
+  const double tie = best->least + kSame;
+  std::array<double, 8> most{}, one{};
+  double least = 1e300;
+  Near champion{-1, -1, 0};  // of those that are as near in the middle the one that is nearest at the corners
+  for (const Near& n : near) {
+    const SweptBody& s = bodies_[u(n.body)];
+    if (n.least > tie || !s.closed) continue;
+    double sum = 0;
+    for (std::size_t c = 0; c < 8; ++c) {
+      one[c] = s.sample(s.inverse[u(n.pose)] * (centre + h_ * corner(c)) / h_, h_) - clearance_;
+      sum += one[c];
+    }
+    if (sum >= least) continue;
+    least = sum;
+    most = one;
+    champion = n;
+  }
+  if (champion.body < 0) return;
   const auto beaten = [&](const Near& n) {
     const SweptBody& s = bodies_[u(n.body)];
     if (!s.closed || (n.body == champion.body && n.pose == champion.pose)) return false;
     const Pose& inverse = s.inverse[u(n.pose)];
-    const Vec3 slope = inverse.R.transpose() * s.closed->ownOutward(inverse * centre);
-    for (std::size_t c = 0; c < 8; ++c)
-      if (most[c] > n.least + slope.dot(corner(c)) + kSame) return false;
-    return true;
+    std::array<Behind, 3> sides;
+    const int count = sidesAt(*s.closed, inverse * centre, sides);
+    for (int k = 0; k < count; ++k) {
+      const double middle = sides[u(k)].distance / h_ - clearance_ + kSame;
+      const Vec3 slope = inverse.R.transpose() * sides[u(k)].normal;
+      bool behind = true;
+      for (std::size_t c = 0; c < 8 && behind; ++c) behind = most[c] <= middle + slope.dot(corner(c));
+      if (behind) return true;
+    }
+    return false;
   };
   near.erase(std::remove_if(near.begin(), near.end(), beaten), near.end());
 }
