@@ -359,7 +359,6 @@ class Sweeper {
     const auto& from = frame.from;
     const auto& count = frame.count;
     const EnvelopeEstimate ahead = estimateNow(frame);
-    if (options_.told) options_.told(ahead);
     if (!ahead.fits) return tooMuch(ahead.bytes);
     if (ahead.seconds > options_.mostSeconds)
       return Error{
@@ -367,6 +366,7 @@ class Sweeper {
           fmt::format("an accuracy of {:.3g} mm would take about {:.1f} hours; ask for a coarser one or a part of "
                       "the travel",
                       accuracy_ * 1e3, ahead.seconds / 3600)};
+    if (options_.told) options_.told(ahead);
     const auto started = std::chrono::steady_clock::now();
     const auto seconds = [](auto begin) {
       return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();

@@ -22,7 +22,7 @@ struct EnvelopeOptions {
   int outlineAxis = -1;            ///< 0, 1, 2: the area of the shadow along that axis too
   std::optional<double> from, to;  ///< s: a part of the travel
   bool onlySteps = false;          ///< the poses of the steps alone, nothing between them
-  /// Told before the sweep begins, from the thread that sweeps.
+  /// Told before a sweep begins that is not refused, from the thread that sweeps.
   std::function<void(const EnvelopeEstimate&)> told = {};
   double mostSeconds = 3600;  ///< more is refused
 };

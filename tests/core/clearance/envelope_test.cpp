@@ -163,6 +163,18 @@ TEST(Envelope, WhatItTakesIsKnownBeforeAndTooMuchIsRefusedWithTheFigure) {
   const auto huge = sweepLinks(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"), optionsFor(0, 5e-6));
   ASSERT_FALSE(huge.ok());
   EXPECT_NE(huge.error().text.find("GB"), std::string::npos) << huge.error().text;
+
+  auto options = optionsFor(0, 1e-3);
+  int told = 0;
+  options.told = [&](const EnvelopeEstimate& ahead) { told = ahead.poses; };
+  options.mostSeconds = 0.1;
+  const auto slow = sweepLinks(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"), options);
+  ASSERT_FALSE(slow.ok());
+  EXPECT_NE(slow.error().text.find("hours"), std::string::npos) << slow.error().text;
+  EXPECT_EQ(told, 0);
+  options.mostSeconds = 3600;
+  EXPECT_TRUE(sweepLinks(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"), options).ok());
+  EXPECT_EQ(told, coarse.poses);
 }
 
 TEST(Outline, OfASquareWithAHoleHasTwoRims) {
