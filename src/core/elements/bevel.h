@@ -37,7 +37,8 @@ class BevelProfile {
   /// @param n points of the flank
   std::vector<Vec2> halfTooth(int n) const;
   /// A flank by the angle through which the great circle has rolled off the base cone, from rollAt(the root or base
-  /// cone) to rollAt(the tip cone); plane z = 1, the tooth's middle on +x. Cosine of the polar angle = cos base cos roll.
+  /// cone) to rollAt(the tip cone); plane z = 1, the tooth's middle on +x. Cosine of the polar angle = cos base cos
+  /// roll.
   Vec2 flankAt(double roll) const;
   double rollAt(double polar) const;
   /// Bound of the second derivative of flankAt() up to a roll.

@@ -306,8 +306,8 @@ TEST(MeshBound, HoldsForBallsToriAndConesAndIsNotFarOff) {
   EXPECT_GT(ofBall, 0.1 * *ball.bound);
   const Mesh torus = tessellate(BRepPrimAPI_MakeTorus(50, 20).Shape(), d).value();
   ASSERT_TRUE(torus.bound.has_value());
-  const double ofTorus = farthest(
-      torus, [](const Vec3& p) { return std::hypot(std::hypot(p.x(), p.y()) - 0.05, p.z()) - 0.02; });
+  const double ofTorus =
+      farthest(torus, [](const Vec3& p) { return std::hypot(std::hypot(p.x(), p.y()) - 0.05, p.z()) - 0.02; });
   EXPECT_LE(ofTorus, *torus.bound);
   EXPECT_GT(ofTorus, 0.1 * *torus.bound);
   const Mesh cone = tessellate(BRepPrimAPI_MakeCone(30, 10, 40).Shape(), d).value();
