@@ -149,15 +149,20 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   path.connected = true;
   const double margin = p.errors + 1e-7;
   const double ratio = turns_->ratio;
+  // a corner moves inwards by four times what its mesh is shrunk by at most, see shrunk()
+  constexpr double kMostShrunk = 4;
   std::optional<Teeth> teethX, teethY;
   tbb::parallel_invoke(
       [&] {
         const Turned y2(p.fy->mesh(), pb, second);
-        teethX = teethOf(*p.fx, p.shrinkX, within(p.fx->mesh(), pa, first, -pitch->length, 0, y2, margin));
+        teethX = teethOf(*p.fx, p.shrinkX,
+                         within(p.fx->mesh(), pa, first, -pitch->length, 0, y2, margin + kMostShrunk * p.shrinkX));
       },
       [&] {
         const Turned x2(p.fx->mesh(), pa, first);
-        teethY = teethOf(*p.fy, p.shrinkY, within(p.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin));
+        teethY =
+            teethOf(*p.fy, p.shrinkY,
+                    within(p.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin + kMostShrunk * p.shrinkY));
       });
   MeshTree::Hot hotWhole, hotInner;
   const auto look = [&](double low, double high) {
