@@ -2,6 +2,7 @@
 #include "clearance/distance.h"
 
 #include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
 
 #include <Eigen/Eigenvalues>
 
@@ -192,8 +193,11 @@ shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance&
     if (d.norm() > 4 * distance) d *= 4 * distance / d.norm();  // a needle's tip
     ways[i] = d;
   }
-  tbb::parallel_for(std::size_t(0), ways.size(), [&](std::size_t i) {
-    if (ways[i].squaredNorm() > 0) out.vertices[i] += shareOf(field, mesh.vertices[i], ways[i], distance) * ways[i];
+  // asked for under locks: whoever waits here must not take up other work that would wait for the same
+  tbb::this_task_arena::isolate([&] {
+    tbb::parallel_for(std::size_t(0), ways.size(), [&](std::size_t i) {
+      if (ways[i].squaredNorm() > 0) out.vertices[i] += shareOf(field, mesh.vertices[i], ways[i], distance) * ways[i];
+    });
   });
   return out;
 }

@@ -3,6 +3,7 @@
 // what lies between them, tied by a fixed ratio, stand to one another as one angle says; if either looks the same after
 // a whole turn over its teeth, what holds at all angles of one pitch holds for ever.
 #include <tbb/parallel_invoke.h>
+#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <cmath>
@@ -152,18 +153,21 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   // a corner moves inwards by four times what its mesh is shrunk by at most, see shrunk()
   constexpr double kMostShrunk = 4;
   std::optional<Teeth> teethX, teethY;
-  tbb::parallel_invoke(
-      [&] {
-        const Turned y2(p.fy->mesh(), pb, second);
-        teethX = teethOf(*p.fx, p.shrinkX,
-                         within(p.fx->mesh(), pa, first, -pitch->length, 0, y2, margin + kMostShrunk * p.shrinkX));
-      },
-      [&] {
-        const Turned x2(p.fx->mesh(), pa, first);
-        teethY =
-            teethOf(*p.fy, p.shrinkY,
-                    within(p.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin + kMostShrunk * p.shrinkY));
-      });
+  // Whoever waits here must not take up another piece of the same pair's travel, which would wait for this one.
+  tbb::this_task_arena::isolate([&] {
+    tbb::parallel_invoke(
+        [&] {
+          const Turned y2(p.fy->mesh(), pb, second);
+          teethX = teethOf(*p.fx, p.shrinkX,
+                           within(p.fx->mesh(), pa, first, -pitch->length, 0, y2, margin + kMostShrunk * p.shrinkX));
+        },
+        [&] {
+          const Turned x2(p.fx->mesh(), pa, first);
+          teethY =
+              teethOf(*p.fy, p.shrinkY,
+                      within(p.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin + kMostShrunk * p.shrinkY));
+        });
+  });
   MeshTree::Hot hotWhole, hotInner;
   const auto look = [&](double low, double high) {
     const double middle = 0.5 * (low + high), half = 0.5 * (high - low);
