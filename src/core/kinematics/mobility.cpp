@@ -114,8 +114,12 @@ class Analysis {
     }
     // all directions at once, with figures of their own: where as many freedoms are found there, all of them are real
     Eigen::VectorXd mixed = Eigen::VectorXd::Zero(N.rows());
-    for (Eigen::Index k = 0; k < count; ++k) mixed += (1.0 - 0.37 * static_cast<double>(k % 7) / 7) * N.col(k);
-    mixed /= std::max(1.0, mixed.cwiseAbs().maxCoeff());
+    for (Eigen::Index k = 0; k < count; ++k) {
+      // no two of them against one another: of a train up they may be all but opposite
+      const double sense = mixed.dot(N.col(k)) < 0 ? -1 : 1;
+      mixed += sense * (1.0 - 0.37 * static_cast<double>(k % 7) / 7) * N.col(k);
+    }
+    mixed /= mixed.cwiseAbs().maxCoeff();
     const std::vector<int> lead = lead_;
     const Reached all = stepAlong(mixed);
     const bool whole =

@@ -2,6 +2,7 @@
 #include "kinematics/mobility.h"
 
 #include "../support.h"
+#include "io/coop_file.h"
 
 namespace cooperage::kinematics {
 namespace {
@@ -69,6 +70,21 @@ TEST(Mobility, HeldJointsCountAsDrives) {
   EXPECT_EQ(m.freedoms, 1);
   EXPECT_EQ(m.driven, 1);
   EXPECT_EQ(m.left, 0);
+}
+
+// A planetary stage, geared down by 27 in all: its two freedoms as the slow values have them, carrier and ring, move the
+// motor all but opposite ways. Both count, and the motor drives what the held ring leaves.
+TEST(Mobility, FreedomsThatMoveAFastShaftOppositeWaysAreTwo) {
+  const auto r =
+      model::resolve(io::loadCoop(std::string(COOPERAGE_DEMO) + "/cask-turner/cask-turner.coop").value()).value();
+  const auto s = System::compile(r).value();
+  const auto h = assemble(s, r).value();
+  const auto m = analyse(s, r, h);
+  EXPECT_EQ(m.freedoms, 2);
+  EXPECT_EQ(m.driven, 2);
+  EXPECT_EQ(m.left, 0);
+  EXPECT_TRUE(m.redundantDrives.empty());
+  EXPECT_TRUE(m.stuckDrives.empty());
 }
 
 }  // namespace
