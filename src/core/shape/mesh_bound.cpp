@@ -83,6 +83,14 @@ std::optional<double> chordsOf(const TopoDS_Edge& edge, const Handle(Poly_Triang
   return bend * step * step / 8;
 }
 
+/// Is an edge straight in the parameters of its face? Lines and circles that lie on a cylinder or a cone are its
+/// rulings and parallels, whatever the file writes for them.
+bool isStraight(const TopoDS_Edge& edge, const TopoDS_Face& face, GeomAbs_SurfaceType surface) {
+  if (BRepAdaptor_Curve2d(edge, face).GetType() == GeomAbs_Line) return true;
+  const auto curve = BRepAdaptor_Curve(edge).GetType();
+  return (surface == GeomAbs_Cylinder || surface == GeomAbs_Cone) && (curve == GeomAbs_Line || curve == GeomAbs_Circle);
+}
+
 std::optional<double> boundOfFace(const TopoDS_Face& face) {
   TopLoc_Location location;
   const Handle(Poly_Triangulation) tri = BRep_Tool::Triangulation(face, location);
@@ -99,7 +107,7 @@ std::optional<double> boundOfFace(const TopoDS_Face& face) {
       const auto chords = chordsOf(edge, tri, location);
       if (!chords) return {};
       worst = std::max(worst, *chords);
-    } else if (BRepAdaptor_Curve2d(edge, face).GetType() != GeomAbs_Line) {
+    } else if (!isStraight(edge, face, surface.GetType())) {
       return {};
     }
   }
