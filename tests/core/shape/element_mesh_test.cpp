@@ -45,7 +45,7 @@ Section sectionOf(const elements::GearSpec& g) {
   Section s;
   s.teeth = g.teeth;
   for (const auto& part : profile.parts())
-    for (int i = 0; i <= 400; ++i) s.half.push_back(profile.at(part, i / 400.0).at);
+    for (int i = 0; i <= 200; ++i) s.half.push_back(profile.at(part, i / 200.0).at);
   return s;
 }
 /// Of a bevel gear, in the plane z = 1: the flank by half angles at polar angles, not by the angle of roll.
@@ -82,7 +82,7 @@ bool isClosed(const Mesh& mesh) {
 double worst(const Mesh& mesh, const Section& section, const std::function<Vec2(const Vec3&)>& toSection,
              double apart) {
   double out = 0;
-  const std::size_t every = 1 + mesh.triangles.size() / 2500;
+  const std::size_t every = 1 + mesh.triangles.size() / 500;
   for (std::size_t k = 0; k < mesh.triangles.size(); k += every) {
     const auto& t = mesh.triangles[k];
     const Vec3 &a = mesh.vertices[static_cast<std::size_t>(t[0])], &b = mesh.vertices[static_cast<std::size_t>(t[1])],
