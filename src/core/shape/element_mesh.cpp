@@ -34,7 +34,7 @@ struct Steps {
 /// @param bounds of first and second derivative between two parameters
 template <class F>
 int stepsOf(F bounds, const Steps& steps) {
-  constexpr int kMost = 20000;
+  constexpr int kMost = static_cast<int>(kMostVertices);  // an outline of so many is refused
   for (int n = 1; n < kMost; n = n + std::max(1, n / 8)) {
     bool enough = true;
     for (int i = 0; i < n && enough; ++i) {
@@ -186,9 +186,10 @@ std::optional<Mesh> gearMesh(const GearSpec& g, double bore, double hubRadius, d
   const double turn = std::tan(g.helix) / profile.size().pitchRadius;
   // a flank's curvature is about that of a circle of a few modules
   const HelixSteps steps = helixSteps(reach, turn, g.width, deflection, 4 * g.module);
-  const Wheel made = wheel(halfTooth(profile, steps.outline), g.teeth);
+  const Loop tooth = halfTooth(profile, steps.outline);
+  if (2.0 * static_cast<double>(tooth.size()) * g.teeth * steps.stations > kMostVertices) return {};
+  const Wheel made = wheel(tooth, g.teeth);
   const Loop& outline = made.outline;
-  if (static_cast<double>(outline.size()) * steps.stations > kMostVertices) return {};
   const bool hub = hubRadius > 0 && hubLength > 0;
   const double least = g.internal ? 0 : std::min(profile.size().rootRadius, profile.size().formRadius);
   const double half = 0.5 * g.width;
@@ -238,7 +239,9 @@ std::optional<Mesh> bevelMesh(const elements::BevelSpec& b, double bore, double 
   const elements::BevelProfile profile(b);
   const double inner = profile.innerPlane(), outer = profile.outerPlane();
   // the outline stands in the plane z = 1: what is true to d there is true to d times the outer plane's distance
-  const Wheel made = wheel(halfTooth(profile, {deflection / outer, 1e300}), b.teeth);
+  const Loop tooth = halfTooth(profile, {deflection / outer, 1e300});
+  if (4.0 * static_cast<double>(tooth.size()) * b.teeth > kMostVertices) return {};
+  const Wheel made = wheel(tooth, b.teeth);
   if (bore > inner * std::tan(profile.rootCone()) - 2 * deflection) return {};
   Shell shell;
   const int low = shell.put(scaled(made.outline, inner), inner), high = shell.put(scaled(made.outline, outer), outer);
@@ -273,6 +276,7 @@ std::optional<Mesh> rackMesh(const GearSpec& g, double height, double deflection
     arc(round, from.norm(), start, start + sweep, steps);
     for (std::size_t k = 1; k + 1 < round.size(); ++k) rise.push_back(centre + round[k]);
   }
+  if (4.0 * static_cast<double>(rise.size()) * g.teeth > kMostVertices) return {};
   // counter-clockwise: over the teeth from right to left, below them back
   Loop outline;
   const int first = -g.teeth / 2;

@@ -45,6 +45,15 @@ std::vector<Axial> halfSection(const GearProfile& profile, double turn, double c
       const auto p = profile.at(part, static_cast<double>(i) / n).at;
       const Axial a{p.norm(), -std::atan2(p.y(), p.x()) / w};
       if (!out.empty() && std::hypot(out.back().r - a.r, out.back().z - a.z) < 1e-12) continue;
+      if (i == 0 && !out.empty()) {
+        // a root circle below the base circle: straight to where the flank begins, but twisted
+        const Axial last = out.back();
+        const int steps = static_cast<int>(std::ceil(std::abs(a.r - last.r) * columnStep / (2 * deflection)));
+        for (int k = 1; k < steps; ++k) {
+          const double share = static_cast<double>(k) / steps;
+          out.push_back({last.r + share * (a.r - last.r), last.z + share * (a.z - last.z)});
+        }
+      }
       out.push_back(a);
     }
   }

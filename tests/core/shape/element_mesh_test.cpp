@@ -111,6 +111,7 @@ const std::vector<Wheel> kWheels{
     {"ring", BodyKind::ringGear, {2e-3, 60, 20 * kDegree, 0, 0.012, 0, 0.07, 0, 1, 1.25, 0.38}},
     {"helical ring", BodyKind::ringGear, {2e-3, 60, 20 * kDegree, 15 * kDegree, 0.012, 0, 0.07, 0, 1, 1.25, 0.38}},
     {"worm of two starts", BodyKind::worm, {2e-3, 2, 10 * kDegree, 20 * kDegree, 0.02, 0.006, 0, 1, 1.2}},
+    {"worm with its root below the base", BodyKind::worm, {2e-3, 6, 38 * kDegree, 14 * kDegree, 0.01, 0, 0, 1, 1.6}},
     {"worm of one", BodyKind::worm, {2e-3, 1, -5 * kDegree, 20 * kDegree, 0.01, 0, 0, 1, 1.2}},
     {"bevel", BodyKind::bevelGear, {3e-3, 15, std::atan(0.5), 20 * kDegree, 0.012, 0.008, 0, 1, 1.25}}};
 
