@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "../core/support.h"
+#include "../scratch_folder.h"
 
 namespace cooperage {
 namespace {
@@ -24,8 +25,6 @@ struct Answer {
 
 class Cli : public testing::Test {
  protected:
-  void SetUp() override { fs::create_directories(folder_); }
-  void TearDown() override { fs::remove_all(folder_); }
   static std::string text(const fs::path& p) {
     std::ifstream in(p, std::ios::binary);
     std::ostringstream s;
@@ -59,7 +58,7 @@ class Cli : public testing::Test {
     }
     return rows;
   }
-  const fs::path folder_ = fs::temp_directory_path() / ("cooperage-cli-test-" + std::to_string(::getpid()));
+  const test::ScratchFolder folder_;
   const std::string demo_ = std::string(COOPERAGE_DEMO) + "/hoop-press/hoop-press.coop";
 };
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/pose_check.h"
 
+#include "../../scratch_folder.h"
 #include "checked.h"
 #include "clearance/free_range.h"
 #include "io/mesh_files.h"
@@ -81,10 +82,10 @@ TEST(MeshFiles, GltfHoldsAllTrianglesAndItsLengthsAgree) {
 
 TEST(MeshFiles, AFacetedStepIsReadBackAsOneSolidOfTheSameVolume) {
   const auto mesh = discMesh();
-  const auto path = std::filesystem::temp_directory_path() / "cooperage-faceted.step";
+  const test::ScratchFolder folder;
+  const auto path = folder / "faceted.step";
   ASSERT_TRUE(io::writeFacetedStep(mesh, "envelope", path).ok());
   const auto back = shape::readStep(path);
-  std::filesystem::remove(path);
   ASSERT_TRUE(back.ok()) << back.error().text;
   ASSERT_EQ(back->size(), 1u);
   const double volume = shape::volumeOf(shape::tessellate((*back)[0]->shape, 1e-4).value());

@@ -5,6 +5,7 @@
 
 #include <filesystem>
 
+#include "../../scratch_folder.h"
 #include "../support.h"
 
 namespace cooperage::io {
@@ -63,15 +64,13 @@ TEST(CoopFile, DamagedFilesGiveOneClearSentence) {
 }
 
 TEST(CoopFile, WritingIsAtomicAndNamesWhatFails) {
-  const auto folder = std::filesystem::temp_directory_path() / "cooperage-file-test";
-  std::filesystem::create_directories(folder);
+  const test::ScratchFolder folder;
   const auto m = read(sliderCrank(34, 120, 11));
   ASSERT_TRUE(saveCoop(m, folder / "a.coop").ok());
-  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder), {}), 1) << "no part file is left";
-  const auto s = saveCoop(m, folder / "none" / "a.coop");
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 1) << "no part file is left";
+  const auto s = saveCoop(m, folder / "none/a.coop");
   ASSERT_FALSE(s.ok());
   EXPECT_THAT(s.error().text, HasSubstr("can't be written"));
-  std::filesystem::remove_all(folder);
 }
 
 RC_GTEST_PROP(CoopFile, AMutilatedDocumentIsReadOrRefusedButNeverCrashes, ()) {

@@ -4,6 +4,7 @@
 #include <cstdio>
 #include <filesystem>
 
+#include "../../scratch_folder.h"
 #include "../support.h"
 #include "io/curve_table.h"
 #include "io/report.h"
@@ -16,11 +17,6 @@ namespace fs = std::filesystem;
 
 class Tables : public testing::Test {
  protected:
-  void SetUp() override {
-    folder = fs::temp_directory_path() / ("cooperage-tables-" + std::to_string(::getpid()));
-    fs::create_directories(folder);
-  }
-  void TearDown() override { fs::remove_all(folder); }
   fs::path file(const std::string& name, const std::string& text) {
     std::ofstream(folder / name) << text;
     return folder / name;
@@ -37,7 +33,7 @@ class Tables : public testing::Test {
     if (p) ::pclose(p);
     return out;
   }
-  fs::path folder;
+  ScratchFolder folder;
   const model::Mechanism none;
 };
 
@@ -140,7 +136,7 @@ TEST_F(Tables, AWorkbookHoldsTheSameNumbers) {
     }
   // a second reader, where there is one
   if (output("command -v soffice").empty()) return;
-  output("cd '" + folder.string() + "' && soffice --headless --convert-to csv run.xlsx >/dev/null 2>&1");
+  output("cd '" + folder.path().string() + "' && soffice --headless --convert-to csv run.xlsx >/dev/null 2>&1");
   std::ifstream csv(folder / "run.csv");
   std::string line;
   ASSERT_TRUE(std::getline(csv, line)) << "the other program could not open it";

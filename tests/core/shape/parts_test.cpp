@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "../../scratch_folder.h"
 #include "../support.h"
 #include "io/report.h"
 #include "model/edits.h"
@@ -215,9 +216,7 @@ TEST(Measure, DistanceAngleAndCommonAxisOfKnownPieces) {
 
 class GeometryFiles : public testing::Test {
  protected:
-  void SetUp() override { std::filesystem::create_directories(folder); }
-  void TearDown() override { std::filesystem::remove_all(folder); }
-  std::filesystem::path folder = std::filesystem::temp_directory_path() / "cooperage-geometry-files";
+  test::ScratchFolder folder;
 };
 
 TEST_F(GeometryFiles, EveryFormatGivesTheSameSolid) {

@@ -8,6 +8,7 @@
 #include <fstream>
 #include <sstream>
 
+#include "../../scratch_folder.h"
 #include "shape/shape_store.h"
 
 namespace cooperage::shape {
@@ -18,8 +19,6 @@ using testing::HasSubstr;
 
 class Step : public testing::Test {
  protected:
-  void SetUp() override { std::filesystem::create_directories(folder_); }
-  void TearDown() override { std::filesystem::remove_all(folder_); }
   std::string textOf(const std::filesystem::path& p) {
     std::ifstream in(p, std::ios::binary);
     std::ostringstream out;
@@ -31,8 +30,7 @@ class Step : public testing::Test {
     const auto r = readStep(folder_ / "x.step");
     return r.ok() ? "accepted" : r.error().text;
   }
-  const std::filesystem::path folder_ =
-      std::filesystem::temp_directory_path() / ("cooperage-step-" + std::to_string(::getpid()));
+  const test::ScratchFolder folder_;
   const std::filesystem::path crank_ = std::filesystem::path(COOPERAGE_DEMO) / "hoop-press/parts/crank.step";
 };
 
