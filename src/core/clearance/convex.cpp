@@ -397,6 +397,32 @@ void bestPlane(const Convex& ca, const Convex& cb, const Pose& bInA, double reac
   n = best;
 }
 
+/// Nearest place to p of those that lie farthest in a direction (a corner, an edge or ruling, a face), own axes.
+/// @param tied how little a corner may lie behind, and a direction lean, to count as no less far
+Vec3 nearestOfFace(const Convex& c, const Vec3& n, const Vec3& p, double tied) {
+  const Eigen::Vector2d flat = n.head<2>();
+  const double side = flat.norm();
+  if (side <= tied) {
+    Vec3 q = nearestOfCore(c, p);
+    q.z() = n.z() > 0 ? c.half : -c.half;
+    return q;
+  }
+  const Eigen::Vector2d out = c.rim / side * flat, wanted = p.head<2>() - out;
+  double most = -1e300;
+  for (const auto& x : c.corners) most = std::max(most, flat.dot(x));
+  const Eigen::Vector2d *one = nullptr, *other = nullptr;
+  for (const auto& x : c.corners)
+    if (flat.dot(x) >= most - tied * (side + x.norm())) (one ? other : one) = &x;
+  Eigen::Vector2d at = *one;
+  if (other) {
+    const Eigen::Vector2d d = *other - *one;
+    at += std::clamp((wanted - *one).dot(d) / d.squaredNorm(), 0.0, 1.0) * d;
+  }
+  at += out;
+  const double z = std::abs(n.z()) > tied ? (n.z() > 0 ? c.half : -c.half) : std::clamp(p.z(), -c.half, c.half);
+  return {at.x(), at.y(), z};
+}
+
 /// Distance of the cores by both bounds. @param within of size: what they may be apart, else false comes back
 bool certified(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& g, double size, double within) {
   if (g.gap <= kOverlap) return inBoth(ca, cb, bInA, g.onA, size);
@@ -432,6 +458,15 @@ bool certified(const Convex& ca, const Convex& cb, const Pose& bInA, ConvexGap& 
     const Vec3 a = pa * ca.support(pa.R.transpose() * n), b = pb * cb.support(pb.R.transpose() * -n);
     consider(a, pb * nearestOfCore(cb, toB * a));
     consider(pa * nearestOfCore(ca, toA * b), b);
+    // where a round side all but touches a flat one those get nowhere: then in the faces that the plane touches
+    for (const double tied : {1e-13, 1e-10, 1e-7}) {
+      Vec3 onB = y;
+      for (int k = 0; k < 30 && high - low > kCertain * size; ++k) {
+        const Vec3 onA = pa * nearestOfFace(ca, pa.R.transpose() * n, toA * onB, tied);
+        onB = pb * nearestOfFace(cb, pb.R.transpose() * -n, toB * onA, tied);
+        consider(onA, onB);
+      }
+    }
     for (int k = 0; k < 200 && high - low > kCertain * size; ++k) {
       const Vec3 onA = pa * nearestOfCore(ca, toA * y);
       consider(onA, pb * nearestOfCore(cb, toB * onA));

@@ -13,7 +13,9 @@
 #include "clearance/distance.h"
 #include "clearance/outline.h"
 #include "clearance/pair_travel.h"
+#include "clearance/plane_sweep.h"
 #include "clearance/sweep_grid.h"
+#include "clearance/sweep_parts.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -32,8 +34,8 @@ class Sweeper {
 
   Result<Envelope> go() {
     openvdb::initialize();
-    if (const Status s = loadMeshes(); !s.ok()) return s.error();
-    if (const Status s = choosePoses(); !s.ok()) return s.error();
+    if (const Status s = prepare(); !s.ok()) return s.error();
+    if (plane_) return inPlane();
     if (const Status s = fill(); !s.ok()) return s.error();
     Envelope e;
     e.voxel = h_;
@@ -49,24 +51,75 @@ class Sweeper {
     e.light = meshOf(*grid_, h_, 0, 0.6);
     judgeVolume(e, way);
     if (cancelled()) return stopped();
+    measure(e);
+    return e;
+  }
+
+  Result<EnvelopeEstimate> estimate() {
+    if (const Status s = prepare(); !s.ok()) return s.error();
+    return plane_ ? estimateInPlane() : estimateNow(frameOf());
+  }
+
+ private:
+  struct Frame;
+  /// Box and outline of what was made.
+  void measure(Envelope& e) const {
     e.boxLow = Vec3::Constant(1e300);
     e.boxHigh = -e.boxLow;
     for (const Vec3& v : e.mesh.vertices) {
       e.boxLow = e.boxLow.cwiseMin(v);
       e.boxHigh = e.boxHigh.cwiseMax(v);
     }
-    if (options_.outlineAxis >= 0) e.outlineArea = outlineOf(e.mesh, options_.outlineAxis, h_ / 8).area;
+    if (options_.outlineAxis >= 0) e.outlineArea = outlineOf(e.mesh, options_.outlineAxis, e.voxel / 8).area;
+  }
+
+  /// The sweep of bodies that keep to a plane: by its outline.
+  Result<Envelope> inPlane() {
+    const EnvelopeEstimate ahead = estimateInPlane();
+    if (const Status s = allowed(ahead); !s.ok()) return s.error();
+    const auto started = std::chrono::steady_clock::now();
+    auto made = plane_->sweep(accuracy_, spacing_, !options_.onlySteps, progress_);
+    if (!made.ok()) return made.error();
+    Envelope e;
+    e.voxel = accuracy_;
+    e.poses = ahead.poses;
+    e.sweepSeconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
+    e.error = made->error;
+    e.mesh = std::move(made->mesh);
+    e.light = e.mesh;
+    e.volume = made->volume;
+    e.low = made->low;
+    e.high = made->high;
+    measure(e);
     return e;
   }
-
-  Result<EnvelopeEstimate> estimate() {
-    if (const Status s = loadMeshes(); !s.ok()) return s.error();
-    if (const Status s = choosePoses(); !s.ok()) return s.error();
-    return estimateNow(frameOf());
+  EnvelopeEstimate estimateInPlane() const {
+    EnvelopeEstimate out;
+    out.accuracy = accuracy_;
+    out.poses = static_cast<int>(poses_.size());
+    // triangles along the rim, of about four times the part's size; measured on two cores
+    const double cells = plane_->cells(accuracy_);
+    out.bytes = 3e7 + 2000 * cells + 100.0 * out.poses;
+    out.seconds = 0.3 + 3e-5 * cells + 1e-4 * out.poses;
+    out.fits = out.bytes < kMemory;
+    return out;
+  }
+  /// Refuses what won't end, and tells what is to come.
+  Status allowed(const EnvelopeEstimate& ahead) const {
+    if (!ahead.fits)
+      return Error{"envelope", "",
+                   fmt::format("an accuracy of {:.3g} mm would need about {:.1f} GB; ask for a coarser one",
+                               accuracy_ * 1e3, ahead.bytes / 1e9)};
+    if (ahead.seconds > options_.mostSeconds)
+      return Error{
+          "envelope", "",
+          fmt::format("an accuracy of {:.3g} mm would take about {:.1f} hours; ask for a coarser one or a part of "
+                      "the travel",
+                      accuracy_ * 1e3, ahead.seconds / 3600)};
+    if (options_.told) options_.told(ahead);
+    return Done{};
   }
 
- private:
-  struct Frame;
   EnvelopeEstimate estimateNow(const Frame& frame) const {
     EnvelopeEstimate out;
     out.accuracy = accuracy_;
@@ -74,7 +127,7 @@ class Sweeper {
     // the field and the triangles that are drawn from it, two to a voxel at the surface
     const double surface = frame.surfaceBytes / (kBlock * sizeof(float));
     out.bytes = frame.surfaceBytes * 3 + surface * 100;
-    for (const Part& p : parts_) out.bytes += 2 * fieldBytes(p);
+    for (const SweptPart& p : parts_) out.bytes += 2 * fieldBytes(p);
     // blocks at the surface meet a share of the poses; measured on two cores, 40 ns a voxel and pose
     const double surfaceBlocks = frame.surfaceBytes / (kBlock * kBlock * kBlock * sizeof(float));
     out.seconds = 0.3 + surfaceBlocks * kBlock * kBlock * kBlock * 4e-8 * std::min<double>(out.poses, 12);
@@ -82,132 +135,44 @@ class Sweeper {
     return out;
   }
 
-  struct Part {
-    int link = -1;
-    shape::SolidPtr solid;
-    Pose placement;
-    std::string name;
-    std::shared_ptr<const shape::Mesh> mesh;
-    Vec3 low = Vec3::Zero(), high = Vec3::Zero();
-    double area = 0;
-    std::optional<Convex> closed;  ///< its distance is known in closed form
-  };
-
   bool cancelled() const { return progress_ && progress_->cancelled(); }
   static Error stopped() { return {"cancelled", "", "cancelled", true}; }
 
-  Status loadMeshes() {
-    const auto& r = run_.resolved();
+  /// Parts, poses, and how the sweep is to be done.
+  Status prepare() {
+    auto parts = sweptParts(run_.resolved(), options_.links, store_, progress_);
+    if (!parts.ok()) return parts.error();
+    parts_ = std::move(*parts);
     double size = 0;
-    std::vector<std::pair<int, shape::SolidPtr>> solids;
-    for (int link : options_.links)
-      for (const auto& body : r.links[u(link)].bodies) {
-        auto solid = store_.body(body, r.links[u(link)].name, progress_);
-        if (!solid.ok()) return solid.error();
-        auto rough = store_.mesh(*solid, 1e-4, progress_);
-        if (!rough.ok()) return rough.error();
-        Vec3 low = Vec3::Constant(1e300), high = -low;
-        for (const Vec3& v : (*rough)->vertices) {
-          low = low.cwiseMin(v);
-          high = high.cwiseMax(v);
-        }
-        size = std::max(size, (high - low).maxCoeff());
-        Part part;
-        part.link = link;
-        part.solid = *solid;
-        part.placement = body.placement;
-        part.name = r.links[u(link)].name + "/" + body.name;
-        if (auto convex = convexOf(body); convex && convex->hasClosedForm()) part.closed = std::move(convex);
-        parts_.push_back(std::move(part));
-      }
-    if (parts_.empty()) return Error{"envelope", "", "the chosen link has no bodies; there is nothing to sweep"};
+    for (const SweptPart& p : parts_) size = std::max(size, (p.high - p.low).maxCoeff());
     accuracy_ = options_.accuracy > 0 ? options_.accuracy : size / 200;
-    for (const Part& p : parts_)
-      if (const Status s = thickEnough(p, size); !s.ok()) return s;
+    if (std::all_of(parts_.begin(), parts_.end(), [](const SweptPart& p) { return p.convex.has_value(); })) {
+      if (const Status s = choosePoses(); !s.ok()) return s;
+      std::vector<Convex> bodies;
+      std::vector<std::vector<Pose>> stands;
+      for (const SweptPart& p : parts_) {
+        bodies.push_back(*p.convex);
+        stands.emplace_back();
+        for (const auto& poses : poses_) stands.back().push_back(poses[indexOf(p.link)] * p.convex->placement);
+      }
+      plane_ = PlaneSweep::of(bodies, stands, options_.clearance, 1e-3 * accuracy_);
+      if (plane_) return Done{};
+    }
+    const double before = accuracy_;
+    for (const SweptPart& p : parts_) {
+      auto fits = thickEnough(p, store_, accuracy_, options_.accuracy <= 0 ? size / 500 : accuracy_, progress_);
+      if (!fits.ok()) return fits.error();
+      accuracy_ = *fits;
+    }
     h_ = accuracy_;
-    constexpr double kRough = 1e-4;  // m: bodies with a closed form need a mesh for their size alone
-    if (std::any_of(parts_.begin(), parts_.end(), [](const Part& p) { return !p.closed; }))
+    if (std::any_of(parts_.begin(), parts_.end(), [](const SweptPart& p) { return !p.closed; }))
       tessellation_ = 0.02 * accuracy_;
-    for (Part& p : parts_) {
-      auto mesh = store_.mesh(p.solid, p.closed ? kRough : tessellation_, progress_);
-      if (!mesh.ok()) return mesh.error();
-      if (const Status closed = closedShell(**mesh, p); !closed.ok()) return closed.error();
-      auto placed = std::make_shared<shape::Mesh>(**mesh);
-      p.low = Vec3::Constant(1e300);
-      p.high = -p.low;
-      for (Vec3& v : placed->vertices) {
-        v = p.placement * v;
-        p.low = p.low.cwiseMin(v);
-        p.high = p.high.cwiseMax(v);
-      }
-      if (p.closed) {
-        p.low -= Vec3::Constant(kRough);
-        p.high += Vec3::Constant(kRough);
-      }
-      for (const auto& t : placed->triangles) {
-        const Vec3& a = placed->vertices[u(t[0])];
-        p.area += 0.5 * (placed->vertices[u(t[1])] - a).cross(placed->vertices[u(t[2])] - a).norm();
-      }
-      p.mesh = placed;
-    }
-    return Done{};
-  }
-
-  /// Fields of cubes tell nothing of walls thinner than one of them: where the accuracy was not asked for it is made
-  /// finer, else it is refused.
-  Status thickEnough(const Part& p, double size) {
-    constexpr double kThinShare = 0.02;  // of the surface: an edge is thin everywhere
-    constexpr int kPlaces = 1500;
-    auto rough = store_.mesh(p.solid, 1e-4, progress_);
-    if (!rough.ok()) return rough.error();
-    const MeshDistance field(**rough);
-    std::vector<double> upTo;
-    double area = 0;
-    for (const auto& t : (*rough)->triangles) {
-      const auto& v = (*rough)->vertices;
-      area += 0.5 * (v[u(t[1])] - v[u(t[0])]).cross(v[u(t[2])] - v[u(t[0])]).norm();
-      upTo.push_back(area);
-    }
-    const auto shareThinnerThan = [&](double wall) {
-      int thin = 0;
-      for (int i = 0; i < kPlaces; ++i) {
-        const auto k =
-            std::min(static_cast<std::size_t>(std::lower_bound(upTo.begin(), upTo.end(), (i + 0.5) / kPlaces * area) -
-                                              upTo.begin()),
-                     upTo.size() - 1);
-        const auto& t = (*rough)->triangles[k];
-        const Vec3 &a = (*rough)->vertices[u(t[0])], &b = (*rough)->vertices[u(t[1])], &c = (*rough)->vertices[u(t[2])];
-        const Vec3 n = (b - a).cross(c - a);
-        if (n.norm() > 0 && field.signedDistance((a + b + c) / 3 - wall * n.normalized()) > 0) ++thin;
-      }
-      return static_cast<double>(thin) / kPlaces;
-    };
-    if (shareThinnerThan(accuracy_) <= kThinShare) return Done{};
-    double fits = accuracy_;
-    while (shareThinnerThan(fits) > kThinShare && fits > 1e-7) fits *= 0.8;
-    if (options_.accuracy <= 0 && fits >= size / 500) {
-      accuracy_ = fits;
-      return Done{};
-    }
-    return Error{"envelope", p.name,
-                 fmt::format("body {} has walls thinner than a cube of {:.3g} mm; ask for an accuracy of {:.2g} mm or "
-                             "finer",
-                             p.name, accuracy_ * 1e3, fits * 1e3)};
-  }
-
-  static Status closedShell(const shape::Mesh& mesh, const Part& part) {
-    std::vector<std::pair<int, int>> there, back;
-    for (const auto& t : mesh.triangles)
-      for (std::size_t k = 0; k < 3; ++k) {
-        there.emplace_back(t[k], t[(k + 1) % 3]);
-        back.emplace_back(t[(k + 1) % 3], t[k]);
-      }
-    std::sort(there.begin(), there.end());
-    std::sort(back.begin(), back.end());
-    if (there == back) return Done{};
-    return Error{
-        "open-shell", part.name,
-        fmt::format("body {} is an open shell: it has no inside to sweep; close it, or leave its link out", part.name)};
+    for (SweptPart& p : parts_)
+      if (const Status s = meshPart(p, store_, tessellation_, progress_); !s.ok()) return s;
+    if (!poses_.empty() && accuracy_ == before) return Done{};
+    poses_.clear();
+    spacing_ = 0;
+    return choosePoses();
   }
 
   /// Pose of the swept links in the target axes.
@@ -222,7 +187,7 @@ class Sweeper {
   /// Largest way of any corner of the parts' boxes between two poses.
   double wayBetween(const std::vector<Pose>& a, const std::vector<Pose>& b) const {
     double way = 0;
-    for (const Part& p : parts_) {
+    for (const SweptPart& p : parts_) {
       const std::size_t k = indexOf(p.link);
       for (int i = 0; i < 8; ++i) {
         const Vec3 c(i & 1 ? p.high.x() : p.low.x(), i & 2 ? p.high.y() : p.low.y(), i & 4 ? p.high.z() : p.low.z());
@@ -275,7 +240,7 @@ class Sweeper {
   /// How far any point of a swept part gets from its place in the middle of an interval, at most.
   double wayIn(const kinematics::IntervalMotion& m, int base, const std::vector<kinematics::PairPath>& paths) const {
     double most = 0;
-    for (const Part& p : parts_) {
+    for (const SweptPart& p : parts_) {
       if (p.link == base) continue;
       const Vec3 centre = 0.5 * (p.low + p.high);
       const double radius = 0.5 * (p.high - p.low).norm();
@@ -316,12 +281,12 @@ class Sweeper {
     double surfaceBytes = 0;
   };
   double fieldOuter() const { return options_.clearance + (sweep_grid::kBand + sweep_grid::kReach + 3) * h_; }
-  double fieldBytes(const Part& p) const {
+  double fieldBytes(const SweptPart& p) const {
     return p.closed ? 0 : Field::bytes(p.high - p.low, p.area, h_, fieldOuter(), sweep_grid::kFine);
   }
   Frame frameOf() const {
     Vec3 low = Vec3::Constant(1e300), high = -low;
-    for (const Part& p : parts_) {
+    for (const SweptPart& p : parts_) {
       const std::size_t k = indexOf(p.link);
       for (const auto& poses : poses_)
         for (int i = 0; i < 8; ++i) {
@@ -348,30 +313,16 @@ class Sweeper {
     return static_cast<std::size_t>(std::find(options_.links.begin(), options_.links.end(), link) -
                                     options_.links.begin());
   }
-  Error tooMuch(double bytes) const {
-    return {"envelope", "",
-            fmt::format("an accuracy of {:.3g} mm would need about {:.1f} GB; ask for a coarser one", accuracy_ * 1e3,
-                        bytes / 1e9)};
-  }
-
   Status fill() {
     const Frame frame = frameOf();
     const auto& from = frame.from;
     const auto& count = frame.count;
-    const EnvelopeEstimate ahead = estimateNow(frame);
-    if (!ahead.fits) return tooMuch(ahead.bytes);
-    if (ahead.seconds > options_.mostSeconds)
-      return Error{
-          "envelope", "",
-          fmt::format("an accuracy of {:.3g} mm would take about {:.1f} hours; ask for a coarser one or a part of "
-                      "the travel",
-                      accuracy_ * 1e3, ahead.seconds / 3600)};
-    if (options_.told) options_.told(ahead);
+    if (const Status s = allowed(estimateNow(frame)); !s.ok()) return s;
     const auto started = std::chrono::steady_clock::now();
     const auto seconds = [](auto begin) {
       return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
     };
-    for (const Part& p : parts_) {
+    for (const SweptPart& p : parts_) {
       SweptBody s;
       const std::size_t k = indexOf(p.link);
       if (p.closed) {
@@ -487,7 +438,8 @@ class Sweeper {
   shape::ShapeStore& store_;
   const EnvelopeOptions& options_;
   Progress* progress_;
-  std::vector<Part> parts_;
+  std::vector<SweptPart> parts_;
+  std::optional<PlaneSweep> plane_;
   std::vector<std::vector<Pose>> poses_;
   std::vector<Pose> scratch_;
   double prepareSeconds_ = 0, sweepSeconds_ = 0;

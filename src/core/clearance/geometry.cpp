@@ -72,8 +72,8 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
             "ask for a coarser accuracy",
             part->object_, deflection * 1e3, many)};
   std::optional<shape::Mesh> at;
-  // what makes its own mesh makes a fine one as quickly
-  if (flat || (!(*solid)->mesher && shown > kWorthwhile * deflection)) at = shape::displayMesh((*solid)->shape);
+  // what makes its own mesh makes a fine one as quickly; a simple body may never need one
+  if (flat || (!(*solid)->mesher && (part->convex || shown > kWorthwhile * deflection))) at = shape::displayMesh((*solid)->shape);
   if (at) {
     part->rough_ = part->placed(*at, shown);
     if (flat) part->fine_ = part->rough_.get();
@@ -205,8 +205,10 @@ Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shap
       return;
     }
     g.links[l] = *one;
+    // distances of simple bodies are exact: they are meshed only where a hole has a say
     if (finely[l])
-      for (const auto& p : (*one)->parts()) p->fine(progress);
+      for (const auto& p : (*one)->parts())
+        if (need == Need::fine || !p->convex) p->fine(progress);
   });
   if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
   for (auto& e : errors)

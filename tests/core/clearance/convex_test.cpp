@@ -119,6 +119,25 @@ RC_GTEST_PROP(ConvexGap, OfABladeInAPlateIsNone, ()) {
   RC_ASSERT(convexGap(plate, blade, inPlate).gap < 0);
 }
 
+// A round side all but touching a flat one, from 10 fm to a micrometre: the distance of a line and a plane less the
+// radius. Steps to and fro get nowhere there.
+TEST(ConvexGap, OfARoundSideBesideAFlatOneIsKnownToRounding) {
+  std::mt19937_64 random(5);
+  const auto figure = [&](double low, double high) {
+    return std::pow(10, std::uniform_real_distribution<double>(std::log10(low), std::log10(high))(random));
+  };
+  for (int i = 0; i < 3000; ++i) {
+    const double radius = figure(3e-4, 5e-3), thickness = figure(3e-5, 1e-3), gap = figure(1e-14, 1e-6),
+                 turn = 3 * figure(1e-3, 1), along = figure(1e-3, 0.04);
+    Pose p;
+    p.R = rotationOf(Vec3(0, 0, turn));
+    p.p = p.R * Vec3(along, radius + thickness / 2 + gap, 0);
+    const auto g = convexGap(cylinder(radius, 0.02), box(0.1, thickness, 0.01), p);
+    ASSERT_TRUE(g.certain) << gap;
+    ASSERT_NEAR(std::max(0.0, g.gap), gap, 1e-13) << gap;
+  }
+}
+
 TEST(ConvexGap, CoresThatOverlapSaySo) {
   EXPECT_LT(convexGap(box(1, 1, 1), cylinder(0.2, 3), {Mat3::Identity(), Vec3(0.3, 0.2, 0.1)}).gap, 0);
   EXPECT_LT(convexGap(box(1, 1, 1), ball(0.1), Pose{}).gap, 0);

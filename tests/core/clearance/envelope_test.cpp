@@ -150,7 +150,9 @@ TEST(Envelope, APartOfTheTravelSweepsThatPart) {
 }
 
 TEST(Envelope, WhatItTakesIsKnownBeforeAndTooMuchIsRefusedWithTheFigure) {
-  const auto r = model::resolve(read(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"))).value();
+  // a bored disc is swept in cubes
+  const std::string disc = sliding(R"({"name":"b","element":"disc","radius":20,"thickness":10,"bore":6})");
+  const auto r = model::resolve(read(disc)).value();
   auto run = kinematics::TravelRun::prepare(r, 0).value();
   kinematics::Measurer measurer(*run);
   const auto travel = run->run();
@@ -160,7 +162,7 @@ TEST(Envelope, WhatItTakesIsKnownBeforeAndTooMuchIsRefusedWithTheFigure) {
   EXPECT_GT(fine.bytes, 2 * coarse.bytes);
   EXPECT_GT(fine.poses, 1.8 * coarse.poses);
   EXPECT_TRUE(coarse.fits);
-  const auto huge = sweepLinks(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"), optionsFor(0, 5e-6));
+  const auto huge = sweepLinks(disc, optionsFor(0, 5e-6));
   ASSERT_FALSE(huge.ok());
   EXPECT_NE(huge.error().text.find("GB"), std::string::npos) << huge.error().text;
 
@@ -168,12 +170,12 @@ TEST(Envelope, WhatItTakesIsKnownBeforeAndTooMuchIsRefusedWithTheFigure) {
   int told = 0;
   options.told = [&](const EnvelopeEstimate& ahead) { told = ahead.poses; };
   options.mostSeconds = 0.1;
-  const auto slow = sweepLinks(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"), options);
+  const auto slow = sweepLinks(disc, options);
   ASSERT_FALSE(slow.ok());
   EXPECT_NE(slow.error().text.find("hours"), std::string::npos) << slow.error().text;
   EXPECT_EQ(told, 0);
   options.mostSeconds = 3600;
-  EXPECT_TRUE(sweepLinks(sliding(R"({"name":"b","element":"box","size":[10,20,30]})"), options).ok());
+  EXPECT_TRUE(sweepLinks(disc, options).ok());
   EXPECT_EQ(told, coarse.poses);
 }
 
