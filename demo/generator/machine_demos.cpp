@@ -16,6 +16,10 @@ namespace {
 using Json = nlohmann::ordered_json;
 using namespace model;
 
+const Vec3 X = Vec3::UnitX(), Y = Vec3::UnitY(), Z = Vec3::UnitZ();
+constexpr const char *kOak = "#c7a168", *kStone = "#b8b0a3", *kIron = "#5e5952", *kCopper = "#c27530",
+                     *kTeal = "#5f8d82";
+
 /// Writes a mechanism down in mm and degrees: links stand at the origin, joints and bodies where they are in ground
 /// axes.
 class Plan {
@@ -59,6 +63,12 @@ class Plan {
            double length, const char* colour = nullptr) {
     body(on, name, {{"element", "cylinder"}, {"radius", radius}, {"length", length}}, at, along,
          anyPerpendicular(along), colour);
+  }
+  /// A ring about a shaft, with a play of 0.2 mm all round, and what carries it.
+  void bearing(const std::string& on, const std::string& name, const Vec3& at, const Vec3& along, double bore,
+               double outer, double length) {
+    body(on, name, {{"element", "disc"}, {"radius", outer}, {"thickness", length}, {"bore", bore + 0.4}}, at, along,
+         anyPerpendicular(along), kStone);
   }
   void seat(const std::string& on, const std::string& name, const Vec3& at, const Vec3& axis, const Vec3& ref) {
     link(on)["seats"].push_back({{"name", name},
@@ -112,23 +122,24 @@ bool write(const std::filesystem::path& folder, const char* name, const Json& js
   return true;
 }
 
-const Vec3 X = Vec3::UnitX(), Y = Vec3::UnitY(), Z = Vec3::UnitZ();
-constexpr const char *kOak = "#c7a168", *kStone = "#b8b0a3", *kIron = "#5e5952", *kCopper = "#c27530",
-                     *kTeal = "#5f8d82";
-
 /// A disc cam feeds the croze, a grooving wheel, into the end of a cask that turns before it.
 bool crozeCutter(const std::filesystem::path& folder) {
   Plan p("Croze cutter");
   p.link("frame", true);
   p.box("frame", "bed", {90, 0, -92}, {420, 120, 24}, kStone);
-  p.box("frame", "cam bearing", {0, 34, -40}, {44, 20, 90}, kStone);
-  p.box("frame", "slide rail", {124, 0, -32}, {90, 30, 20}, kStone);
-  p.box("frame", "chuck bearing", {250, 46, -38}, {60, 20, 96}, kStone);
+  p.bearing("frame", "cam bearing", {0, 34, 0}, Y, 18, 21, 20);
+  p.box("frame", "cam stand", {0, 34, -50}, {36, 20, 64}, kStone);
+  p.box("frame", "slide rail", {112, 0, -32}, {90, 30, 20}, kStone);
+  p.box("frame", "rail stand", {112, 0, -61}, {60, 24, 40}, kStone);
+  p.bearing("frame", "chuck bearing", {250, 54, 0}, Y, 20, 23, 20);
+  p.box("frame", "chuck stand", {250, 54, -50}, {44, 20, 62}, kStone);
   p.joint("cam shaft", "revolute", "frame", "cam shaft", {0, 0, 0}, -Y, X);
   p.rod("cam shaft", "shaft", {0, 22, 0}, Y, 9, 70, kIron);
   p.joint("feed", "prismatic", "frame", "cutter slide", {100, 0, 0}, X, Z);
-  p.box("cutter slide", "carriage", {118, 0, -12}, {60, 26, 18}, kTeal);
+  p.box("cutter slide", "carriage", {108, 0, -12}, {40, 26, 18}, kTeal);
   p.box("cutter slide", "nose", {82, 0, -8}, {26, 12, 12}, kTeal);
+  p.box("cutter slide", "cheek", {138, 13, -15}, {44, 8, 12}, kTeal);
+  p.bearing("cutter slide", "cutter bearing", {150, 13, 0}, Y, 10, 10, 8);
   p.joint("cutter", "revolute", "cutter slide", "croze", {150, 0, 0}, -Y, X);
   p.rod("croze", "wheel", {150, 0, 0}, Y, 17, 5, kCopper);
   p.rod("croze", "spindle", {150, 10, 0}, Y, 5, 24, kIron);
@@ -181,7 +192,9 @@ bool crozeCutter(const std::filesystem::path& folder) {
                 {"steps", 360},
                 {"axis", "cam motor"},
                 {"drives", {"cam motor", "cask motor", "cutter motor"}},
-                {"check", {"requirements", "stops"}}}};
+                {"check", {"interference", "requirements", "stops"}},
+                // the wheel is there to cut into the staves
+                {"pairs", {{"leave_out", Json::array({Json::array({"croze", "cask"})})}}}}};
   return write(folder, "croze-cutter", j);
 }
 
@@ -191,14 +204,15 @@ bool caskTurner(const std::filesystem::path& folder) {
   const double apart = 0.5 * 3 * (18 + 54) / std::cos(15 * kPi / 180);  // of the helical pair
   p.link("frame", true);
   p.box("frame", "bed", {0, 40, -112}, {300, 260, 20}, kStone);
-  p.box("frame", "head stock", {0, -46, -45}, {36, 14, 122}, kStone);
+  p.bearing("frame", "input bearing", {0, -72, 0}, Y, 16, 20, 14);
+  p.box("frame", "head stock", {0, -72, -60}, {36, 14, 86}, kStone);
   p.seat("frame", "spindle axis", {0, 0, 0}, Y, X);
   p.joint("motor shaft", "revolute", "frame", "motor shaft", {-apart, -26, 0}, Y, X);
-  p.rod("motor shaft", "shaft", {-apart, -16, 0}, Y, 8, 60, kIron);
+  p.rod("motor shaft", "shaft", {-apart, -34, 0}, Y, 8, 56, kIron);
   p.rod("frame", "motor", {-apart, 26, 0}, Y, 30, 60, kIron);
   p.box("frame", "motor foot", {-apart, 26, -68}, {40, 40, 76}, kStone);
   p.joint("input", "revolute", "frame", "input shaft", {0, -26, 0}, Y, X);
-  p.rod("input shaft", "shaft", {0, -18, 0}, Y, 8, 60, kIron);
+  p.rod("input shaft", "shaft", {0, -51, 0}, Y, 8, 60, kIron);
   Mechanism m = read(p);
   GearDraft g;
   g.joints = {joint(m, "motor shaft"), joint(m, "input")};
@@ -223,9 +237,12 @@ bool caskTurner(const std::filesystem::path& folder) {
   d.width = Field(10);
   d.inputLink = findByName(m.links, "input shaft")->id;
   m = need(withPlanetary(m, d, home(m)), "stage");
-  // the carrier bears the chuck and the cask
+  // the carrier bears the chuck and the cask; the helical pair sits behind the stage
   Json j = text(m);
   for (Json& l : j["links"]) {
+    for (Json& b : l["bodies"])
+      if (b["name"] == "gear 18" || b["name"] == "gear 54")
+        b["placement"]["at"][1] = b["placement"]["at"][1].get<double>() - 22;
     if (l["name"] != "stage carrier") continue;
     // its axes: z along the spindle
     const auto disc = [&](const char* name, double radius, double thickness, double bore, double at,
@@ -245,8 +262,8 @@ bool caskTurner(const std::filesystem::path& folder) {
     l["bodies"].push_back({{"name", "spindle"},
                            {"element", "cylinder"},
                            {"radius", 9},
-                           {"length", 40},
-                           {"placement", {{"at", {0, 0, 46}}, {"turn", {1, 0, 0, 0}}}}});
+                           {"length", 74},
+                           {"placement", {{"at", {0, 0, 25}}, {"turn", {1, 0, 0, 0}}}}});
   }
   j["parameters"] = {{{"name", "motor_speed"}, {"value", "300 rpm"}}};
   j["drives"] = {{{"name", "motor"},
@@ -268,7 +285,7 @@ bool caskTurner(const std::filesystem::path& folder) {
                 {"steps", 300},
                 {"axis", "motor"},
                 {"drives", {"motor"}},
-                {"check", {"requirements", "stops"}}}};
+                {"check", {"interference", "requirements", "stops"}}}};
   return write(folder, "cask-turner", j);
 }
 
@@ -279,31 +296,38 @@ bool headClamp(const std::filesystem::path& folder) {
   p.link("frame", true);
   p.box("frame", "bed", {0, 0, -44}, {340, 90, 16}, kStone);
   for (double s : {-1.0, 1.0}) {
-    p.box("frame", s < 0 ? "left bearing" : "right bearing", {s * 152, 0, -12}, {20, 40, 52}, kStone);
+    p.bearing("frame", s < 0 ? "left bearing" : "right bearing", {s * 152, 0, 0}, X, 14, 18, 20);
+    p.box("frame", s < 0 ? "left stand" : "right stand", {s * 152, 0, -26}, {20, 66, 22}, kStone);
     p.rod("frame", s < 0 ? "left post" : "right post", {s * 62, 38, 60}, Z, 6, 190, kIron);
   }
-  p.rod("frame", "rail", {0, -26, -14}, X, 6, 290, kIron);
+  p.rod("frame", "rail", {0, -26, -22}, X, 6, 290, kIron);
   p.box("frame", "top", {0, 20, 160}, {170, 90, 14}, kStone);
   p.joint("spindle", "revolute", "frame", "spindle", {0, 0, 0}, X, Z);
   p.body("spindle", "hand wheel", {{"element", "disc"}, {"radius", 38}, {"thickness", 10}, {"bore", 0}}, {178, 0, 0}, X,
          Z, kCopper);
   p.rod("spindle", "handle", {192, 0, 28}, X, 5, 28, kIron);
+  p.rod("spindle", "journal", {157, 0, 0}, X, 7, 38, kIron);
+  p.rod("spindle", "far journal", {-152, 0, 0}, X, 7, 28, kIron);
   p.joint("right nut", "prismatic", "frame", "right carriage", {x0, 0, 0}, X, Z);
   p.joint("left nut", "prismatic", "frame", "left carriage", {-x0, 0, 0}, X, Z);
   p.joint("lift", "prismatic", "frame", "plate", {0, 0, rise}, Z, X)["stops"] = {{"slide", {"-30 mm", "36 mm"}}};
-  p.box("plate", "plate", {0, 0, rise + 18}, {150, 64, 14}, kTeal);
-  p.box("plate", "lug", {0, 0, rise + 4}, {2 * pin + 20, 12, 16}, kTeal);
+  p.box("plate", "plate", {0, 0, rise + 18}, {150, 60, 14}, kTeal);
+  p.body("plate", "lug", {{"element", "bar"}, {"length", 2 * pin}, {"width", 24}, {"thickness", 12}, {"bore", 8}},
+         {-pin, 0, rise}, Y, X, kTeal);
   for (double s : {-1.0, 1.0}) {
     const std::string side = s < 0 ? "left" : "right";
     const Vec3 low(s * x0, 0, 0), high(s * pin, 0, rise), along = high - low;
-    p.box(side + " carriage", "guide", {s * x0, -20, -12}, {26, 14, 22}, kStone);
+    p.bearing(side + " carriage", "guide", {s * x0, -26, -22}, X, 12, 11, 26);
+    p.box(side + " carriage", "bridge", {s * x0, -14, -17}, {14, 9, 14}, kStone);
+    for (double y : {-16.5, 16.5})
+      p.rod(side + " carriage", y < 0 ? "front pin" : "back pin", low + y * Y, Y, 4, 9, kIron);
     p.joint(side + " foot", "revolute", side + " carriage", side + " arm", low, Y, X);
     p.joint(side + " head", "revolute", side + " arm", "plate", high, Y, X);
-    for (double y : {-14.0, 14.0})
+    for (double y : {-18.0, 18.0})
       p.body(side + " arm", y < 0 ? "front bar" : "back bar",
              {{"element", "bar"}, {"length", along.norm()}, {"width", 18}, {"thickness", 6}, {"bore", 8}}, low + y * Y,
              Y, along, kTeal);
-    p.rod(side + " arm", "pin", high, Y, 4, 34, kIron);
+    p.rod(side + " arm", "pin", high, Y, 4, 42, kIron);
   }
   p.body("plate", "head of a cask", {{"element", "disc"}, {"radius", 62}, {"thickness", 14}, {"bore", 0}},
          {0, 0, rise + 32}, Z, X, kOak);
@@ -332,7 +356,11 @@ bool headClamp(const std::filesystem::path& folder) {
                 {"duration", "8 s"},
                 {"steps", 240},
                 {"drives", {"hand"}},
-                {"check", {"requirements", "stops"}}}};
+                {"check", {"interference", "requirements", "stops"}},
+                // threads that run in one another: their flanks meet all along
+                {"pairs",
+                 {{"leave_out", Json::array({Json::array({"spindle", "right carriage"}),
+                                             Json::array({"spindle", "left carriage"})})}}}}};
   return write(folder, "head-clamp", j);
 }
 
@@ -341,12 +369,15 @@ bool bungBorer(const std::filesystem::path& folder) {
   Plan p("Bung borer");
   p.link("frame", true);
   p.box("frame", "base", {20, 0, -192}, {260, 130, 20}, kStone);
-  p.box("frame", "column", {-86, 0, -41}, {32, 60, 282}, kStone);
-  p.box("frame", "arm", {-30, 40, 88}, {120, 18, 24}, kStone);
-  p.body("frame", "bilge stave", {{"element", "box"}, {"size", {90, 120, 16}}}, {29, 0, -150}, Z, X, kOak);
+  p.box("frame", "column", {-86, 0, -70.5}, {32, 60, 223}, kStone);
+  p.box("frame", "upright", {-86, 40, -41}, {32, 18, 282}, kStone);
+  p.box("frame", "arm", {-41, 40, 88}, {98, 18, 24}, kStone);
+  p.bearing("frame", "worm bearing", {-86, -2, 60}, X, 12, 19, 32);
+  p.joint("stave", "fixed", "frame", "bilge stave", {29, 0, -150}, Z, X);
+  p.body("bilge stave", "stave", {{"element", "box"}, {"size", {90, 120, 16}}}, {29, 0, -150}, Z, X, kOak);
   for (double x : {-6.0, 64.0}) p.box("frame", x < 0 ? "left rail" : "right rail", {x, 0, -170}, {14, 110, 24}, kStone);
   p.joint("worm shaft", "revolute", "frame", "worm shaft", {0, -2, 60}, X, Z);
-  p.rod("worm shaft", "shaft", {-34, -2, 60}, X, 6, 120, kIron);
+  p.rod("worm shaft", "shaft", {-42, -2, 60}, X, 6, 136, kIron);
   p.joint("feed shaft", "revolute", "frame", "feed shaft", {0, 0, 0}, Y, X);
   p.rod("feed shaft", "shaft", {0, 12, 0}, Y, 8, 96, kIron);
   p.joint("quill", "prismatic", "frame", "quill", {24, 40, 10}, Z, X)["stops"] = {{"slide", {"-90 mm", "20 mm"}}};
@@ -378,13 +409,38 @@ bool bungBorer(const std::filesystem::path& folder) {
     for (Json& b : l["bodies"])
       if (b["name"] == "pinion 18" || b["name"] == "rack")
         b["placement"]["at"][1] = b["placement"]["at"][1].get<double>() + 40;
-  for (Json& l : j["links"])
-    if (l["name"] == "quill")
-      l["bodies"].push_back({{"name", "sleeve"},
-                             {"element", "box"},
-                             {"size", {16, 22, 120}},
-                             {"placement", {{"at", {34, 40, 10}}, {"turn", {1, 0, 0, 0}}}},
-                             {"colour", kTeal}});
+  // where the worm has put the feed shaft
+  double height = 0;
+  for (const Json& l : j["links"])
+    if (l["name"] == "feed shaft") height = l["placement"]["at"][2].get<double>();
+  const auto place = [](double x, double y, double z, const Vec3& along) {
+    Mat3 axes = Mat3::Identity();
+    axesFrom(along, anyPerpendicular(along), axes);
+    const Quat q(axes);
+    return Json{{"at", {x, y, z}}, {"turn", {q.w(), q.x(), q.y(), q.z()}}};
+  };
+  const auto ring = [&](const char* name, double radius, double thickness, double bore, const Json& at) {
+    return Json{{"name", name}, {"element", "disc"}, {"radius", radius}, {"thickness", thickness},
+                {"bore", bore}, {"placement", at},   {"colour", kStone}};
+  };
+  const auto block = [&](const char* name, const Vec3& size, const Json& at, const char* colour) {
+    return Json{{"name", name},
+                {"element", "box"},
+                {"size", {size.x(), size.y(), size.z()}},
+                {"placement", at},
+                {"colour", colour}};
+  };
+  for (Json& l : j["links"]) {
+    if (l["name"] == "quill") {
+      l["bodies"].push_back(block("sleeve", {8, 22, 120}, place(28, 40, 10, Z), kTeal));
+      for (const double z : {-40.0, 10.0})
+        l["bodies"].push_back(ring(z < 0 ? "lower bearing" : "upper bearing", 14, 14, 16.4, place(44, 40, z, Z)));
+    }
+    if (l["name"] == "frame") {
+      l["bodies"].push_back(ring("feed bearing", 15, 12, 16.4, place(0, -26, height, Y)));
+      l["bodies"].push_back(block("feed bracket", {58, 12, 18}, place(-43, -26, height, Z), kStone));
+    }
+  }
   j["drives"] = {{{"name", "feed motor"},
                   {"value", "worm shaft.turn"},
                   {"programme",
@@ -405,7 +461,9 @@ bool bungBorer(const std::filesystem::path& folder) {
                 {"duration", "6.5 s"},
                 {"steps", 260},
                 {"drives", {"feed motor", "bit motor"}},
-                {"check", {"requirements", "stops"}}}};
+                {"check", {"interference", "requirements", "stops"}},
+                // the bit is there to go through the stave
+                {"pairs", {{"leave_out", Json::array({Json::array({"borer", "bilge stave"})})}}}}};
   return write(folder, "bung-borer", j);
 }
 

@@ -11,6 +11,9 @@
 #include <TopoDS.hxx>
 #include <algorithm>
 
+#include "elements/figures.h"
+#include "shape/element_mesh.h"
+
 namespace cooperage::clearance {
 namespace {
 
@@ -56,6 +59,12 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
     part->revolves = part->revolves || (body.kind == k && body.cuts.empty());
   for (const BodyKind k : {BodyKind::gear, BodyKind::ringGear, BodyKind::bevelGear, BodyKind::worm})
     if (body.kind == k && body.cuts.empty()) part->fold = static_cast<int>(std::lround(body.figures[1]));
+  if (body.kind == BodyKind::rack && body.cuts.empty()) {
+    const elements::GearSpec g = elements::rackOf(body.figures);
+    part->row = kPi * g.module / std::cos(g.helix);
+    part->rowAlong = body.placement.R.col(0);
+    part->figures_ = body.figures;
+  }
   part->axisAt = body.placement.p;
   part->axis = body.placement.R.col(2);
 
@@ -73,7 +82,8 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
             part->object_, deflection * 1e3, many)};
   std::optional<shape::Mesh> at;
   // what makes its own mesh makes a fine one as quickly; a simple body may never need one
-  if (flat || (!(*solid)->mesher && (part->convex || shown > kWorthwhile * deflection))) at = shape::displayMesh((*solid)->shape);
+  if (flat || (!(*solid)->mesher && (part->convex || shown > kWorthwhile * deflection)))
+    at = shape::displayMesh((*solid)->shape);
   if (at) {
     part->rough_ = part->placed(*at, shown);
     if (flat) part->fine_ = part->rough_.get();
@@ -87,14 +97,39 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
     part->rough_ = part->placed(**mesh, flat ? 0 : deflection);
     part->fine_ = part->rough_.get();
   }
-  const Facets& f = *part->rough_;
-  // the body may stand out of its mesh by the error
-  part->low = f.low() - Vec3::Constant(f.error());
-  part->high = f.high() + Vec3::Constant(f.error());
-  part->centre = 0.5 * (f.low() + f.high());
-  for (const Vec3& v : f.mesh().vertices) part->radius = std::max(part->radius, (v - part->centre).norm());
-  part->radius += f.error();
+  part->bound();
   return PartPtr(part);
+}
+
+void Part::bound() {
+  const Facets& f = *rough_;
+  // the body may stand out of its mesh by the error
+  low = f.low() - Vec3::Constant(f.error());
+  high = f.high() + Vec3::Constant(f.error());
+  centre = 0.5 * (f.low() + f.high());
+  radius = 0;
+  for (const Vec3& v : f.mesh().vertices) radius = std::max(radius, (v - centre).norm());
+  radius += f.error();
+}
+
+PartPtr Part::longer(const Vec3& about, int teeth) const {
+  if (row == 0) return nullptr;
+  auto part = std::make_shared<Part>();
+  std::vector<double> figures = figures_;
+  figures[1] = teeth;
+  auto mesh = shape::elementMesh(model::BodyKind::rack, figures, deflection_);
+  if (!mesh) return nullptr;
+  part->placement = placement;
+  part->placement.p += std::round((about - placement.p).dot(rowAlong) / row) * row * rowAlong;
+  part->name = name;
+  part->object_ = object_;
+  part->deflection_ = deflection_;
+  part->row = row;
+  part->rowAlong = rowAlong;
+  part->rough_ = part->placed(std::move(*mesh), deflection_);
+  part->fine_ = part->rough_.get();
+  part->bound();
+  return part;
 }
 
 std::unique_ptr<Facets> Part::placed(shape::Mesh mesh, double error) const {
@@ -129,6 +164,11 @@ const Facets& Part::fine(Progress* progress) const {
 std::optional<Message> Part::fault() const {
   const std::lock_guard lock(making_);
   return fault_;
+}
+
+bool Part::turnsInItself(const Pose& pose, const Vec3& at, const Vec3& about) const {
+  constexpr double kSame = 1e-9;  // rad, or of the radius
+  return (pose.R * axis).cross(about).norm() < kSame && (pose * axisAt - at).cross(about).norm() < kSame * radius;
 }
 
 double Part::signedDistance(const Facets& facets, const Vec3& point) const {

@@ -32,6 +32,11 @@ class Part {
   bool revolves = false;                                                ///< a body of revolution, about its own axis
   int fold = 0;  ///< looks the same turned by a whole turn over this about its own axis (teeth, starts); 0: it doesn't
   Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
+  double row = 0;                 ///< m: looks the same moved by this along `rowAlong`, but for its ends (a rack)
+  Vec3 rowAlong = Vec3::UnitX();  ///< link axes
+  /// A rack that goes on: the same teeth in the same places, but `teeth` of them about the one that lies nearest to a
+  /// place (link axes). Finely meshed.
+  std::shared_ptr<const Part> longer(const Vec3& about, int teeth) const;
 
   /// What is at hand at once.
   const Facets& rough() const { return *rough_; }
@@ -45,6 +50,9 @@ class Part {
   const Facets& now() const { return fine_ ? *fine_ : *rough_; }
   /// Why its fine mesh can't be made, if so.
   std::optional<Message> fault() const;
+  /// Is an axis its own? @param pose of its link @param at, about a place on it and its unit direction, both in the
+  /// axes of the pose
+  bool turnsInItself(const Pose& pose, const Vec3& at, const Vec3& about) const;
   /// Signed distance of a point in link axes, m, negative inside: in closed form for boxes, cylinders and spheres, else
   /// to a mesh.
   double signedDistance(const Facets& facets, const Vec3& point) const;
@@ -53,7 +61,9 @@ class Part {
 
  private:
   std::unique_ptr<Facets> placed(shape::Mesh mesh, double error) const;
-  std::string object_;  ///< link/body, for messages
+  void bound();                  ///< box and sphere about the rough mesh
+  std::vector<double> figures_;  ///< of a rack
+  std::string object_;           ///< link/body, for messages
   double deflection_ = 0;
   std::shared_ptr<shape::MeshStore> meshes_;
   std::unique_ptr<Facets> rough_;

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // PairTravel: gears and the like, which look the same again after one pitch. Two parts that turn about axes fixed in
-// what lies between them, tied by a fixed ratio, stand to one another as one angle says; if either looks the same after
-// a whole turn over its teeth, what holds at all angles of one pitch holds for ever.
+// what lies between them, or slide along one, tied by a fixed ratio, stand to one another as one value says; if either
+// looks the same after a whole turn over its teeth, what holds at all values of one pitch holds for ever. A rack looks
+// the same but for its ends: it is a piece of one that goes on, and what that does not meet it does not.
 #include <tbb/parallel_invoke.h>
 #include <tbb/task_arena.h>
 
@@ -18,24 +19,48 @@ std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kCells = 16;        // of a pitch to begin with
 constexpr int kHalvings = 14;     // of one of them
 constexpr int kMostPitches = 64;  // after which both must look the same again
-constexpr double kSame = 1e-9;    // rad, or of the radius: an axis of a body is that of its joint
+constexpr double kSame = 1e-9;    // rad: a row of teeth lies along its slide
 
-Pose turned(const kinematics::Twist& t, double angle, const Pose& pose) {
-  const Mat3 R = rotationOf(angle * t.w);
+bool slides(const kinematics::Twist& t) { return t.w.squaredNorm() == 0; }
+Pose moved(const kinematics::Twist& t, double value, const Pose& pose) {
+  if (slides(t)) return {pose.R, pose.p + value * t.v};
+  const Mat3 R = rotationOf(value * t.w);
   return {R * pose.R, R * (pose.p - t.at) + t.at};
 }
 
-bool turnsAbout(const Part& part, const Pose& pose, const kinematics::Twist& t) {
-  const Vec3 axis = pose.R * part.axis, at = pose * part.axisAt;
-  return axis.cross(t.w).norm() < kSame && (at - t.at).cross(t.w).norm() < kSame * part.radius;
+/// Does a part move in itself, and after how much does it look the same (0: always)?
+std::optional<double> periodOf(const Part& part, const Pose& pose, const kinematics::Twist& t) {
+  if (slides(t)) {
+    if (part.row == 0 || (pose.R * part.rowAlong).cross(t.v).norm() > kSame) return {};
+    return part.row / t.v.norm();
+  }
+  if ((part.fold == 0 && !part.revolves) || !part.turnsInItself(pose, t.at, t.w)) return {};
+  return part.fold > 0 ? 2 * kPi / part.fold : 0;
 }
+/// How far a place at some distance from the axis moves for one of the value.
+double armOf(const kinematics::Twist& t, double radius) { return slides(t) ? t.v.norm() : radius; }
 
-/// What a mesh goes through when it turns right round an axis.
-struct Turned {
+/// What a mesh goes through when it turns right round an axis, or slides along one for ever.
+struct Swept {
   Vec3 at, axis;  ///< ground axes
-  double low = 1e300, high = -1e300, inner = 1e300, outer = 0;
+  bool straight;
+  double low = 1e300, high = -1e300, inner = 1e300, outer = 0;  ///< along the axis, and from it
+  Vec3 x = Vec3::Zero(), y = Vec3::Zero();  ///< of a slide: directions across it, and the box in these
+  Eigen::Vector2d boxLow = Eigen::Vector2d::Constant(1e300), boxHigh = -boxLow;
 
-  Turned(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& t) : at(t.at), axis(t.w.normalized()) {
+  Swept(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& t)
+      : at(t.at), axis((slides(t) ? t.v : t.w).normalized()), straight(slides(t)) {
+    if (straight) {
+      x = anyPerpendicular(axis);
+      y = axis.cross(x);
+      for (const Vec3& v : mesh.vertices) {
+        const Vec3 p = pose * v;
+        const Eigen::Vector2d flat(p.dot(x), p.dot(y));
+        boxLow = boxLow.cwiseMin(flat);
+        boxHigh = boxHigh.cwiseMax(flat);
+      }
+      return;
+    }
     for (const auto& triangle : mesh.triangles) {
       std::array<Vec3, 3> flat;
       for (std::size_t k = 0; k < 3; ++k) {
@@ -53,6 +78,15 @@ struct Turned {
   }
   /// Could a triangle come nearer than a margin if each of its places moves no farther than `way`?
   bool reaches(const std::array<Vec3, 3>& t, double way) const {
+    if (straight) {
+      Eigen::Vector2d from = Eigen::Vector2d::Constant(1e300), to = -from;
+      for (const Vec3& v : t) {
+        const Eigen::Vector2d flat(v.dot(x), v.dot(y));
+        from = from.cwiseMin(flat);
+        to = to.cwiseMax(flat);
+      }
+      return ((from.array() - way) < boxHigh.array()).all() && ((to.array() + way) > boxLow.array()).all();
+    }
     const Vec3 c = (t[0] + t[1] + t[2]) / 3 - at;
     const double z = c.dot(axis), r = (c - z * axis).norm();
     double along = 0, across = 0;
@@ -66,12 +100,13 @@ struct Turned {
   }
 };
 
-/// Triangles of a body that may meet what turns about the other axis while it turns itself between two angles.
+/// Triangles of a body that may meet what moves along the other axis while it moves itself between two values.
 std::vector<char> within(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& about, double from,
-                         double to, const Turned& other, double margin) {
-  const Pose middle = turned(about, 0.5 * (from + to), pose);
-  const Vec3 axis = about.w.normalized();
-  const double swing = std::min(2.0, 0.5 * std::abs(to - from));
+                         double to, const Swept& other, double margin) {
+  const Pose middle = moved(about, 0.5 * (from + to), pose);
+  const Vec3 axis = (slides(about) ? about.v : about.w).normalized();
+  // the chord of a turn is no longer than the circle is wide
+  const double half = 0.5 * std::abs(to - from), swing = slides(about) ? half : std::min(2.0, half);
   std::vector<char> out(mesh.triangles.size(), 0);
   for (std::size_t i = 0; i < out.size(); ++i) {
     std::array<Vec3, 3> t;
@@ -80,7 +115,7 @@ std::vector<char> within(const shape::Mesh& mesh, const Pose& pose, const kinema
       t[k] = middle * mesh.vertices[u(mesh.triangles[i][k])];
       radius = std::max(radius, (t[k] - about.at).cross(axis).norm());
     }
-    out[i] = other.reaches(t, swing * radius + margin) ? 1 : 0;
+    out[i] = other.reaches(t, swing * armOf(about, radius) + margin) ? 1 : 0;
   }
   return out;
 }
@@ -108,36 +143,60 @@ bool whole(double x) { return std::abs(x - std::round(x)) < 1e-9; }
 
 }  // namespace
 
-/// Turn about one of the two axes in the middle of an interval, and how far it gets from there.
-std::pair<double, double> PairTravel::turnsAt(const kinematics::IntervalMotion& m, std::size_t from,
+/// Move along one of the two axes in the middle of an interval, and how far it gets from there.
+std::pair<double, double> PairTravel::movesAt(const kinematics::IntervalMotion& m, std::size_t from,
                                               std::size_t to) const {
   double value = 0, linear = 0, rest = 0;
   for (std::size_t k = from; k < to; ++k) {
     const std::size_t d = u(path_.steps[k].dof);
-    value += turns_->sense[k] * m.value[d];
-    linear += turns_->sense[k] * m.linear[d];
+    value += moves_->sense[k] * m.value[d];
+    linear += moves_->sense[k] * m.linear[d];
     rest += m.rest[d];
   }
   return {value, std::abs(linear) + rest};
 }
 
 std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::IntervalMotion& m) {
-  const Part &x = *p.x, &y = *p.y;
   const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)];
   const auto& second = m.twists[u(path_.steps[0].dof)];
-  const auto& first = m.twists[u(path_.steps[turns_->split].dof)];
-  if ((x.fold == 0 && y.fold == 0) || (x.fold == 0 && !x.revolves) || (y.fold == 0 && !y.revolves)) return nullptr;
-  if (!turnsAbout(x, pa, first) || !turnsAbout(y, pb, second)) return nullptr;
-  // the least turn after which both look the same
+  const auto& first = m.twists[u(path_.steps[moves_->split].dof)];
+  if (slides(first) && slides(second)) return nullptr;  // either would have to go on for ever
+  const double ratio = moves_->ratio;
+  const auto periodX = periodOf(*p.x, pa, first), periodY = periodOf(*p.y, pb, second);
+  if (!periodX || !periodY || (*periodX == 0 && *periodY == 0)) return nullptr;
+  // the least move after which both look the same
   auto pitch = std::make_unique<Pitch>();
-  const double one = x.fold > 0 ? 2 * kPi / x.fold : 2 * kPi / y.fold / std::abs(turns_->ratio);
+  const double one = *periodX > 0 ? *periodX : *periodY / std::abs(ratio);
   for (int k = 1; k <= kMostPitches && pitch->length == 0; ++k)
-    if (y.fold == 0 || whole(k * one * turns_->ratio * y.fold / (2 * kPi))) pitch->length = k * one;
+    if (*periodY == 0 || whole(k * one * ratio / *periodY)) pitch->length = k * one;
   if (pitch->length == 0) return nullptr;
-  pitch->from = turnsAt(m, turns_->split, path_.steps.size()).first;
-  pitch->offset = turnsAt(m, 0, turns_->split).first - turns_->ratio * pitch->from;
+  pitch->from = movesAt(m, moves_->split, path_.steps.size()).first;
+  pitch->offset = movesAt(m, 0, moves_->split).first - ratio * pitch->from;
+  // racks that go on, as far as the other can reach in the whole pitch
+  PartPtr longX, longY;
+  PartPair q;
+  q.x = p.x;
+  q.y = p.y;
+  q.fx = p.fx;
+  q.fy = p.fy;
+  const auto goOn = [&](const Part& rack, const Pose& toRack, const Part& other, double way, PartPtr& made) {
+    const double reach = 2 * (other.radius + way) + (other.centre - other.axisAt).norm();
+    made = rack.longer(toRack * other.centre, 2 * static_cast<int>(std::ceil(reach / rack.row)) + 4);
+    return made != nullptr;
+  };
+  if (slides(first)) {
+    if (!goOn(*p.x, pa.inverse() * pb, *p.y, pitch->length, longX)) return nullptr;
+    q.x = longX.get();
+    q.fx = &longX->fine();
+  }
+  if (slides(second)) {
+    if (!goOn(*p.y, pb.inverse() * pa, *p.x, std::abs(ratio) * pitch->length, longY)) return nullptr;
+    q.y = longY.get();
+    q.fy = &longY->fine();
+  }
+  const Part &x = *q.x, &y = *q.y;
 
-  // the same motion, about the axes as they lie here: the second turns by the ratio against the first
+  // the same motion, along the axes as they lie here: the second moves by the ratio against the first
   kinematics::IntervalMotion at;
   at.proven = true;
   at.size = m.size;
@@ -149,7 +208,6 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   path.steps = {{0, 1}, {1, 1}};
   path.connected = true;
   const double margin = p.errors + 1e-7;
-  const double ratio = turns_->ratio;
   // a corner moves inwards by four times what its mesh is shrunk by at most, see shrunk()
   constexpr double kMostShrunk = 4;
   std::optional<Teeth> teethX, teethY;
@@ -157,36 +215,36 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   tbb::this_task_arena::isolate([&] {
     tbb::parallel_invoke(
         [&] {
-          const Turned y2(p.fy->mesh(), pb, second);
-          teethX = teethOf(*p.fx, p.shrinkX,
-                           within(p.fx->mesh(), pa, first, -pitch->length, 0, y2, margin + kMostShrunk * p.shrinkX));
+          const Swept y2(q.fy->mesh(), pb, second);
+          teethX = teethOf(*q.fx, p.shrinkX,
+                           within(q.fx->mesh(), pa, first, -pitch->length, 0, y2, margin + kMostShrunk * p.shrinkX));
         },
         [&] {
-          const Turned x2(p.fx->mesh(), pa, first);
+          const Swept x2(q.fx->mesh(), pa, first);
           teethY =
-              teethOf(*p.fy, p.shrinkY,
-                      within(p.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin + kMostShrunk * p.shrinkY));
+              teethOf(*q.fy, p.shrinkY,
+                      within(q.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin + kMostShrunk * p.shrinkY));
         });
   });
   MeshTree::Hot hotWhole, hotInner;
   const auto look = [&](double low, double high) {
     const double middle = 0.5 * (low + high), half = 0.5 * (high - low);
-    // seen from what lies between, the first turns back
-    at.links[0] = turned(first, -middle, pa);
-    at.links[1] = turned(second, turns_->ratio * middle, pb);
-    at.linear = {turns_->ratio * half, half};
+    // seen from what lies between, the first moves back
+    at.links[0] = moved(first, -middle, pa);
+    at.links[1] = moved(second, ratio * middle, pb);
+    at.linear = {ratio * half, half};
     const Motion motion = at.pair(path, 0, 1, y.centre, y.radius);
     const Pose bInA = at.links[0].inverse() * at.links[1];
-    const bool in = inside(p, at.links[0], at.links[1], 0);
+    const bool in = inside(q, at.links[0], at.links[1], 0);
     if (!in && MeshTree::apart(teethX->whole, teethY->whole, bInA, motion, margin, &hotWhole)) return 0;
-    if (in && inside(p, at.links[0], at.links[1], p.shrinkX + p.shrinkY)) return 2;
+    if (in && inside(q, at.links[0], at.links[1], p.shrinkX + p.shrinkY)) return 2;
     return MeshTree::apart(teethX->shrunk, teethY->shrunk, bInA, motion, 0, &hotInner) ? 1 : 2;
   };
   pitch->ends = {0};
   const std::function<void(double, double, int)> go = [&](double low, double high, int depth) {
     if (cancelled()) return;
     const int found = look(low, high);
-    const double way = (high - low) * (x.radius + std::abs(turns_->ratio) * y.radius);
+    const double way = (high - low) * (armOf(first, x.radius) + std::abs(ratio) * armOf(second, y.radius));
     if (found == 2 && depth < kHalvings && way > 0.25 * (p.shrinkX + p.shrinkY)) {
       go(low, 0.5 * (low + high), depth + 1);
       go(0.5 * (low + high), high, depth + 1);
@@ -206,12 +264,12 @@ const Pitch* PairTravel::pitchOf(PartPair& p, const kinematics::IntervalMotion& 
 
 /// What is known of the angles that an interval goes through; none where this isn't such a pair.
 std::optional<PairTravel::Found> PairTravel::byPitch(PartPair& p, const kinematics::IntervalMotion& m) {
-  if (!turns_ || !m.proven || !p.fine || (p.x->fold == 0 && p.y->fold == 0)) return {};
+  if (!moves_ || !m.proven || !p.fine || (p.x->fold == 0 && p.y->fold == 0)) return {};
   const Pitch* pitch = pitchOf(p, m);
   if (!pitch || cancelled()) return {};
-  const auto [turn, way] = turnsAt(m, turns_->split, path_.steps.size());
+  const auto [turn, way] = movesAt(m, moves_->split, path_.steps.size());
   // the coupling is solved to rounding: were it not, the table would not hold
-  const double off = turnsAt(m, 0, turns_->split).first - turns_->ratio * turn - pitch->offset;
+  const double off = movesAt(m, 0, moves_->split).first - moves_->ratio * turn - pitch->offset;
   if (!(std::abs(off) < 1e-9 * (1 + std::abs(turn)))) return {};
   int worst = 0;
   const auto over = [&](double low, double high) {
@@ -220,7 +278,7 @@ std::optional<PairTravel::Found> PairTravel::byPitch(PartPair& p, const kinemati
     for (k = k > 0 ? k - 1 : 0; k < pitch->found.size() && pitch->ends[k] <= high; ++k)
       worst = std::max(worst, pitch->found[k]);
   };
-  constexpr double kSlack = 1e-9;  // rad: an end of a cell is in both
+  constexpr double kSlack = 1e-9;  // rad or m: an end of a cell is in both
   double low = turn - way - pitch->from - kSlack;
   const double high = low + 2 * way + 2 * kSlack;
   if (high - low >= pitch->length) {

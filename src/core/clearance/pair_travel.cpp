@@ -110,7 +110,7 @@ PairTravel::PairTravel(int a, int b, const LinkGeometry& ga, const LinkGeometry&
       back_(path.reversed()),
       progress_(progress),
       finest_(kFinest) {
-  if (intervals.obstacle().empty() && !path.onePin) turns_ = intervals.coupledTurns(path);
+  if (intervals.obstacle().empty() && !path.onePin) moves_ = intervals.coupledMoves(path);
   for (const auto& x : ga.parts())
     for (const auto& y : gb.parts()) {
       PartPair p{};
@@ -178,9 +178,7 @@ void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
     const auto& t = m.twists[u(path_.steps[0].dof)];
     const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb;
     const auto about = [&](const Part& part, const Pose& pose) {
-      if (!part.revolves || !path_.onePin) return false;
-      const Vec3 axis = pose.R * part.axis, at = pose * part.axisAt;
-      return axis.cross(t.w).norm() < 1e-9 && (at - t.at).cross(t.w).norm() < 1e-9 * part.radius;
+      return part.revolves && path_.onePin && part.turnsInItself(pose, t.at, t.w);
     };
     Guided::Of& of = *p.guided;
     of.still = about(*p.x, pa) || about(*p.y, pb);
@@ -198,6 +196,28 @@ void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
     of.shrunk = near(p.fx->shrunk(p.shrinkX), p.fy->shrunk(p.shrinkY), 0);
     of.whole = near(p.fx->whole(), p.fy->whole(), p.errors + 2 * kTouch);
   });
+}
+
+/// What moves the two against one another: bodies of revolution that turn about their own axis stay as they are.
+const PairTravel::Paths& PairTravel::pathsOf(PartPair& p, const kinematics::IntervalMotion& m) const {
+  if (p.paths) return *p.paths;
+  p.paths = Paths{path_, back_};
+  if (path_.steps.size() < 2 || path_.onePin) return *p.paths;
+  auto& steps = p.paths->there.steps;
+  const auto still = [&](const Part& part, int link, const kinematics::PairPath::Step& s) {
+    const auto& t = m.twists[u(s.dof)];
+    return part.revolves && t.w.squaredNorm() > 0 && part.turnsInItself(m.links[u(link)], t.at, t.w);
+  };
+  while (!steps.empty() && still(*p.y, b_, steps.front())) steps.erase(steps.begin());
+  while (!steps.empty() && still(*p.x, a_, steps.back())) steps.pop_back();
+  if (steps.size() < path_.steps.size()) p.paths->back = p.paths->there.reversed();
+  return *p.paths;
+}
+Motion PairTravel::motionOfB(PartPair& p, const kinematics::IntervalMotion& m) const {
+  return m.pair(m.proven ? pathsOf(p, m).there : path_, a_, b_, p.y->centre, p.y->radius);
+}
+Motion PairTravel::motionOfA(PartPair& p, const kinematics::IntervalMotion& m) const {
+  return m.pair(m.proven ? pathsOf(p, m).back : back_, b_, a_, p.x->centre, p.x->radius);
 }
 
 bool PairTravel::apartShrunk(PartPair& p, const Pose& bInA, const Motion& motion) {
@@ -252,7 +272,7 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
   }
   const Pose bInA = pa.inverse() * pb;
   for (PartPair& p : parts_) {
-    const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
+    const Motion motion = motionOfB(p, m);
     const Vec3 c = bInA * p.y->centre;
     const double way = wayOfSphere(motion, c, p.y->radius);
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + way) continue;
@@ -292,13 +312,13 @@ PairTravel::Found PairTravel::query(const kinematics::IntervalMotion& m, bool tr
   return found;
 }
 
-double PairTravel::wayOf(const kinematics::IntervalMotion& m) const {
+double PairTravel::wayOf(const kinematics::IntervalMotion& m) {
   const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb, aInB = bInA.inverse();
   double most = 0;
-  for (const PartPair& p : parts_) {
+  for (PartPair& p : parts_) {
     // only where both are near one another matters: the smaller sphere holds it
-    const double ofB = wayOfSphere(m.pair(path_, a_, b_, p.y->centre, p.y->radius), bInA * p.y->centre, p.y->radius);
-    const double ofA = wayOfSphere(m.pair(back_, b_, a_, p.x->centre, p.x->radius), aInB * p.x->centre, p.x->radius);
+    const double ofB = wayOfSphere(motionOfB(p, m), bInA * p.y->centre, p.y->radius);
+    const double ofA = wayOfSphere(motionOfA(p, m), aInB * p.x->centre, p.x->radius);
     most = std::max(most, std::min(ofA, ofB));
   }
   return most;
@@ -313,7 +333,7 @@ double PairTravel::errors() const {
 bool PairTravel::staysBeyond(const kinematics::IntervalMotion& m, double margin) {
   const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb;
   return std::all_of(parts_.begin(), parts_.end(), [&](PartPair& p) {
-    const Motion motion = m.pair(path_, a_, b_, p.y->centre, p.y->radius);
+    const Motion motion = motionOfB(p, m);
     const Vec3 c = bInA * p.y->centre;
     if ((c - p.x->centre).norm() > p.x->radius + p.y->radius + margin + wayOfSphere(motion, c, p.y->radius))
       return true;
@@ -386,13 +406,7 @@ bool PairTravel::overlapThroughout(const kinematics::IntervalMotion& m) {
       return true;
     for (const Vec3& v : p.fy->samples()) starts.push_back(bInA * v);
     starts.insert(starts.end(), p.fx->samples().begin(), p.fx->samples().end());
-    const OverlapQuestion q{x,
-                            y,
-                            p.shrinkX,
-                            p.shrinkY,
-                            bInA,
-                            m.pair(path_, a_, b_, p.y->centre, p.y->radius),
-                            m.pair(back_, b_, a_, p.x->centre, p.x->radius)};
+    const OverlapQuestion q{x, y, p.shrinkX, p.shrinkY, bInA, motionOfB(p, m), motionOfA(p, m)};
     if (p.witness.found(q, starts)) return true;
   }
   return false;

@@ -31,8 +31,8 @@ class Intervals {
                   const std::function<bool()>& cancelled);
   const std::vector<std::pair<double, double>>& ranges() const { return ranges_; }
   kinematics::PairPath path(int a, int b) const { return enclosure_.path(a, b); }
-  std::optional<kinematics::CoupledTurns> coupledTurns(const kinematics::PairPath& path) const {
-    return enclosure_.coupledTurns(path);
+  std::optional<kinematics::CoupledMoves> coupledMoves(const kinematics::PairPath& path) const {
+    return enclosure_.coupledMoves(path);
   }
   const std::string& obstacle() const { return enclosure_.obstacle(); }
   /// Forgets what was worked out.
@@ -61,8 +61,8 @@ struct Stretch {
 
 /// One pitch of two parts that turn with a fixed ratio and look the same again after it.
 struct Pitch {
-  double from = 0, length = 0;  ///< turn about the first axis, rad
-  double offset = 0;            ///< turn about the second less ratio times that about the first
+  double from = 0, length = 0;  ///< move along the first axis, rad or m
+  double offset = 0;            ///< move along the second less ratio times that along the first
   std::vector<double> ends;     ///< of cells, from 0 to the length
   std::vector<int> found;       ///< of each cell: 0 free, 1 meeting, 2 neither
 };
@@ -108,13 +108,16 @@ class PairTravel {
   /// Is every place of either link farther from the other than a margin for a whole interval?
   bool staysBeyond(const kinematics::IntervalMotion& m, double margin);
   /// How far a place that can be in both comes to move in one against the other within an interval, at most, m.
-  double wayOf(const kinematics::IntervalMotion& m) const;
+  double wayOf(const kinematics::IntervalMotion& m);
   /// Errors of the meshes of two of the parts together, at most, m.
   double errors() const;
   int a() const { return a_; }
   int b() const { return b_; }
 
  private:
+  struct Paths {
+    kinematics::PairPath there, back;
+  };
   struct PartPair {
     const Part *x, *y;
     const Facets *fx, *fy;  ///< the meshes that are looked at
@@ -125,7 +128,8 @@ class PairTravel {
     Guided::Of* guided = nullptr;  ///< null where more than that lies between the links
     Guided::Of* shared = nullptr;  ///< where what is known of a pitch is kept
     bool settled = false;
-    int opened = 0;  ///< intervals that were halved to do without the fine meshes
+    std::optional<Paths> paths;  ///< none until the first proven interval
+    int opened = 0;                ///< intervals that were halved to do without the fine meshes
     Witness witness;
   };
   enum class Found { free, meeting, open };
@@ -140,8 +144,11 @@ class PairTravel {
   bool worthTrying() const;
   bool overlap(PartPair& p, const Pose& poseA, const Pose& poseB);
   MeshTree::Guide guideAt(const kinematics::IntervalMotion& m) const;
+  const Paths& pathsOf(PartPair& p, const kinematics::IntervalMotion& m) const;
+  Motion motionOfB(PartPair& p, const kinematics::IntervalMotion& m) const;
+  Motion motionOfA(PartPair& p, const kinematics::IntervalMotion& m) const;
   void settle(PartPair& p, const kinematics::IntervalMotion& m);
-  std::pair<double, double> turnsAt(const kinematics::IntervalMotion& m, std::size_t from, std::size_t to) const;
+  std::pair<double, double> movesAt(const kinematics::IntervalMotion& m, std::size_t from, std::size_t to) const;
   const Pitch* pitchOf(PartPair& p, const kinematics::IntervalMotion& m);
   std::unique_ptr<Pitch> makePitch(PartPair& p, const kinematics::IntervalMotion& m);
   std::optional<Found> byPitch(PartPair& p, const kinematics::IntervalMotion& m);
@@ -156,7 +163,7 @@ class PairTravel {
   double tolerance_;
   bool joined_;  ///< made to meet: whether they touch or have a little play is not looked into between the poses
   kinematics::PairPath path_, back_;  ///< from the second to the first, and the other way
-  std::optional<kinematics::CoupledTurns> turns_;
+  std::optional<kinematics::CoupledMoves> moves_;
   std::vector<PartPair> parts_;
   std::vector<Stretch> stretches_;
   std::vector<Pose> poses_;

@@ -189,24 +189,28 @@ PairPath Enclosure::path(int first, int second) const {
   return p;
 }
 
-std::optional<CoupledTurns> Enclosure::coupledTurns(const PairPath& path) const {
+std::optional<CoupledMoves> Enclosure::coupledMoves(const PairPath& path) const {
   const System& s = run_.system();
   if (path.steps.size() < 2) return {};
   const auto twist = [&](std::size_t k) -> const Twist& { return homeTwists_[u(path.steps[k].dof)]; };
+  const auto slides = [&](std::size_t k) { return isSlide(s.dofs[u(path.steps[k].dof)].motion); };
   const auto coaxial = [&](std::size_t i, std::size_t k) {
     const Twist &x = twist(i), &y = twist(k);
+    if (slides(i) != slides(k)) return false;
+    if (slides(i)) return x.v.cross(y.v).norm() < 1e-9;
     return x.w.cross(y.w).norm() < 1e-9 && (x.at - y.at).cross(x.w).norm() < 1e-9 * s.size;
   };
   for (const auto& step : path.steps)
-    if (!isSimpleTurn(s.dofs[u(step.dof)].motion)) return {};
-  CoupledTurns c;
+    if (!isSimpleTurn(s.dofs[u(step.dof)].motion) && !isSlide(s.dofs[u(step.dof)].motion)) return {};
+  CoupledMoves c;
   while (c.split < path.steps.size() && coaxial(0, c.split)) ++c.split;
   if (c.split == path.steps.size()) return {};
   for (std::size_t k = c.split; k < path.steps.size(); ++k)
     if (!coaxial(c.split, k)) return {};
+  const auto along = [&](std::size_t k) -> const Vec3& { return slides(k) ? twist(k).v : twist(k).w; };
   for (std::size_t k = 0; k < path.steps.size(); ++k)
-    c.sense.push_back(path.steps[k].sign * (twist(k).w.dot(twist(k < c.split ? 0 : c.split).w) > 0 ? 1 : -1));
-  // one linear row over exactly these values, with one share for each of the two turns
+    c.sense.push_back(path.steps[k].sign * (along(k).dot(along(k < c.split ? 0 : c.split)) > 0 ? 1 : -1));
+  // one linear row over exactly these values, with one share for each of the two moves
   for (const auto& row : s.scalars) {
     if (row.absolute() || row.dofs.size() != path.steps.size()) continue;
     double share[2] = {0, 0};

@@ -37,13 +37,13 @@ struct PairPath {
   }
 };
 
-/// Two links of which either turns about an axis of its own that is fixed in what lies between them, coupled by a fixed
-/// ratio, like a pair of gears (also on a carrier that moves): how they stand to one another depends on one angle
-/// alone.
-struct CoupledTurns {
-  std::size_t split = 0;  ///< steps of the path before it turn about the second link's axis, the rest about the first's
+/// Two links of which either turns about an axis of its own, or slides along one, that is fixed in what lies between
+/// them, coupled by a fixed ratio, like a pair of gears (also on a carrier that moves) or a gear and its rack: how they
+/// stand to one another depends on one value alone.
+struct CoupledMoves {
+  std::size_t split = 0;  ///< steps of the path before it move along the second link's axis, the rest along the first's
   std::vector<double> sense;  ///< of each step: its sign, and whether its axis looks along that of its group
-  double ratio = 0;           ///< turn about the second axis for one about the first
+  double ratio = 0;           ///< move along the second axis for one along the first, rad or m
 };
 
 /// All links over one interval: the pose in its middle, and how far each joint value can get from there.
@@ -81,8 +81,8 @@ class Enclosure {
   const std::string& obstacle() const { return obstacle_; }
   /// Path of joints between two links, the shortest.
   PairPath path(int first, int second) const;
-  /// Whether all that lies between two links is such a pair of turns, tied by one linear coupling.
-  std::optional<CoupledTurns> coupledTurns(const PairPath& path) const;
+  /// Whether all that lies between two links is such a pair of moves, tied by one linear coupling.
+  std::optional<CoupledMoves> coupledMoves(const PairPath& path) const;
   /// @param onlyProven no estimate where no proof can be had
   /// @return false if the pose in the middle can't be had, or no proof where only that is wanted
   bool over(double t0, double t1, IntervalMotion& out, bool onlyProven = false);

@@ -345,5 +345,64 @@ TEST(TravelCheck, GearsDrawnApartAreSaidToHavePlayNotToTouch) {
   EXPECT_EQ(loose.result.withPlay[0], std::make_pair(1, 2));
 }
 
+/// A pinion of 20 teeth, module 2, that stands `more` mm over its rack of some teeth, and turns once.
+std::string rackAndPinion(double more, int teeth) {
+  return R"({"format":"cooperage","version":1,"units":{"length":"mm"},"links":[
+    {"name":"g","ground":true,"seats":[{"name":"a","at":[0,)" +
+         formatNumber(20 + more) + R"(,0]},{"name":"s","axis":[1,0,0],"ref":[0,1,0]}]},
+    {"name":"pinion","placement":{"at":[0,)" +
+         formatNumber(20 + more) +
+         R"(,0]},"seats":[{"name":"a"}],"bodies":[{"name":"p","element":"gear","teeth":20,"module":2,"width":6}]},
+    {"name":"rack","seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],"bodies":[{"name":"r","element":"rack","teeth":)" +
+         std::to_string(teeth) + R"(,"module":2,"width":8,"placement":{"at":[3.14159265358979,0,0]}}]}],
+   "joints":[{"name":"A","kind":"revolute","between":["g/a","pinion/a"]},
+    {"name":"S","kind":"prismatic","between":["g/s","rack/s"]}],
+   "couplings":[{"name":"mesh","kind":"rack","values":["A.turn","S.slide"],"radius":20}],
+   "drives":[{"name":"d","value":"A.turn","programme":[{"law":"constant-speed","speed":"60 rpm","time":1}]}],
+   "runs":[{"name":"r","duration":1,"steps":60,"check":["interference"]}]})";
+}
+
+// Also one that is too short, and runs off: no tooth of a longer one would have met the pinion either.
+TEST(TravelCheck, ARackAndItsPinionAreNoInterferenceAtTheirDistanceAndAreATenthCloser) {
+  for (const int teeth : {60, 8}) {
+    const auto right = check(rackAndPinion(0, teeth));
+    EXPECT_TRUE(right.result.interference.empty()) << teeth;
+    EXPECT_TRUE(right.result.unsure.empty()) << teeth;
+    EXPECT_EQ(right.result.provenShare, 1) << teeth;
+  }
+  EXPECT_FALSE(check(rackAndPinion(-0.1, 60)).result.interference.empty());
+  // a rack that doesn't run at the pinion's speed meets it, whatever one pitch told
+  std::string slow = rackAndPinion(0, 60);
+  slow.replace(slow.find("\"radius\":20"), 11, "\"radius\":19");
+  EXPECT_FALSE(check(slow).result.interference.empty());
+}
+
+/// A disc of 30 mm radius that makes 500 turns beside a wall, `off` mm beside its own middle.
+std::string spinning(double off, double wall) {
+  return R"({"format":"cooperage","version":1,"units":{"length":"mm"},"links":[
+    {"name":"g","ground":true,"seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]}],"bodies":[)" +
+         std::string(R"({"name":"w","element":"box","size":[400,10,40],"placement":{"at":[0,)") +
+         formatNumber(wall + 5) + R"(,0]}}]},
+    {"name":"slide","seats":[{"name":"s","axis":[1,0,0],"ref":[0,1,0]},{"name":"a"}]},
+    {"name":"wheel","seats":[{"name":"a"}],"bodies":[{"name":"d","element":"cylinder","radius":30,"length":10,"placement":{"at":[)" +
+         formatNumber(off) + R"(,0,0]}}]}],
+   "joints":[{"name":"S","kind":"prismatic","between":["g/s","slide/s"]},
+    {"name":"A","kind":"revolute","between":["slide/a","wheel/a"]}],
+   "drives":[{"name":"d","value":"A.turn","programme":[{"law":"constant-speed","speed":"3000 rpm","time":1}]},
+    {"name":"e","value":"S.slide","programme":[{"law":"constant-speed","speed":"10 mm/s","time":1}]}],
+   "runs":[{"name":"r","duration":1,"steps":3,"accuracy":"0.05 mm","check":["interference"],"drives":["d","e"]}]})";
+}
+
+// Turned about its own axis a disc stays as it is: 500 turns in three steps cost no more than one. A little beside its
+// axis it comes by 50 times a second.
+TEST(TravelCheck, ADiscThatSpinsInItselfIsAsIfItStood) {
+  const auto free = check(spinning(0, 30.2));
+  EXPECT_TRUE(free.result.interference.empty());
+  EXPECT_EQ(free.result.provenShare, 1);
+  EXPECT_EQ(check(spinning(0, 29.8)).result.interference.size(), 1u);
+  // runs from where it stands off to the side: once a turn
+  EXPECT_EQ(check(spinning(0.5, 30.2)).result.interference.size(), 50u);
+}
+
 }  // namespace
 }  // namespace cooperage::clearance
