@@ -35,7 +35,7 @@ std::optional<Bends> bendsOf(const BRepAdaptor_Surface& s, double low, double hi
       const double sine = std::sin(s.Cone().SemiAngle()), r = s.Cone().RefRadius();
       return Bends{std::max(std::abs(r + low * sine), std::abs(r + high * sine)), std::abs(sine), 0};
     }
-    case GeomAbs_Sphere: return Bends{1e300, 1e300, 1e300};  // told by its curvature, the same everywhere
+    case GeomAbs_Sphere: return Bends{};  // told by the size of its triangles
     case GeomAbs_Torus:
       return Bends{s.Torus().MajorRadius() + s.Torus().MinorRadius(), s.Torus().MinorRadius(), s.Torus().MinorRadius()};
     default: return {};
@@ -130,8 +130,11 @@ std::optional<double> boundOfFace(const TopoDS_Face& face) {
     const Bends b = *bendsOf(surface, lowV, highV);
     const double du = highU - lowU, dv = highV - lowV;
     double one = (b.uu * du * du + 2 * b.uv * du * dv + b.vv * dv * dv) / 8;
-    if (curvature) {
-      const double far2 = around2(tri->Node(n[0]), tri->Node(n[1]), tri->Node(n[2]));
+    const double far2 = curvature ? around2(tri->Node(n[0]), tri->Node(n[1]), tri->Node(n[2])) : 0;
+    if (surface.GetType() == GeomAbs_Sphere) {  // its plane comes no nearer to the middle, however large it is
+      const double radius = surface.Sphere().Radius();
+      one = radius - std::sqrt(std::max(0.0, radius * radius - far2));
+    } else if (curvature) {
       if (far2 * *curvature * *curvature < 0.04) one = std::min(one, 0.5 * *curvature * far2);
     }
     worst = std::max(worst, one);
