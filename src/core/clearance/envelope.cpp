@@ -14,6 +14,7 @@
 #include "clearance/outline.h"
 #include "clearance/pair_travel.h"
 #include "clearance/plane_sweep.h"
+#include "clearance/sweep_cover.h"
 #include "clearance/sweep_grid.h"
 #include "clearance/sweep_parts.h"
 
@@ -346,7 +347,21 @@ class Sweeper {
     grid_ = grid.fill(from, count);
     if (cancelled()) return stopped();
     sweepSeconds_ = seconds(sweeping);
-    return Done{};
+    return covered();
+  }
+
+  /// Every pose's own surface must lie in what was found.
+  Status covered() const {
+    std::vector<std::vector<Vec3>> places;
+    for (std::size_t b = 0; b < parts_.size(); ++b)
+      places.push_back(
+          placesOn(swept_[b], *parts_[b].mesh, parts_[b].closed ? parts_[b].closed->placement.inverse() : Pose{}));
+    const auto out = uncovered(*grid_, h_, options_.clearance, swept_, places, progress_);
+    if (cancelled()) return stopped();
+    if (!out) return Done{};
+    return Error{"envelope", parts_[u(out->body)].name,
+                 fmt::format("the envelope misses a place of body {} by {:.2g} mm: ask for another accuracy",
+                             parts_[u(out->body)].name, out->out * 1e3)};
   }
 
   /// Volume of the mesh, set right by what a sample of its surface is off the true one: distances to the bodies'

@@ -29,6 +29,12 @@ double wayOfSphere(const Motion& motion, const Vec3& centre, double radius) {
 
 double shrinkOf(const Facets& facets, double tolerance) { return facets.error() + 0.5 * tolerance + kTouch; }
 
+bool isRim(const std::vector<Stretch>& stretches, std::size_t i) {
+  const auto overlaps = [&](std::size_t k) { return k < stretches.size() && stretches[k].verdict == Verdict::overlap; };
+  return stretches[i].verdict == Verdict::unsure && !stretches[i].coarse &&
+         (overlaps(i + 1) || (i > 0 && overlaps(i - 1)));
+}
+
 Intervals::Ptr Intervals::over(double t0, double t1, bool onlyProven) {
   const std::lock_guard lock(mutex_);
   const auto it = known_.find({t0, t1, onlyProven});

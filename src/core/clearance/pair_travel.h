@@ -59,6 +59,9 @@ struct Stretch {
   bool coarse = false;  ///< unsure: longer intervals than the smallest are among it
 };
 
+/// Smallest intervals beside an overlap are its rim, not something that is not known.
+bool isRim(const std::vector<Stretch>& stretches, std::size_t i);
+
 /// One pitch of two parts that turn with a fixed ratio and look the same again after it.
 struct Pitch {
   double from = 0, length = 0;  ///< move along the first axis, rad or m
@@ -129,7 +132,7 @@ class PairTravel {
     Guided::Of* shared = nullptr;  ///< where what is known of a pitch is kept
     bool settled = false;
     std::optional<Paths> paths;  ///< none until the first proven interval
-    int opened = 0;                ///< intervals that were halved to do without the fine meshes
+    int opened = 0;              ///< intervals that were halved to do without the fine meshes
     Witness witness;
   };
   enum class Found { free, meeting, open };

@@ -8,6 +8,7 @@
 #include <numeric>
 
 #include "clearance/plane_region.h"
+#include "clearance/section_field.h"
 #include "shape/shell.h"
 
 namespace cooperage::clearance {
@@ -16,220 +17,6 @@ namespace {
 using Vec2 = Eigen::Vector2d;
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kEndless = 1e3;  // m: half the length of a body whose ends are not looked at
-
-/// Signed distance from a section, own axes: outside of it, or in one of its bores, positive.
-double sectionDistance(const Convex& c, const Vec3& p) {
-  double d = c.ownSignedDistance(Vec3(p.x(), p.y(), 0));
-  for (const Vec3& h : c.holes) d = std::max(d, h.z() - (p.head<2>() - h.head<2>()).norm());
-  return d;
-}
-
-/// Least distance of a place from all sections. Squares of the plane know the poses that can be nearest in them.
-class SectionField {
- public:
-  SectionField(const std::vector<SweptBody>& bodies, double level, double accuracy, double way, bool between)
-      : bodies_(bodies), level_(level), same_(1e-4 * accuracy), least_(4 * accuracy), way_(way), between_(between) {}
-
-  void build(const Vec2& middle, double half, bool everywhere) {
-    std::vector<Near> all;
-    for (std::size_t b = 0; b < bodies_.size(); ++b)
-      for (std::size_t k = 0; k < bodies_[b].inverse.size(); ++k)
-        all.push_back({static_cast<int>(b), static_cast<int>(k), 0});
-    root_ = std::make_unique<Square>();
-    everywhere_ = everywhere;
-    divide(*root_, middle, half, all);
-  }
-
-  double value(const Vec2& x) const {
-    const Square* s = root_.get();
-    while (s->parts) s = &(*s->parts)[(x.x() > s->middle.x() ? 1U : 0U) + (x.y() > s->middle.y() ? 2U : 0U)];
-    const Vec3 at(x.x(), x.y(), 0);
-    double best = 1e300;
-    thread_local std::vector<std::pair<double, std::size_t>> order;
-    order.clear();
-    for (std::size_t i = 0; i < s->near.size(); ++i) {
-      const double d = distance(s->near[i], at);
-      best = std::min(best, d);
-      if (between_ && d < best + way_) order.emplace_back(d, i);
-    }
-    if (!between_) return best;
-    // between two poses it comes no nearer than by half of their way
-    std::sort(order.begin(), order.end());
-    for (const auto& [d, i] : order) {
-      if (d - way_ >= best) break;
-      const Near& n = s->near[i];
-      const SweptBody& body = bodies_[u(n.body)];
-      const auto other = [&](int pose) {
-        return pose < 0 || pose >= static_cast<int>(body.inverse.size()) ? 1e300 : distance({n.body, pose, 0}, at);
-      };
-      if (other(n.pose - 1) < d - same_ || other(n.pose + 1) < d - same_) continue;  // its neighbour tells
-      best = std::min(
-          best, body.leastAround(u(n.pose), at, 6, [&](const Vec3& p) { return sectionDistance(*body.closed, p); }));
-    }
-    return best;
-  }
-
- private:
-  struct Near {
-    int body, pose;
-    double least;
-  };
-  struct Square {
-    Vec2 middle = Vec2::Zero();
-    std::vector<Near> near;
-    std::unique_ptr<std::array<Square, 4>> parts;
-  };
-
-  double distance(const Near& n, const Vec3& at) const {
-    const SweptBody& b = bodies_[u(n.body)];
-    return sectionDistance(*b.closed, b.inverse[u(n.pose)] * at);
-  }
-
-  void divide(Square& s, const Vec2& middle, double half, const std::vector<Near>& from) const {
-    const double reach = std::sqrt(2.0) * half;
-    s.middle = middle;
-    double best = 1e300;
-    std::vector<Near> near;
-    near.reserve(from.size());
-    for (Near n : from) {
-      n.least = distance(n, Vec3(middle.x(), middle.y(), 0));
-      best = std::min(best, n.least);
-      near.push_back(n);
-    }
-    // neither they nor what lies beside them comes nearer anywhere in the square
-    near.erase(
-        std::remove_if(near.begin(), near.end(), [&](const Near& n) { return n.least > best + 2 * reach + 2 * way_; }),
-        near.end());
-    leaveOutSame(near, middle, half);
-    leaveOut(near, middle, half, best);
-    near.shrink_to_fit();
-    const bool rim = std::abs(best - level_) < reach + way_, top = everywhere_ && best < level_;
-    if (near.size() <= 6 || half <= (rim ? 1 : 8) * least_ || !(rim || top)) {
-      s.near = std::move(near);
-      return;
-    }
-    s.parts = std::make_unique<std::array<Square, 4>>();
-    const auto part = [&](std::size_t k) {
-      const double h = 0.5 * half;
-      divide((*s.parts)[k], middle + Vec2(k & 1 ? h : -h, k & 2 ? h : -h), h, near);
-    };
-    if (half > 16 * least_)
-      tbb::parallel_for(std::size_t(0), std::size_t(4), part);
-    else
-      for (std::size_t k = 0; k < 4; ++k) part(k);
-  }
-
-  /// Where a round end or a bore of a section lies, plane axes, if it alone tells the section's distance in a square.
-  struct Round {
-    Vec2 at;
-    double radius;
-    bool bore;
-  };
-  std::optional<Round> roundIn(const Near& n, const Vec3& centre, double half) const {
-    const SweptBody& body = bodies_[u(n.body)];
-    const Convex& c = *body.closed;
-    const Pose& inverse = body.inverse[u(n.pose)];
-    const Vec2 p = (inverse * centre).head<2>();
-    const double reach = std::sqrt(2.0) * half, outer = c.ownSignedDistance(Vec3(p.x(), p.y(), 0));
-    const auto bore = [&](const Vec3& h) { return h.z() - (p - h.head<2>()).norm(); };
-    const auto known = [&](const Vec2& own, double radius, bool isBore) {
-      return Round{(inverse.inverse() * Vec3(own.x(), own.y(), 0)).head<2>(), radius, isBore};
-    };
-    for (const Vec3& h : c.holes) {
-      double others = outer;
-      for (const Vec3& o : c.holes)
-        if (&o != &h) others = std::max(others, bore(o));
-      if (bore(h) - reach >= others + reach) return known(h.head<2>(), h.z(), true);
-    }
-    if (c.corners.size() != 2) return {};
-    for (const std::size_t k : {0U, 1U}) {
-      const Vec2 &end = c.corners[k], way = c.corners[1 - k] - end;
-      if ((p - end).dot(way) + reach * way.norm() > 0) continue;  // the other half of the plane
-      bool alone = true;
-      for (const Vec3& h : c.holes)
-        alone = alone && ((h.head<2>() - end).norm() == 0 || bore(h) + reach <= outer - reach);
-      if (alone) return known(end, c.rim, false);
-    }
-    return {};
-  }
-
-  /// Leaves out poses that stand where another stands as far as a square is concerned: a link that turns about its bore
-  /// has the same bore, and the same round end about it, in all poses. (Another's distance is no less than that from
-  /// its bore, and equal to that from its round end where both of them tell it.)
-  void leaveOutSame(std::vector<Near>& near, const Vec2& middle, double half) const {
-    constexpr std::size_t kMost = 8;  // of places that are kept in mind
-    if (near.size() < 3) return;
-    const Vec3 centre(middle.x(), middle.y(), 0);
-    std::vector<Round> known;
-    const auto same = [&](const Near& n) {
-      const auto r = roundIn(n, centre, half);
-      if (!r) return false;
-      for (const Round& k : known)
-        if (k.bore == r->bore && k.radius == r->radius && (k.at - r->at).norm() <= same_) return true;
-      if (known.size() < kMost) known.push_back(*r);
-      return false;
-    };
-    near.erase(std::remove_if(near.begin(), near.end(), same), near.end());
-  }
-
-  /// Leaves out poses that come nowhere in a square nearer than one other. The distance of a convex section is a convex
-  /// function: that of the one is no more than between its corners (and that of its bores no more than in the middle
-  /// and the way to the corners), those of others no less than that of a tangent.
-  void leaveOut(std::vector<Near>& near, const Vec2& middle, double half, double best) const {
-    if (near.size() < 3) return;
-    const auto corner = [&](std::size_t c) { return Vec3(c & 1 ? half : -half, c & 2 ? half : -half, 0); };
-    const Vec3 centre(middle.x(), middle.y(), 0);
-    std::array<double, 4> most{};
-    double least = 1e300;
-    const Near* champion = nullptr;
-    for (const Near& n : near) {
-      if (n.least > best + same_) continue;
-      const SweptBody& b = bodies_[u(n.body)];
-      const Pose& inverse = b.inverse[u(n.pose)];
-      double bores = -1e300;
-      for (const Vec3& h : b.closed->holes)
-        bores = std::max(bores, h.z() - ((inverse * centre).head<2>() - h.head<2>()).norm() + std::sqrt(2.0) * half);
-      std::array<double, 4> one{};
-      for (std::size_t c = 0; c < 4; ++c) {
-        const Vec3 p = inverse * (centre + corner(c));
-        one[c] = std::max(bores, b.closed->ownSignedDistance(Vec3(p.x(), p.y(), 0)));
-      }
-      const double sum = one[0] + one[1] + one[2] + one[3];
-      if (sum >= least) continue;
-      least = sum;
-      most = one;
-      champion = &n;
-    }
-    if (!champion) return;
-    const Near one = *champion;
-    const auto beaten = [&](const Near& n) {
-      if (n.body == one.body && n.pose == one.pose) return false;
-      const SweptBody& b = bodies_[u(n.body)];
-      const Pose& inverse = b.inverse[u(n.pose)];
-      Vec3 p = inverse * centre;
-      p.z() = 0;
-      const auto behind = [&](double distance, const Vec3& normal) {
-        const Vec3 slope = inverse.R.transpose() * normal;
-        bool all = true;
-        for (std::size_t c = 0; c < 4 && all; ++c) all = most[c] <= distance + same_ + slope.dot(corner(c));
-        return all;
-      };
-      if (behind(b.closed->ownSignedDistance(p), b.closed->ownOutward(p))) return true;
-      if (b.closed->corners.size() != 4) return false;
-      for (const Eigen::Index k : {0, 1})
-        if (behind(std::abs(p[k]) - std::abs(b.closed->corners[0][k]), Vec3::Unit(k) * (p[k] < 0 ? -1 : 1)))
-          return true;
-      return false;
-    };
-    near.erase(std::remove_if(near.begin(), near.end(), beaten), near.end());
-  }
-
-  const std::vector<SweptBody>& bodies_;
-  const double level_, same_, least_, way_;
-  const bool between_;
-  bool everywhere_ = false;
-  std::unique_ptr<Square> root_;
-};
 
 /// The direction across the motion, target axes, or none: of bodies other than balls the axis they turn about, or one
 /// of their own that they keep square to their way.
@@ -305,8 +92,9 @@ struct PlaneSweep::Data {
     }
   };
   double wayOut(const SectionField& field, const Vec2& at, const Vec2& out, double step) const;
-  shape::Mesh flat(const PlaneRegion& region, const SectionField& field, double tolerance, Off& off) const;
-  shape::Mesh raised(const PlaneRegion& region, const SectionField& field, Off& off) const;
+  shape::Mesh flat(const PlaneRegion& region, const SectionField& field, double tolerance, Off& off,
+                   Progress* progress) const;
+  shape::Mesh raised(const PlaneRegion& region, const SectionField& field, Off& off, Progress* progress) const;
 };
 
 PlaneSweep::PlaneSweep(std::unique_ptr<Data> data) : data_(std::move(data)) {}
@@ -398,11 +186,12 @@ double PlaneSweep::Data::wayOut(const SectionField& field, const Vec2& at, const
 }
 
 /// Straight walls over the rim, and a lid at either end.
-shape::Mesh PlaneSweep::Data::flat(const PlaneRegion& region, const SectionField& field, double tolerance,
-                                   Off& off) const {
+shape::Mesh PlaneSweep::Data::flat(const PlaneRegion& region, const SectionField& field, double tolerance, Off& off,
+                                   Progress* progress) const {
   const auto rims = rimsOf(region, tolerance);
   for (const auto& rim : rims)
     for (std::size_t i = 0; i < rim.size(); ++i) {
+      if (progress && progress->cancelled()) return {};
       const Vec2 &a = rim[i], d = rim[(i + 1) % rim.size()] - a;
       constexpr int kPlaces = 4;
       const Vec2 out = Vec2(d.y(), -d.x()).normalized();
@@ -434,7 +223,7 @@ shape::Mesh PlaneSweep::Data::flat(const PlaneRegion& region, const SectionField
     std::optional<std::size_t> smallest;
     for (const std::size_t o : outer)
       if (holds(rims[o], rims[h][0]) && (!smallest || areaOf(rims[o]) < areaOf(rims[*smallest]))) smallest = o;
-    if (!smallest) return raised(region, field, off);
+    if (!smallest) return raised(region, field, off, progress);
     within[*smallest].push_back(h);
   }
   shape::Shell shell;
@@ -453,13 +242,15 @@ shape::Mesh PlaneSweep::Data::flat(const PlaneRegion& region, const SectionField
       over.push_back(above[h]);
     }
     // rims that all but touch can't be filled by their corners alone: then all triangles of the region do
-    if (!shell.lid(below[o], under, false) || !shell.lid(above[o], over, true)) return raised(region, field, off);
+    if (!shell.lid(below[o], under, false) || !shell.lid(above[o], over, true))
+      return raised(region, field, off, progress);
   }
   return shell.take();
 }
 
 /// The region's own triangles, raised to both sides.
-shape::Mesh PlaneSweep::Data::raised(const PlaneRegion& region, const SectionField& field, Off& off) const {
+shape::Mesh PlaneSweep::Data::raised(const PlaneRegion& region, const SectionField& field, Off& off,
+                                     Progress* progress) const {
   off = {};
   shape::Mesh m;
   std::vector<std::array<int, 2>> ends(region.points.size());
@@ -489,6 +280,7 @@ shape::Mesh PlaneSweep::Data::raised(const PlaneRegion& region, const SectionFie
   if (grown <= 0) return m;
   std::vector<std::pair<double, double>> offs(region.triangles.size());
   tbb::parallel_for(std::size_t(0), offs.size(), [&](std::size_t i) {
+    if (progress && progress->cancelled()) return;
     std::array<Vec3, 3> c;
     for (std::size_t k = 0; k < 3; ++k) c[k] = m.vertices[u(ends[u(region.triangles[i][k])][1])];
     const double area = 0.5 * (c[1] - c[0]).cross(c[2] - c[0]).norm();
@@ -506,10 +298,11 @@ shape::Mesh PlaneSweep::Data::raised(const PlaneRegion& region, const SectionFie
 
 Result<PlaneEnvelope> PlaneSweep::sweep(double accuracy, double way, bool between, Progress* progress) const {
   const Data& d = *data_;
-  SectionField field(d.bodies, d.grown, accuracy, way, between);
-  const Vec2 middle = 0.5 * (d.low + d.high);
-  field.build(middle, 0.8 * (d.high - d.low).norm() + 20 * accuracy, d.grown > 0);
   const auto cancelled = [&] { return progress && progress->cancelled(); };
+  const Error stopped{"cancelled", "", "cancelled", true};
+  SectionField field(d.bodies, d.grown, accuracy, way, between, progress);
+  const Vec2 middle = 0.5 * (d.low + d.high);
+  if (!field.build(middle, 0.8 * (d.high - d.low).norm() + 20 * accuracy, d.grown > 0)) return stopped;
   if (progress) progress->report(0.3);
   PlaneCut cut;
   cut.value = [&](const Vec2& x) { return field.value(x); };
@@ -518,14 +311,15 @@ Result<PlaneEnvelope> PlaneSweep::sweep(double accuracy, double way, bool betwee
   cut.tolerance = (d.grown > 0 ? 0.4 : 0.25) * accuracy;
   cut.base = 8 * accuracy;
   const PlaneRegion region = planeRegion(cut, d.low, d.high, progress);
-  if (cancelled()) return Error{"cancelled", "", "cancelled", true};
+  if (cancelled()) return stopped;
   if (region.triangles.empty())
     return Error{"envelope", "", "the envelope is empty; is the accuracy finer than the part?"};
   if (progress) progress->report(0.8);
   const double straight = 0.125 * accuracy;
   Data::Off off;
   PlaneEnvelope e;
-  e.mesh = d.grown > 0 ? d.raised(region, field, off) : d.flat(region, field, straight, off);
+  e.mesh = d.grown > 0 ? d.raised(region, field, off, progress) : d.flat(region, field, straight, off, progress);
+  if (cancelled()) return stopped;
   for (Vec3& v : e.mesh.vertices) v = d.plane * v;
   // between two poses the nearest is looked for down to a hundredth of their way
   const double unknown = (between ? 0.01 * way : 0) + 1e-3 * cut.tolerance + d.left;

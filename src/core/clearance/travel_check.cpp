@@ -309,14 +309,11 @@ class TravelCheck {
       PairReport& r = p.report;
       const Part* mesher = mesherOf(p);
       if (mesher) loose = mesher;
-      // smallest intervals beside an overlap are its rim, not something that is not known
       for (std::size_t i = 0; i < r.stretches.size(); ++i) {
         const Stretch& s = r.stretches[i];
         // only what a proof has decided counts as proven; a rim is as good as known
         const bool decided = s.proven && s.verdict != Verdict::unsure;
-        const bool rim = s.verdict == Verdict::unsure && !s.coarse &&
-                         ((i > 0 && r.stretches[i - 1].verdict == Verdict::overlap) ||
-                          (i + 1 < r.stretches.size() && r.stretches[i + 1].verdict == Verdict::overlap));
+        const bool rim = isRim(r.stretches, i);
         all += s.to - s.from;
         if (!mesher && (decided || (rim && intervals_.obstacle().empty()))) proven += s.to - s.from;
         r.proven = r.proven && !mesher && (decided || rim);

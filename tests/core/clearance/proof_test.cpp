@@ -158,17 +158,44 @@ TEST(Proof, TheLeastClearanceIsFoundBetweenTheSteps) {
   EXPECT_TRUE(c.result.clearances[0].proven);
 }
 
+// An arm that turns past a wall: its outer corners pass at angles that are neither a step nor half-way to one.
+// Switched off: intervals that are halved until nothing in them can be nearer.
+TEST(Proof, TheLeastClearanceOfATurnIsThatOfTheCorners) {
+  const auto c = check(turning(boxAt(100, 20, 10, 60, 0, 0), boxAt(10, 400, 20, 125, 0, 0), 9, -77, R"("clearance")"));
+  ASSERT_EQ(c.result.clearances.size(), 1u);
+  EXPECT_NEAR(c.result.clearances[0].least, 0.120 - std::hypot(0.110, 0.010), 1e-9);
+  EXPECT_TRUE(c.result.clearances[0].proven);
+}
+
+// What can't be told beside an overlap is its rim, but only in the smallest intervals: a long stretch of it is not
+// known. Switched off: that only the smallest intervals are a rim.
+TEST(Proof, ALongStretchThatCannotBeToldIsNotTheRimOfAnOverlap) {
+  const auto stretch = [](Verdict v, bool coarse) { return Stretch{0, 1, v, true, coarse}; };
+  const auto overlap = stretch(Verdict::overlap, false), fine = stretch(Verdict::unsure, false),
+             coarse = stretch(Verdict::unsure, true), meeting = stretch(Verdict::meeting, false);
+  EXPECT_TRUE(isRim({meeting, fine, overlap, meeting}, 1));
+  EXPECT_TRUE(isRim({overlap, fine, meeting}, 1));
+  EXPECT_FALSE(isRim({meeting, coarse, overlap, meeting}, 1));
+  EXPECT_FALSE(isRim({overlap, coarse}, 1));
+  EXPECT_FALSE(isRim({meeting, fine, meeting}, 1));
+  EXPECT_FALSE(isRim({fine}, 0));
+  EXPECT_FALSE(isRim({overlap, meeting}, 1));
+}
+
 /// Two arms on axes of their own, coupled one to one: turning alike they keep clear of one another, turning against one
 /// another they meet.
-std::string arms(const std::string& flip) {
+std::string arms(const std::string& flip, const std::string& rows = R"({"law":"linear","to":"360 deg","time":1})",
+                 int steps = 2) {
   return R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"b","at":[50,0,0]}]},
     {"name":"left","seats":[{"name":"a"}],"bodies":[{"name":"b","element":"box","size":[4,40,4],"placement":{"at":[0,20,0]}}]},
     {"name":"right","placement":{"at":[50,0,0]},"seats":[{"name":"b"}],"bodies":[{"name":"b","element":"box","size":[4,40,4],"placement":{"at":[0,20,0]}}]}],
    "joints":[{"name":"A","kind":"revolute","between":["g/a","left/a"]},{"name":"B","kind":"revolute","between":["g/b","right/b"]}],
    "couplings":[{"name":"c","kind":"belt","values":["A.turn","B.turn"],"radii":[10,10])" +
          flip + R"(}],
-   "drives":[{"name":"d","value":"A.turn","programme":[{"law":"linear","to":"360 deg","time":1}]}],
-   "runs":[{"name":"r","duration":1,"steps":2,"check":["interference"]}]})";
+   "drives":[{"name":"d","value":"A.turn","programme":[)" +
+         rows + R"(]}],
+   "runs":[{"name":"r","duration":1,"steps":)" +
+         std::to_string(steps) + R"(,"check":["interference"]}]})";
 }
 
 // At the steps (half a turn each) both ways look the same; between them they do not.
@@ -181,6 +208,18 @@ TEST(PairMemory, AReversedCouplingIsCheckedAnew) {
   EXPECT_FALSE(turned.result.interference.empty());
   check(arms(""), &cache, &memory);
   EXPECT_EQ(memory.reused, 1) << "the first way is known";
+}
+
+// There and back between two steps: the placements at these are the same to the last bit. Switched off: the figures of
+// couplings.
+TEST(PairMemory, ACouplingThatOnlyShowsBetweenTheStepsIsCheckedAnew) {
+  GeometryCache cache;
+  PairMemory memory;
+  const std::string rows = R"({"law":"linear","by":"-180 deg","time":0.5},{"law":"linear","by":"180 deg","time":0.5})";
+  EXPECT_TRUE(check(arms("", rows, 1), &cache, &memory).result.interference.empty());
+  const auto turned = check(arms(R"(,"crossed":true)", rows, 1), &cache, &memory);
+  EXPECT_EQ(memory.reused, 0);
+  EXPECT_FALSE(turned.result.interference.empty());
 }
 
 // A blade that stands at the same place at every step, and between them either rests or goes once round.
@@ -214,6 +253,31 @@ TEST(Pitch, OfGearsToothInGapAllIsProven) {
   EXPECT_TRUE(c.result.interference.empty());
   EXPECT_TRUE(c.result.unsure.empty());
   EXPECT_EQ(c.result.provenShare, 1);
+}
+
+/// Gears of 5 and 7 teeth that are coupled one to one: they do not mesh, and only their tips reach one another, by
+/// 0.2 mm. Tip stands on tip at 144 degrees of the pinion.
+std::string tipsOnly() {
+  const double home = kPi + 144 * kPi / 180;  // of the wheel: a tooth on the line of centres after 144 degrees
+  return R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"b","at":[79.8,0,0]}]},
+    {"name":"pinion","seats":[{"name":"a"}],"bodies":[{"name":"p","element":"gear","teeth":5,"module":10,"width":4}]},
+    {"name":"wheel","placement":{"at":[79.8,0,0],"turn":[)" +
+         n(std::cos(home / 2)) + ",0,0," + n(std::sin(home / 2)) +
+         R"(]},"seats":[{"name":"b"}],"bodies":[{"name":"w","element":"gear","teeth":7,"module":10,"width":4}]}],
+   "joints":[{"name":"A","kind":"revolute","between":["g/a","pinion/a"]},{"name":"B","kind":"revolute","between":["g/b","wheel/b"]}],
+   "couplings":[{"name":"same","kind":"gear","values":["A.turn","B.turn"],"teeth":[10,10]}],
+   "drives":[{"name":"d","value":"A.turn","programme":[{"law":"constant-speed","speed":"60 rpm","time":1}]}],
+   "runs":[{"name":"r","duration":1,"steps":40,"axis":"d","accuracy":"0.05 mm","fit_depth":"1e-6 m","check":["interference"]}]})";
+}
+
+// After one pitch of the pinion the wheel does not look the same: what holds in it holds nowhere else. Switched off:
+// that the pitch has to be one of both.
+TEST(Pitch, OfGearsThatDoNotMeshIsOneOfBoth) {
+  const auto c = check(tipsOnly());
+  ASSERT_EQ(c.result.interference.size(), 1u);
+  EXPECT_LT(c.result.interference[0].fromTime, 0.4);
+  EXPECT_GT(c.result.interference[0].toTime, 0.4);
+  EXPECT_NEAR(0.5 * (c.result.interference[0].fromTime + c.result.interference[0].toTime), 0.4, 1e-4);
 }
 
 // A tube of 0.1 mm wall, with 0.2 mm to be taken off either side: its walls keep their order.

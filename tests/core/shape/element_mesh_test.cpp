@@ -173,6 +173,35 @@ TEST(ElementMesh, ARackIsAsWideAsItsTrapezoids) {
   }
 }
 
+// The round at the root touches the floor and the flank. Switched off: chords four times as far from it as asked for.
+TEST(ElementMesh, ARacksRootIsAsRoundAsItSays) {
+  const double m = 2e-3, radius = 0.38 * m, slope = 20 * kDegree;
+  const Vec2 centre(kPi * m / 4 + (1.25 * m - radius) * std::tan(slope) + radius / std::cos(slope), radius - 1.25 * m);
+  for (const double d : {2e-6, 2e-5}) {
+    const auto mesh = elementMesh(BodyKind::rack, {m, 9, slope, 0, 0.012, 0.008, 0, 1, 1.25, 0.38}, d);
+    ASSERT_TRUE(mesh.has_value());
+    int chords = 0;
+    double off = 0;
+    for (const auto& t : mesh->triangles)
+      for (std::size_t i = 0; i < 3; ++i) {
+        const Vec3 &a = mesh->vertices[static_cast<std::size_t>(t[i])],
+                   &b = mesh->vertices[static_cast<std::size_t>(t[(i + 1) % 3])];
+        const auto onRound = [&](const Vec3& p) {
+          const Vec2 q = p.head<2>() - centre;
+          return std::abs(q.norm() - radius) < 1e-9 && q.y() < 0 && q.x() < 1e-9;
+        };
+        if (a.z() != b.z() || !onRound(a) || !onRound(b)) continue;
+        const Vec2 middle = 0.5 * (a + b).head<2>() - centre;
+        if (radius - middle.norm() > 20 * d) continue;  // across a lid
+        ++chords;
+        off = std::max(off, radius - middle.norm());
+      }
+    EXPECT_GE(chords, 2);
+    EXPECT_LE(off, d);
+    EXPECT_GT(off, 0.2 * d);
+  }
+}
+
 // Bounds of derivatives against differences.
 TEST(ElementMesh, BoundsOfDerivativesHold) {
   for (const auto& w : kWheels) {
