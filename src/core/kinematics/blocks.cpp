@@ -409,6 +409,50 @@ void Solver::deriveBlock(Block& block, const Derivatives& d, const Configuration
   }
 }
 
+/// Adds what was solved for to the values of a block.
+void Solver::correct(const Block& block, Configuration& c) const {
+  for (int k = 0; k < block.n; ++k) {
+    const int dof = block.dofs[u(k)];
+    const int ball = system_.dofs[u(dof)].ball;
+    if (ball < 0) {
+      c.q[u(dof)] += block.rhs[u(k)] * scale_[u(dof)];
+      continue;
+    }
+    // a ball's columns may lie in any order, and some may be held: each turns in the axes of the first seat
+    const System::Joint& j = system_.joints[u(system_.dofs[u(dof)].joint)];
+    const Vec3 turn = block.rhs[u(k)] * Vec3::Unit(dof - j.firstDof - j.ballAt);
+    Mat3& R = c.balls[u(ball)];
+    R = Quat(rotationOf(turn) * R).normalized().toRotationMatrix();
+  }
+}
+
+/// Turns of closing joints that follow from the angles of their nodes.
+void Solver::turnLast(const Block& block, Configuration& c) const {
+  for (const PlanarLoop& l : block.planar) {
+    if (!l.turnsLast) continue;
+    const PlanarStep& p = steps_[u(l.joint)];
+    c.q[u(p.turn)] = p.sense * (plane_[u(p.b)].w[0] - plane_[u(p.a)].w[0] - p.angle + l.around);
+  }
+}
+
+/// The matrix at the solution. Near a singular pose a residual within the tolerance leaves values that are far from
+/// rounding: there it is brought down as far as it goes.
+bool Solver::refine(Block& block, int index, Configuration& c, const Derivatives& d) {
+  constexpr double kPivot = 0.05, kMost = 1e-7;
+  fillMatrix(block, d);
+  if (!factor(block, index)) return false;
+  if (block.n == 0 || block.pivot > kPivot) return true;
+  substitute(block);
+  double largest = 0;
+  for (int k = 0; k < block.n; ++k) largest = std::max(largest, std::abs(block.rhs[u(k)]));
+  if (!(largest > 1e-15 && largest < kMost)) return true;
+  correct(block, c);
+  evaluate(block, d, c, true);
+  turnLast(block, c);
+  fillMatrix(block, d);
+  return factor(block, index);
+}
+
 bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, const Configuration* from, Outcome& out) {
   Block& block = blocks_[u(index)];
   double previous = 1e300, correction = 0, moved = 0;
@@ -446,25 +490,9 @@ bool Solver::newtonBlock(int index, Configuration& c, const Derivatives& d, cons
     if (!(largest <= 3) && (!block.planar.empty() || !block.space.empty())) return false;
     if (!std::isfinite(largest)) return false;
     correction = std::max(correction, largest);
-    for (int k = 0; k < block.n; ++k) {
-      const int dof = block.dofs[u(k)];
-      const int ball = system_.dofs[u(dof)].ball;
-      if (ball < 0) {
-        c.q[u(dof)] += block.rhs[u(k)] * scale_[u(dof)];
-        continue;
-      }
-      // a ball's columns may lie in any order, and some may be held: each turns in the axes of the first seat
-      const System::Joint& j = system_.joints[u(system_.dofs[u(dof)].joint)];
-      const Vec3 turn = block.rhs[u(k)] * Vec3::Unit(dof - j.firstDof - j.ballAt);
-      Mat3& R = c.balls[u(ball)];
-      R = Quat(rotationOf(turn) * R).normalized().toRotationMatrix();
-    }
+    correct(block, c);
   }
-  for (const PlanarLoop& l : block.planar) {
-    if (!l.turnsLast) continue;
-    const PlanarStep& p = steps_[u(l.joint)];
-    c.q[u(p.turn)] = p.sense * (plane_[u(p.b)].w[0] - plane_[u(p.a)].w[0] - p.angle + l.around);
-  }
+  turnLast(block, c);
   out.correction = std::max(out.correction, correction);
   out.ratio = std::max(out.ratio, correction / (0.1 * moved + 1e-7));
   return true;
@@ -483,8 +511,7 @@ Solver::Outcome Solver::close(Configuration& c, const Configuration* from) {
   stillNodes(d);
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
     if (!newtonBlock(static_cast<int>(i), c, d, from, out)) return out;
-    fillMatrix(blocks_[i], d);
-    if (!factor(blocks_[i], static_cast<int>(i)) && blocks_[i].n > 0) return out;
+    if (!refine(blocks_[i], static_cast<int>(i), c, d) && blocks_[i].n > 0) return out;
   }
   out.closed = true;
   return out;
@@ -503,8 +530,7 @@ Solver::Outcome Solver::step(Configuration& c, std::vector<double>& qd, std::vec
     Block& block = blocks_[i];
     if (!newtonBlock(static_cast<int>(i), c, d, from, out)) return out;
     if (block.n == 0 && block.planar.empty()) continue;
-    fillMatrix(block, d);
-    if (!factor(block, static_cast<int>(i))) return out;
+    if (!refine(block, static_cast<int>(i), c, d)) return out;
     deriveBlock(block, d, c);
   }
   out.closed = true;

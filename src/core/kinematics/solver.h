@@ -69,6 +69,8 @@ class Solver {
   bool signsKept() const { return marked_ == signs_; }
   /// Least ratio of a pivot to the same pivot where the rows were picked.
   double pivotShare() const;
+  /// Least pivot of all blocks, scaled, after close(), step() or rates(): zero at a singular pose.
+  double leastPivot() const;
 
   /// Adds a scaled tangent step to a configuration: q += factor * scale * step, balls turned.
   void add(Configuration& c, const std::vector<double>& scaledStep, double factor) const;
@@ -203,6 +205,9 @@ class Solver {
   void substitute(Block& block) const;
   void bias(Block& block, const Derivatives& d, const Configuration& c, int order);
   void deriveBlock(Block& block, const Derivatives& d, const Configuration& c);
+  void correct(const Block& block, Configuration& c) const;
+  void turnLast(const Block& block, Configuration& c) const;
+  bool refine(Block& block, int index, Configuration& c, const Derivatives& d);
   bool newtonBlock(int index, Configuration& c, const Derivatives& d, const Configuration* from, Outcome& out);
   void stillNodes(const Derivatives& d);
   void clearFree(const Derivatives& d) const;

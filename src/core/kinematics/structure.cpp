@@ -419,6 +419,13 @@ void Solver::fillBlock(Block& block, const std::vector<const Unit*>& units) {
   block.perm.assign(u(row), 0);
 }
 
+double Solver::leastPivot() const {
+  double least = 1e300;
+  for (const Block& b : blocks_)
+    if (b.n > 0) least = std::min(least, b.pivot);
+  return least;
+}
+
 double Solver::pivotShare() const {
   double least = 1;
   for (const Block& b : blocks_)

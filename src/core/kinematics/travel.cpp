@@ -279,6 +279,10 @@ void TravelRun::drive(double t, TravelStep& s) const {
 }
 
 bool TravelRun::jerks(const TravelStep& step, std::vector<double>& qddd) {
+  if (const Crossing* c = crossingAt(step.t)) {
+    onCrossing(*c, step.t, &qddd);
+    return true;
+  }
   qddd.assign(step.qd.size(), 0.0);
   int direction = 1;
   const double tau = tauAt(step.t, direction);
@@ -342,8 +346,7 @@ void TravelRun::predict(const TravelStep& from, double h, TravelStep& out) const
 /// One step from a closed pose with rates to a time: predict, then correct. It is refused if a block's correction is
 /// large against its step or a determinant changes sign: then another branch may have been met, and half the step
 /// tells.
-template <class Drive>
-bool TravelRun::trial(const TravelStep& from, double to, const Drive& drive, TravelStep& out) {
+bool TravelRun::trial(const TravelStep& from, double to, const DriveAt& drive, TravelStep& out) {
   signsOnly_ = false;
   out.qd.resize(from.qd.size());
   out.qdd.resize(from.qdd.size());
@@ -387,8 +390,7 @@ void TravelRun::tryFiner(const TravelStep& from, const TravelStep& to) {
 }
 
 /// Goes on from s towards a time, halving where a step is refused. @return the time reached
-template <class Drive>
-double TravelRun::advance(TravelStep& s, double to, double smallest, const Drive& drive) {
+double TravelRun::advance(TravelStep& s, double to, double smallest, const DriveAt& drive) {
   double h = to - s.t;
   bool again = false;
   if (!marked_) {
@@ -451,12 +453,6 @@ double TravelRun::advanceTo(TravelStep& s, double t) {
   return advance(s, t, 1e-13 * settings().duration, driveNow);
 }
 
-/// One step without halving, as the programmes ask.
-bool TravelRun::trialTo(const TravelStep& from, double t, TravelStep& out) {
-  const auto driveNow = [this](double x, TravelStep& step) { drive(x, step); };
-  return trial(from, t, driveNow, out);
-}
-
 bool TravelRun::stepTo(TravelStep& s, double t) { return advanceTo(s, t) >= t; }
 
 /// From home to the start values of the programmes, unrecorded.
@@ -505,7 +501,8 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   const auto& settings = this->settings();
   folds_ = {{0, 0, 1}};
   changePoints_.clear();
-  bridges_.clear();
+  crossings_.clear();
+  largestPivot_ = 0;
   open_.clear();
   history_ = marked_ = false;
   TravelStep s;
@@ -516,13 +513,15 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   drive(0, s);
   solver_->pickAgain(s.c);
   solver_->close(s.c);
-  if (!finish(s))
+  const auto generic = makeSolver(false);
+  generic->pick(mobility_.generic);
+  if (!finish(s) || solver_->rank() < generic->rank())
     travel.messages.push_back(
         {Severity::warning,
          "singular-start",
          {settings.name},
-         fmt::format("run {}: it starts at a singular pose, where rates are not defined; move the "
-                     "home pose off it",
+         fmt::format("run {}: it starts at a singular pose, where the links can go more than one way and rates are not "
+                     "defined; move the home pose off it",
                      settings.name)});
   const auto disagree = [&](const TravelStep& at) {
     if (mobility_.redundantDrives.empty() || ratesAgree(at)) return false;
@@ -550,14 +549,13 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       bool reached = !none;
       if (none) {
         // the poses up to here stand
-      } else if (const Bridge* b = bridgeAt(target)) {
-        s = onBridge(*b, target);
       } else {
-        if (const Bridge* here = bridgeAt(s.t)) s = here->to;
-        reached = s.t >= target || advanceTo(s, target) >= target;
-        if ((!reached || ratesJump(before, s)) && !settings.reverseAtLimit && bridge(travel.steps, s)) {
-          const Bridge& over = bridges_.back();
-          s = target < over.to.t ? onBridge(over, target) : over.to;
+        const Crossing* on = crossingAt(s.t);
+        reached = goTo(s, target);
+        if (const Crossing* c = crossingAt(s.t); c && c != on) changePoints_.push_back(s.t);
+        const bool doubtful = !crossingAt(s.t) && (!reached || nearSingular() || ratesJump(before, s));
+        if (doubtful && !settings.reverseAtLimit && cross(travel.steps, s)) {
+          s = onCrossing(*crossingAt(s.t), s.t);
           if (s.t < target && !stopBetween(before, s)) continue;
           reached = s.t >= target;
         }
@@ -568,8 +566,12 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
         if (target < t) {  // a knot: rates of the row that begins
           int direction = 1;
           if (tauAt(target, direction) <= 1e-13 * settings.duration && direction < 0) folds_.push_back({target, 0, 1});
-          drive(target, s);
-          finish(s);
+          if (const Crossing* c = crossingAt(target)) {
+            s = onCrossing(*c, target);
+          } else {
+            drive(target, s);
+            finish(s);
+          }
           if (disagree(s)) {
             if (s.t > travel.steps.back().t) record();
             closeMarks(s.t, travel);
@@ -588,7 +590,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       tellEnd(travel);
       return travel;
     }
-    if (k == settings.steps && !bridgeAt(t)) {
+    if (k == settings.steps && !crossingAt(t)) {
       drive(t, s);
       finish(s);
     }
@@ -618,20 +620,20 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   }
   // rows chosen at the nearest step: what was asked before must not show in the last digit
   history_ = marked_ = false;
-  if (const Bridge* b = bridgeAt(t)) {
-    out = onBridge(*b, t);
+  if (const Crossing* c = crossingAt(t)) {
+    out = onCrossing(*c, t);
     return true;
   }
   if (it != steps.begin() && t - std::prev(it)->t <= it->t - t) --it;
   // nearest stored step; going back works as going on does, with a negative step, unless a knot lies between
   out = *it;
-  if (const Bridge* b = bridgeAt(out.t)) out = t > out.t ? b->to : b->from;
+  if (const Crossing* c = crossingAt(out.t)) out = leave(*c, out.t, t);
   if (out.t == t) return true;
   solver_->pickAgain(out.c);
   if (t > out.t) {
-    const double reached = advanceTo(out, t);
+    const bool reached = goTo(out, t);
     history_ = marked_ = false;
-    return reached >= t;
+    return reached;
   }
   const double nearest = out.t;
   TravelStep back = out;
@@ -642,20 +644,17 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   }
   if (it == steps.begin()) return false;
   out = *std::prev(it);
-  if (const Bridge* b = bridgeAt(out.t)) out = b->to;
   marked_ = false;
-  double reached = out.t;
-  while (reached < t) {
-    const double target = nextKnot(reached, t);
-    if (advanceTo(out, target) < target) break;
-    reached = target;
-    if (target < t) {
+  while (out.t < t) {
+    const double target = nextKnot(out.t, t);
+    if (!goTo(out, target)) break;
+    if (target < t && !crossingAt(target)) {
       drive(target, out);
       finish(out);
     }
   }
   history_ = marked_ = false;
-  return reached >= t;
+  return out.t >= t;
 }
 
 }  // namespace cooperage::kinematics

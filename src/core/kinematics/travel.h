@@ -120,25 +120,29 @@ class TravelRun {
   void approach(double share, TravelStep& s) const;
   bool finish(TravelStep& s);
   bool goToStart(TravelStep& s, Travel& travel);
-  template <class Drive>
-  bool trial(const TravelStep& from, double to, const Drive& drive, TravelStep& out);
+  /// Sets the driven values of a step at a time (or a place on another path), with their rates.
+  using DriveAt = std::function<void(double, TravelStep&)>;
+  bool trial(const TravelStep& from, double to, const DriveAt& drive, TravelStep& out);
   bool changesBranchPoint(const TravelStep& from, const TravelStep& to) const;
-  template <class Drive>
-  double advance(TravelStep& s, double to, double smallest, const Drive& drive);
+  double advance(TravelStep& s, double to, double smallest, const DriveAt& drive);
   double advanceTo(TravelStep& s, double t);
-  bool trialTo(const TravelStep& from, double t, TravelStep& out);
   void predict(const TravelStep& from, double h, TravelStep& out) const;
   void tryFiner(const TravelStep& from, const TravelStep& to);
 
-  // travel_bridge.cpp
-  /// Two poses on either side of a change point, close enough for a quintic between them.
-  struct Bridge {
-    TravelStep from, to;
+  // travel_crossing.cpp
+  /// The path on either side of a change point, close enough for a quintic between its ends.
+  struct Crossing {
+    double low = 0, high = 0;  ///< of the parameter, see parameterAt()
+    TravelStep from, to;       ///< at low and at high, with derivatives to the parameter
   };
   double speedOf(const TravelStep& s) const;
-  TravelStep onBridge(const Bridge& b, double t) const;
-  const Bridge* bridgeAt(double t) const;
-  bool bridge(const std::vector<TravelStep>& steps, const TravelStep& stuck);
+  double parameterAt(double t) const;
+  const Crossing* crossingAt(double t) const;
+  TravelStep onCrossing(const Crossing& c, double t, std::vector<double>* third = nullptr) const;
+  TravelStep leave(const Crossing& c, double on, double beyond) const;
+  bool goTo(TravelStep& s, double t);
+  bool nearSingular();
+  bool cross(const std::vector<TravelStep>& steps, const TravelStep& at);
 
   // travel_events.cpp
   double past(const TravelStep& s, const Watch& w) const;
@@ -179,7 +183,8 @@ class TravelRun {
   Solver::Outcome outcome_;
   bool signsOnly_ = false;            ///< the last step was refused for a determinant's sign alone
   std::vector<double> changePoints_;  ///< times
-  std::vector<Bridge> bridges_;
+  std::vector<Crossing> crossings_;
+  double largestPivot_ = 0;
   struct OpenMark {
     std::size_t kind;  ///< index of the watch or, after them, of the compiled joint
     double from;

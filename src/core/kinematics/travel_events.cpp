@@ -33,7 +33,7 @@ TravelStep TravelRun::edgeBetween(const TravelStep& from, const TravelStep& to,
     TravelStep mid = start;
     const double t = 0.5 * (low + high);
     history_ = marked_ = false;
-    if (!(t > low) || advanceTo(mid, t) < t) break;
+    if (!(t > low) || !goTo(mid, t)) break;
     if (is(mid) == first) {
       low = t;
       start = std::move(mid);

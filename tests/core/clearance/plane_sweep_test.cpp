@@ -7,6 +7,7 @@
 #include "../support.h"
 #include "clearance/distance.h"
 #include "clearance/plane_region.h"
+#include "clearance/section_field.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -206,6 +207,58 @@ TEST(PlaneSweep, WhatLeavesItsPlaneOrIsNotTheSameAlongItIsNotTaken) {
 }
 
 // A disc whose rim is known everywhere, a ring, and slivers far smaller than the first triangles.
+// What the squares know of the poses against all poses, at places about the rim. Switched off: that a pose is left out
+// only where another is nearer all over its square.
+TEST(SectionField, IsTheLeastOverAllPoses) {
+  std::mt19937_64 random(5);
+  const auto figure = [&](double low, double high) {
+    return std::uniform_real_distribution<double>(low, high)(random);
+  };
+  for (int k = 0; k < 40; ++k) {
+    const Convex kinds[] = {boxOf(figure(0.01, 0.1), figure(0.01, 0.05), 0.01), cylinderOf(figure(0.005, 0.04), 0.01),
+                            barOf(figure(0.02, 0.1), 0.02, 0.01, 0), barOf(figure(0.02, 0.1), 0.02, 0.01, 0.008)};
+    std::vector<SweptBody> bodies;
+    for (int b = 0; b < 1 + k % 2; ++b) {
+      SweptBody body;
+      body.closed = kinds[(k + b) % 4];
+      body.closed->half = 1e3;
+      // about a place, at an even speed, as mechanisms do; every third about the body's own middle or bore
+      const Vec2 arm = k % 3 == 0 ? Vec2(0, 0) : Vec2(figure(-0.1, 0.1), figure(-0.1, 0.1));
+      const double angle = figure(0.5, 6), slide = k % 5 == 0 ? 0.05 : 0;
+      for (int i = 0; i <= 300; ++i) {
+        Pose turn;
+        turn.R = Eigen::AngleAxisd(angle * i / 300, Vec3::UnitZ()).toRotationMatrix();
+        turn.p = Vec3(slide * i / 300, 0, 0);
+        body.inverse.push_back((turn * shifted(arm.x(), arm.y())).inverse());
+      }
+      bodies.push_back(std::move(body));
+    }
+    const double accuracy = 1e-4;
+    SectionField field(bodies, 0, accuracy, 1e-3, false, nullptr);
+    ASSERT_TRUE(field.build(Vec2(0, 0), 0.4, false));
+    const auto least = [&](const Vec2& x) {
+      double best = 1e300;
+      for (const SweptBody& b : bodies)
+        for (const Pose& inverse : b.inverse) {
+          Vec3 p = inverse * Vec3(x.x(), x.y(), 0);
+          p.z() = 0;
+          double d = b.closed->ownSignedDistance(p);
+          for (const Vec3& h : b.closed->holes) d = std::max(d, h.z() - (p.head<2>() - h.head<2>()).norm());
+          best = std::min(best, d);
+        }
+      return best;
+    };
+    for (int i = 0; i < 300; ++i) {
+      // by steps of the distance to the rim, and a little off it
+      Vec2 x(figure(-0.25, 0.25), figure(-0.25, 0.25));
+      const Vec2 to(figure(-0.1, 0.1), figure(-0.1, 0.1));
+      for (int n = 0; n < 30; ++n) x += std::max(0.0, least(x)) * (to - x).normalized();
+      x += Vec2(figure(-1, 1), figure(-1, 1)) * 2 * accuracy;
+      ASSERT_NEAR(field.value(x), least(x), 1e-3 * accuracy) << k << ", " << i;
+    }
+  }
+}
+
 TEST(PlaneRegion, FindsEveryPieceAndHole) {
   const std::vector<std::pair<Vec2, double>> discs{{{0, 0}, 0.05}, {{0.2, 0.03}, 0.0004}, {{-0.11, 0.17}, 0.0003}};
   PlaneCut cut;
