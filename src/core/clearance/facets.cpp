@@ -47,7 +47,7 @@ const MeshTree& Facets::whole() const {
 const MeshTree& Facets::shrunk(double amount) const {
   const std::lock_guard lock(mutex_);
   auto& tree = shrunk_[amount];
-  if (!tree) tree = std::make_unique<MeshTree>(clearance::shrunk(mesh_, amount, distance()));
+  if (!tree) tree = std::make_unique<MeshTree>(whole(), clearance::shrunk(mesh_, amount, distance()));
   return *tree;
 }
 

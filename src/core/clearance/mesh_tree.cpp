@@ -35,11 +35,41 @@ MeshTree::MeshTree(const shape::Mesh& mesh) {
   sorted.reserve(triangles_.size());
   for (int i : order) sorted.push_back(triangles_[u(i)]);
   triangles_ = std::move(sorted);
+  order_ = std::move(order);
   gatherCorners();
+  gatherNormals();
+}
+
+MeshTree::MeshTree(const MeshTree& like, const shape::Mesh& mesh) : order_(like.order_), nodes_(like.nodes_) {
+  triangles_.reserve(order_.size());
+  for (const int i : order_) {
+    const auto& t = mesh.triangles[u(i)];
+    triangles_.push_back({mesh.vertices[u(t[0])], mesh.vertices[u(t[1])], mesh.vertices[u(t[2])]});
+  }
+  for (Node& n : nodes_) enclose(n);
+  if (triangles_.empty()) return;
+  gatherCorners();
+  gatherNormals();
+}
+
+void MeshTree::gatherNormals() {
+  normals_.reserve(triangles_.size());
   for (const Triangle& t : triangles_) {
     const Vec3 n = (t[1] - t[0]).cross(t[2] - t[0]);
     normals_.push_back(n.norm() > 0 ? Vec3(n.normalized()) : Vec3::Zero());
   }
+}
+
+/// The box of a node along the axes that it has.
+void MeshTree::enclose(Node& node) const {
+  Vec3 low = Vec3::Constant(1e300), high = -low;
+  for (int i = node.first; i < node.first + node.count; ++i)
+    for (const Vec3& v : triangles_[u(i)]) {
+      const Vec3 x = node.axes.transpose() * v;
+      low = low.cwiseMin(x);
+      high = high.cwiseMax(x);
+    }
+  node.bound(low, high);
 }
 
 /// Corners by leaf, each once: those of any node follow one another.
@@ -79,17 +109,18 @@ void MeshTree::fit(Node& node, const std::vector<int>& order) const {
         w / 12 * (9 * c * c.transpose() + t[0] * t[0].transpose() + t[1] * t[1].transpose() + t[2] * t[2].transpose());
   }
   const Vec3 mean = sum / area;
-  const Eigen::SelfAdjointEigenSolver<Mat3> eigen(Mat3(spread / area - mean * mean.transpose()));
+  Eigen::SelfAdjointEigenSolver<Mat3> eigen;
+  eigen.computeDirect(Mat3(spread / area - mean * mean.transpose()));
   // Flat faces that lie on one another are parted high up in the trees only if the boxes stand square to them; the
   // spread of the corners alone often stands a little askew. So several axes compete, the smallest surface wins.
   Mat3 tried[4];
   int count = 0;
-  tried[count++] = eigen.eigenvectors();
-  tried[count++] = node.axes;  // of the node above
   const auto squareTo = [&](const Vec3& normal, const Vec3& along) {
     Mat3 R;
     if (axesFrom(normal, along, R)) tried[count++] = R;
   };
+  squareTo(eigen.eigenvectors().col(0), eigen.eigenvectors().col(2));  // in closed form they are square to 1e-8 only
+  tried[count++] = node.axes;                                          // of the node above
   int largest = node.first;
   double most = -1;
   for (int i = node.first; i < node.first + node.count; ++i) {
@@ -106,27 +137,28 @@ void MeshTree::fit(Node& node, const std::vector<int>& order) const {
     if (e.squaredNorm() > longest.squaredNorm()) longest = e;
   squareTo((t[1] - t[0]).cross(t[2] - t[0]), longest);
   squareTo((t[1] - t[0]).cross(t[2] - t[0]), eigen.eigenvectors().col(2));
+  thread_local Eigen::ArrayX3d places;
+  places.resize(std::max<Eigen::Index>(places.rows(), 3 * node.count), 3);
+  Eigen::Index rows = 0;
+  for (int i = node.first; i < node.first + node.count; ++i)
+    for (const Vec3& v : triangles_[u(order[u(i)])]) places.row(rows++) = v.transpose().array();
+  const auto all = places.topRows(rows);
   double best = 1e300;
   for (int k = 0; k < count; ++k) {
-    Mat3 axes = tried[k];
-    if (axes.determinant() < 0) axes.col(0) = -axes.col(0);
-    Vec3 low = Vec3::Constant(1e300), high = -low;
-    for (int i = node.first; i < node.first + node.count; ++i)
-      for (const Vec3& v : triangles_[u(order[u(i)])]) {
-        const Vec3 x = axes.transpose() * v;
-        low = low.cwiseMin(x);
-        high = high.cwiseMax(x);
-      }
+    const Mat3& axes = tried[k];
+    Vec3 low, high;
+    for (int a = 0; a < 3; ++a) {
+      const auto along = all.col(0) * axes(0, a) + all.col(1) * axes(1, a) + all.col(2) * axes(2, a);
+      low[a] = along.minCoeff();
+      high[a] = along.maxCoeff();
+    }
     const Vec3 d = high - low;
     const double surface = d.x() * d.y() + d.y() * d.z() + d.z() * d.x();
     if (surface >= best) continue;
     best = surface;
     node.axes = axes;
-    node.centre = axes * (0.5 * (low + high));
-    // a hair larger than what rounding could lose
-    node.half = 0.5 * d + Vec3::Constant(1e-14 * (low.cwiseAbs().maxCoeff() + high.cwiseAbs().maxCoeff()));
+    node.bound(low, high);
   }
-  node.radius = node.half.norm();
 }
 
 void MeshTree::split(int index, std::vector<int>& order, const std::vector<Vec3>& centres) {
@@ -175,6 +207,7 @@ struct MeshTree::Proof {
   double margin;
   bool moves;
   Hot hot{};
+  std::function<bool(const Node&, const Node&)> failed{};  ///< of leaves that may meet: go on all the same?
 
   bool has(const Hot& h) const {
     return h.a >= 0 && h.b >= 0 && u(h.a) < a.triangles_.size() && u(h.b) < b.triangles_.size();
@@ -257,7 +290,7 @@ struct MeshTree::Proof {
       for (int i = x.first; i < x.first + x.count; ++i)
         if (!trianglesApart(i, j)) {
           hot = {i, j};
-          return false;
+          return failed && failed(x, y);
         }
     return true;
   }
@@ -271,6 +304,30 @@ struct MeshTree::Proof {
     return open(ix, left) && open(ix, right);
   }
 };
+
+bool MeshTree::apart(const std::vector<LeafPair>* only, const MeshTree& a, const MeshTree& b, const Pose& bInA,
+                     const Motion& motion, double margin, std::size_t most, std::vector<LeafPair>& left) {
+  left.clear();
+  if (a.nodes_.empty() || b.nodes_.empty()) return true;
+  Proof p{a, b, bInA, motion, margin, motion.turn.squaredNorm() + motion.shift.squaredNorm() > 0};
+  const auto index = [](const MeshTree& t, const Node& n) { return static_cast<int>(&n - t.nodes_.data()); };
+  p.failed = [&](const Node& x, const Node& y) {
+    left.push_back({index(a, x), index(b, y)});
+    return left.size() <= most;
+  };
+  bool all = true;
+  if (!only) {
+    all = p.open(0, p.place(0));
+  } else {
+    for (std::size_t i = 0; all && i < only->size(); ++i) {
+      const Node& x = a.nodes_[u((*only)[i].a)];
+      const Search::Placed y = p.place((*only)[i].b);
+      if (!p.separate(x, y)) all = p.leaf(x, *y.node);
+    }
+  }
+  if (!all) left.clear();
+  return all && left.empty();
+}
 
 bool MeshTree::apart(const MeshTree& a, const MeshTree& b, const Pose& bInA, const Motion& motion, double margin,
                      Hot* hot) {

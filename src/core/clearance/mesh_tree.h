@@ -24,6 +24,8 @@ using Motion = kinematics::PairMotion;
 class MeshTree {
  public:
   explicit MeshTree(const shape::Mesh& mesh);
+  /// The same triangles with their corners moved a little: the boxes of another tree, fitted anew.
+  MeshTree(const MeshTree& like, const shape::Mesh& mesh);
 
   /// Least distance of two meshes; exact for the triangles. Boxes that are farther apart than the best triangles so
   /// far are skipped, and the pair that `hint` names is asked first: from pose to pose it seldom changes.
@@ -64,6 +66,11 @@ class MeshTree {
   /// As apart(), of these leaves alone.
   static bool apart(const std::vector<LeafPair>& leaves, const MeshTree& a, const MeshTree& b, const Pose& bInA,
                     const Motion& motion, double margin, Hot* hot = nullptr);
+  /// As apart(), and keeps what could not be told: a shorter piece of the same interval need look at nothing else.
+  /// @param only leaves to look at; null: all @param left leaves that may meet; empty if apart
+  /// @param most leaves that are kept; where there are more, it gives up at once, and `left` is empty, too
+  static bool apart(const std::vector<LeafPair>* only, const MeshTree& a, const MeshTree& b, const Pose& bInA,
+                    const Motion& motion, double margin, std::size_t most, std::vector<LeafPair>& left);
   std::size_t triangleCount() const { return triangles_.size(); }
   /// A triangle by its index, as a Hot names it.
   const std::array<Vec3, 3>& triangle(int i) const { return triangles_[static_cast<std::size_t>(i)]; }
@@ -77,9 +84,17 @@ class MeshTree {
     int left = -1;  ///< children are left and left + 1; -1: a leaf
     int first = 0, count = 0;
     int firstCorner = 0, corners = 0;
+    /// Its box, along its axes; a hair larger than what rounding could lose.
+    void bound(const Vec3& low, const Vec3& high) {
+      centre = axes * (0.5 * (low + high));
+      half = 0.5 * (high - low) + Vec3::Constant(1e-14 * (low.cwiseAbs().maxCoeff() + high.cwiseAbs().maxCoeff()));
+      radius = half.norm();
+    }
   };
   using Triangle = std::array<Vec3, 3>;
   void gatherCorners();
+  void gatherNormals();
+  void enclose(Node& node) const;
   void fit(Node& node, const std::vector<int>& order) const;
   void split(int node, std::vector<int>& order, const std::vector<Vec3>& centres);
   template <class Boxes, class Triangles>
@@ -89,6 +104,7 @@ class MeshTree {
   struct Proof;
 
   std::vector<Triangle> triangles_;  ///< in the order of the leaves
+  std::vector<int> order_;           ///< which of the mesh they are
   std::vector<Vec3> normals_;        ///< of unit length, or zero
   std::vector<Node> nodes_;
   Eigen::Array<double, Eigen::Dynamic, 3> corners_;  ///< in the order of the leaves

@@ -3,6 +3,7 @@
 // what lies between them, or slide along one, tied by a fixed ratio, stand to one another as one value says; if either
 // looks the same after a whole turn over its teeth, what holds at all values of one pitch holds for ever. A rack looks
 // the same but for its ends: it is a piece of one that goes on, and what that does not meet it does not.
+#include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
 #include <tbb/task_arena.h>
 
@@ -10,16 +11,17 @@
 #include <cmath>
 
 #include "clearance/pair_travel.h"
-#include "clearance/triangles.h"
+#include "clearance/swept_space.h"
 
 namespace cooperage::clearance {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
-constexpr int kCells = 16;        // of a pitch to begin with
-constexpr int kHalvings = 14;     // of one of them
-constexpr int kMostPitches = 64;  // after which both must look the same again
-constexpr double kSame = 1e-9;    // rad: a row of teeth lies along its slide
+constexpr int kCells = 16;              // of a pitch to begin with
+constexpr int kHalvings = 14;           // of one of them
+constexpr std::size_t kMostLeft = 500;  // pairs of leaves that are kept for the halves of a cell
+constexpr int kMostPitches = 64;        // after which both must look the same again
+constexpr double kSame = 1e-9;          // rad: a row of teeth lies along its slide
 
 bool slides(const kinematics::Twist& t) { return t.w.squaredNorm() == 0; }
 Pose moved(const kinematics::Twist& t, double value, const Pose& pose) {
@@ -40,69 +42,9 @@ std::optional<double> periodOf(const Part& part, const Pose& pose, const kinemat
 /// How far a place at some distance from the axis moves for one of the value.
 double armOf(const kinematics::Twist& t, double radius) { return slides(t) ? t.v.norm() : radius; }
 
-/// What a mesh goes through when it turns right round an axis, or slides along one for ever.
-struct Swept {
-  Vec3 at, axis;  ///< ground axes
-  bool straight;
-  double low = 1e300, high = -1e300, inner = 1e300, outer = 0;  ///< along the axis, and from it
-  Vec3 x = Vec3::Zero(), y = Vec3::Zero();  ///< of a slide: directions across it, and the box in these
-  Eigen::Vector2d boxLow = Eigen::Vector2d::Constant(1e300), boxHigh = -boxLow;
-
-  Swept(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& t)
-      : at(t.at), axis((slides(t) ? t.v : t.w).normalized()), straight(slides(t)) {
-    if (straight) {
-      x = anyPerpendicular(axis);
-      y = axis.cross(x);
-      for (const Vec3& v : mesh.vertices) {
-        const Vec3 p = pose * v;
-        const Eigen::Vector2d flat(p.dot(x), p.dot(y));
-        boxLow = boxLow.cwiseMin(flat);
-        boxHigh = boxHigh.cwiseMax(flat);
-      }
-      return;
-    }
-    for (const auto& triangle : mesh.triangles) {
-      std::array<Vec3, 3> flat;
-      for (std::size_t k = 0; k < 3; ++k) {
-        const Vec3 v = pose * mesh.vertices[u(triangle[k])] - at;
-        const double z = v.dot(axis);
-        low = std::min(low, z);
-        high = std::max(high, z);
-        flat[k] = v - z * axis;
-        outer = std::max(outer, flat[k].norm());
-      }
-      if (flat[0].norm() > 2 * inner + (flat[1] - flat[0]).norm() + (flat[2] - flat[0]).norm()) continue;
-      int feature = 0;
-      inner = std::min(inner, nearestOnTriangle(Vec3::Zero(), flat[0], flat[1], flat[2], feature).norm());
-    }
-  }
-  /// Could a triangle come nearer than a margin if each of its places moves no farther than `way`?
-  bool reaches(const std::array<Vec3, 3>& t, double way) const {
-    if (straight) {
-      Eigen::Vector2d from = Eigen::Vector2d::Constant(1e300), to = -from;
-      for (const Vec3& v : t) {
-        const Eigen::Vector2d flat(v.dot(x), v.dot(y));
-        from = from.cwiseMin(flat);
-        to = to.cwiseMax(flat);
-      }
-      return ((from.array() - way) < boxHigh.array()).all() && ((to.array() + way) > boxLow.array()).all();
-    }
-    const Vec3 c = (t[0] + t[1] + t[2]) / 3 - at;
-    const double z = c.dot(axis), r = (c - z * axis).norm();
-    double along = 0, across = 0;
-    for (const Vec3& v : t) {
-      const Vec3 d = v - at - c;
-      const double dz = d.dot(axis);
-      along = std::max(along, std::abs(dz));
-      across = std::max(across, (d - dz * axis).norm());
-    }
-    return z - along - way < high && z + along + way > low && r - across - way < outer && r + across + way > inner;
-  }
-};
-
 /// Triangles of a body that may meet what moves along the other axis while it moves itself between two values.
 std::vector<char> within(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& about, double from,
-                         double to, const Swept& other, double margin) {
+                         double to, const SweptSpace& other, double margin) {
   const Pose middle = moved(about, 0.5 * (from + to), pose);
   const Vec3 axis = (slides(about) ? about.v : about.w).normalized();
   // the chord of a turn is no longer than the circle is wide
@@ -136,7 +78,8 @@ Teeth teethOf(const Facets& facets, double shrink, const std::vector<char>& keep
   // the corners beside them say which way a corner moves: of the whole mesh
   shape::Mesh inner = clearance::shrunk(facets.mesh(), shrink, facets.distance(), &corners);
   inner.triangles = part.triangles;
-  return {MeshTree(part), MeshTree(inner)};
+  MeshTree whole(part), shrunk(whole, inner);
+  return {std::move(whole), std::move(shrunk)};
 }
 
 bool whole(double x) { return std::abs(x - std::round(x)) < 1e-9; }
@@ -197,13 +140,13 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   const Part &x = *q.x, &y = *q.y;
 
   // the same motion, along the axes as they lie here: the second moves by the ratio against the first
-  kinematics::IntervalMotion at;
-  at.proven = true;
-  at.size = m.size;
-  at.twists = {second, first};
-  at.rest = {0, 0};
-  at.value = {0, 0};
-  at.links.resize(2);
+  kinematics::IntervalMotion still;
+  still.proven = true;
+  still.size = m.size;
+  still.twists = {second, first};
+  still.rest = {0, 0};
+  still.value = {0, 0};
+  still.links.resize(2);
   kinematics::PairPath path;
   path.steps = {{0, 1}, {1, 1}};
   path.connected = true;
@@ -215,51 +158,75 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   tbb::this_task_arena::isolate([&] {
     tbb::parallel_invoke(
         [&] {
-          const Swept y2(q.fy->mesh(), pb, second);
+          const SweptSpace y2(q.fy->mesh(), pb, second);
           teethX = teethOf(*q.fx, p.shrinkX,
                            within(q.fx->mesh(), pa, first, -pitch->length, 0, y2, margin + kMostShrunk * p.shrinkX));
         },
         [&] {
-          const Swept x2(q.fx->mesh(), pa, first);
+          const SweptSpace x2(q.fx->mesh(), pa, first);
           teethY =
               teethOf(*q.fy, p.shrinkY,
                       within(q.fy->mesh(), pb, second, 0, ratio * pitch->length, x2, margin + kMostShrunk * p.shrinkY));
         });
   });
-  MeshTree::Hot hotWhole, hotInner;
-  const auto look = [&](double low, double high) {
+  struct Piece {  // of the pitch
+    std::vector<double> ends;
+    std::vector<int> found;
+    MeshTree::Hot whole;
+  };
+  using Leaves = std::vector<MeshTree::LeafPair>;  // that could overlap; none where there are too many to keep
+  const auto look = [&](double low, double high, Piece& piece, const Leaves& before, Leaves& left) {
     const double middle = 0.5 * (low + high), half = 0.5 * (high - low);
     // seen from what lies between, the first moves back
+    kinematics::IntervalMotion at = still;
     at.links[0] = moved(first, -middle, pa);
     at.links[1] = moved(second, ratio * middle, pb);
     at.linear = {ratio * half, half};
     const Motion motion = at.pair(path, 0, 1, y.centre, y.radius);
     const Pose bInA = at.links[0].inverse() * at.links[1];
     const bool in = inside(q, at.links[0], at.links[1], 0);
-    if (!in && MeshTree::apart(teethX->whole, teethY->whole, bInA, motion, margin, &hotWhole)) return 0;
+    if (!in && MeshTree::apart(teethX->whole, teethY->whole, bInA, motion, margin, &piece.whole)) return 0;
     if (in && inside(q, at.links[0], at.links[1], p.shrinkX + p.shrinkY)) return 2;
-    return MeshTree::apart(teethX->shrunk, teethY->shrunk, bInA, motion, 0, &hotInner) ? 1 : 2;
+    const Leaves* only = before.empty() ? nullptr : &before;
+    return MeshTree::apart(only, teethX->shrunk, teethY->shrunk, bInA, motion, 0, kMostLeft, left) ? 1 : 2;
   };
-  pitch->ends = {0};
-  const std::function<void(double, double, int)> go = [&](double low, double high, int depth) {
+  using Go = std::function<void(double, double, int, const Leaves&, Piece&)>;
+  const Go go = [&](double low, double high, int depth, const Leaves& before, Piece& piece) {
     if (cancelled()) return;
-    const int found = look(low, high);
+    Leaves left;
+    const int found = look(low, high, piece, before, left);
     const double way = (high - low) * (armOf(first, x.radius) + std::abs(ratio) * armOf(second, y.radius));
     if (found == 2 && depth < kHalvings && way > 0.25 * (p.shrinkX + p.shrinkY)) {
-      go(low, 0.5 * (low + high), depth + 1);
-      go(0.5 * (low + high), high, depth + 1);
+      go(low, 0.5 * (low + high), depth + 1, left, piece);
+      go(0.5 * (low + high), high, depth + 1, left, piece);
       return;
     }
-    pitch->ends.push_back(high);
-    pitch->found.push_back(found);
+    piece.ends.push_back(high);
+    piece.found.push_back(found);
   };
-  for (int k = 0; k < kCells; ++k) go(pitch->length * k / kCells, pitch->length * (k + 1) / kCells, 0);
+  std::vector<Piece> pieces(kCells);
+  tbb::this_task_arena::isolate([&] {
+    tbb::parallel_for(0, kCells, [&](int k) {
+      go(pitch->length * k / kCells, pitch->length * (k + 1) / kCells, 0, {}, pieces[u(k)]);
+    });
+  });
+  pitch->ends = {0};
+  for (const Piece& piece : pieces) {
+    pitch->ends.insert(pitch->ends.end(), piece.ends.begin(), piece.ends.end());
+    pitch->found.insert(pitch->found.end(), piece.found.begin(), piece.found.end());
+  }
+  if (std::find(pitch->found.begin(), pitch->found.end(), 0) == pitch->found.end()) p.shared->neverFree = true;
   return pitch;
 }
 
 const Pitch* PairTravel::pitchOf(PartPair& p, const kinematics::IntervalMotion& m) {
-  std::call_once(p.shared->pitchOnce, [&] { p.shared->pitch = makePitch(p, m); });
+  tbb::collaborative_call_once(p.shared->pitchOnce, [&] { p.shared->pitch = makePitch(p, m); });
   return p.shared->pitch.get();
+}
+
+/// Two of the parts touch at every move of their pitch.
+bool PairTravel::neverFree() const {
+  return std::any_of(parts_.begin(), parts_.end(), [](const PartPair& p) { return p.shared->neverFree.load(); });
 }
 
 /// What is known of the angles that an interval goes through; none where this isn't such a pair.

@@ -1,8 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/pair_travel.h"
 
+#include <tbb/parallel_invoke.h>
+#include <tbb/task_arena.h>
+
 #include <algorithm>
 
+#include "clearance/swept_space.h"
 #include "clearance/triangles.h"
 
 namespace cooperage::clearance {
@@ -141,6 +145,9 @@ void PairTravel::look(PartPair& p, const Facets& fx, const Facets& fy) {
 
 void PairTravel::lookFinely(PartPair& p) {
   if (p.fine) return;
+  // whoever waits here must not take up another piece of the same work
+  tbb::this_task_arena::isolate(
+      [&] { tbb::parallel_invoke([&] { p.x->fine(progress_); }, [&] { p.y->fine(progress_); }); });
   look(p, p.x->fine(progress_), p.y->fine(progress_));
   p.fine = p.x->isFine() && p.y->isFine();  // not after a cancel
 }
@@ -183,10 +190,18 @@ void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
   std::call_once(p.guided->once, [&] {
     const auto& t = m.twists[u(path_.steps[0].dof)];
     const Pose &pa = m.links[u(a_)], &pb = m.links[u(b_)], bInA = pa.inverse() * pb;
+    Guided::Of& of = *p.guided;
+    if (path_.onePin) {
+      const SweptSpace x(p.fx->mesh(), pa, t), y(p.fy->mesh(), pb, t);
+      if (x.apart(y, p.errors + 2 * kTouch)) {  // like a sun in its ring: their surfaces never meet
+        of.still = true;
+        of.known = inside(p, pa, pb, 0) ? 2 : 0;
+        return;
+      }
+    }
     const auto about = [&](const Part& part, const Pose& pose) {
       return part.revolves && path_.onePin && part.turnsInItself(pose, t.at, t.w);
     };
-    Guided::Of& of = *p.guided;
     of.still = about(*p.x, pa) || about(*p.y, pb);
     if (of.still) {
       const bool far = MeshTree::apart(p.fx->whole(), p.fy->whole(), bInA, {}, p.errors + 2 * kTouch);
@@ -425,7 +440,8 @@ bool PairTravel::settled(double t0, double t1, bool several) {
   const bool tryFree = worthTrying();
   const Found f = query(*m, tryFree);
   if (f == Found::open) return false;
-  if (f == Found::meeting && tryFree && !joined_ && freeAt(m->links[u(a_)], m->links[u(b_)])) return false;
+  if (f == Found::meeting && tryFree && !joined_ && !neverFree() && freeAt(m->links[u(a_)], m->links[u(b_)]))
+    return false;
   meetingFor_ = f == Found::meeting ? meetingFor_ + 1 : 0;
   push(t0, t1, f == Found::free ? Verdict::free : Verdict::meeting, m->proven);
   return true;
@@ -452,7 +468,7 @@ bool PairTravel::split(double t0, double t1, int depth) {
     return true;
   }
   if (f == Found::meeting) {
-    if (!tryFree || joined_ || last || depth >= kFreeDepth || !freeAt(pa, pb)) {
+    if (!tryFree || joined_ || last || depth >= kFreeDepth || neverFree() || !freeAt(pa, pb)) {
       ++meetingFor_;
       push(t0, t1, Verdict::meeting, m->proven);
       return true;

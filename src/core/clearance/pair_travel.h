@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <tbb/collaborative_call_once.h>
+
+#include <atomic>
 #include <functional>
 #include <map>
 #include <memory>
@@ -80,8 +83,9 @@ struct Guided {
     /// Leaves that could meet at some angle or place; none: all.
     std::optional<std::vector<MeshTree::LeafPair>> shrunk, whole;
     /// Of two gears and the like: what holds at all angles of one pitch, after which everything repeats.
-    std::once_flag pitchOnce;
+    tbb::collaborative_once_flag pitchOnce;  ///< who waits for it helps
     std::unique_ptr<Pitch> pitch;
+    std::atomic<bool> neverFree{false};  ///< no piece of the pitch is free
   };
   explicit Guided(std::size_t pairs) : parts(pairs) {}
   std::vector<Of> parts;  ///< one a pair of parts, filled when first needed
@@ -112,6 +116,8 @@ class PairTravel {
   bool staysBeyond(const kinematics::IntervalMotion& m, double margin);
   /// How far a place that can be in both comes to move in one against the other within an interval, at most, m.
   double wayOf(const kinematics::IntervalMotion& m);
+  /// Is it known that they are apart nowhere? (Of gears whose teeth are in contact, after one interval.)
+  bool neverFree() const;
   /// Errors of the meshes of two of the parts together, at most, m.
   double errors() const;
   int a() const { return a_; }

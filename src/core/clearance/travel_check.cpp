@@ -279,7 +279,7 @@ class TravelCheck {
         std::any_of(s.begin(), s.end(), is(Verdict::overlap)))
       return;
     PairTravel travel = travelOf(p);
-    p.report.apart = std::all_of(poses_.begin(), poses_.end(), [&](const std::vector<Pose>& at) {
+    p.report.apart = !travel.neverFree() && std::all_of(poses_.begin(), poses_.end(), [&](const std::vector<Pose>& at) {
       return !cancelled() && travel.freeAt(at[u(p.a)], at[u(p.b)]);
     });
     std::vector<std::size_t> knots;

@@ -6,6 +6,7 @@
 #include <Eigen/Cholesky>
 #include <algorithm>
 #include <deque>
+#include <map>
 
 namespace cooperage::kinematics {
 namespace {
@@ -25,6 +26,58 @@ std::vector<int> drivenOf(TravelRun& run) {
   return out;
 }
 bool isSimpleTurn(model::Motion m) { return isTurn(m) && m != model::Motion::ball; }
+
+using Relation = std::map<int, double>;  // dof -> coefficient; their sum stays as it is
+/// What the linear couplings together say of some values alone: rows are combined so that all others drop out. (Two
+/// planets are tied by the sun.)
+std::vector<Relation> relationsOf(const System& s, const std::vector<int>& dofs) {
+  // only rows that hang together with these values
+  std::vector<Relation> rows;
+  std::vector<char> taken(s.scalars.size(), 0), reached(u(s.dofCount()), 0);
+  std::vector<int> queue = dofs;
+  for (const int d : dofs) reached[u(d)] = 1;
+  while (!queue.empty()) {
+    const int dof = queue.back();
+    queue.pop_back();
+    for (std::size_t r = 0; r < s.scalars.size(); ++r) {
+      const auto& row = s.scalars[r];
+      if (taken[r] || row.absolute() || std::find(row.dofs.begin(), row.dofs.end(), dof) == row.dofs.end()) continue;
+      taken[r] = 1;
+      rows.emplace_back();
+      for (std::size_t k = 0; k < row.dofs.size(); ++k) {
+        rows.back()[row.dofs[k]] += row.coefficients[k];
+        if (reached[u(row.dofs[k])]) continue;
+        reached[u(row.dofs[k])] = 1;
+        queue.push_back(row.dofs[k]);
+      }
+    }
+  }
+  const auto clean = [](Relation& row) {  // what is left of figures that cancel is none
+    double most = 0;
+    for (const auto& [dof, x] : row) most = std::max(most, std::abs(x));
+    for (auto it = row.begin(); it != row.end();) it = std::abs(it->second) <= 1e-14 * most ? row.erase(it) : ++it;
+  };
+  std::vector<Relation> out;
+  for (std::size_t r = 0; r < rows.size(); ++r) {
+    clean(rows[r]);
+    const auto other = std::find_if(rows[r].begin(), rows[r].end(), [&](const auto& e) {
+      return std::find(dofs.begin(), dofs.end(), e.first) == dofs.end();
+    });
+    if (other == rows[r].end()) {
+      if (!rows[r].empty()) out.push_back(rows[r]);
+      continue;
+    }
+    for (std::size_t k = r + 1; k < rows.size(); ++k) {
+      const auto at = rows[k].find(other->first);
+      if (at == rows[k].end()) continue;
+      const double factor = at->second / other->second;
+      for (const auto& [dof, x] : rows[r]) rows[k][dof] -= factor * x;
+      rows[k].erase(other->first);
+      clean(rows[k]);
+    }
+  }
+  return out;
+}
 
 }  // namespace
 
@@ -210,21 +263,18 @@ std::optional<CoupledMoves> Enclosure::coupledMoves(const PairPath& path) const 
   const auto along = [&](std::size_t k) -> const Vec3& { return slides(k) ? twist(k).v : twist(k).w; };
   for (std::size_t k = 0; k < path.steps.size(); ++k)
     c.sense.push_back(path.steps[k].sign * (along(k).dot(along(k < c.split ? 0 : c.split)) > 0 ? 1 : -1));
-  // one linear row over exactly these values, with one share for each of the two moves
-  for (const auto& row : s.scalars) {
-    if (row.absolute() || row.dofs.size() != path.steps.size()) continue;
+  // a linear relation of exactly these values, with one share for each of the two moves
+  std::vector<int> dofs;
+  for (const auto& step : path.steps) dofs.push_back(step.dof);
+  for (const auto& row : relationsOf(s, dofs)) {
     double share[2] = {0, 0};
     bool fits = true;
     for (std::size_t k = 0; fits && k < path.steps.size(); ++k) {
-      const auto at = std::find(row.dofs.begin(), row.dofs.end(), path.steps[k].dof);
-      if (at == row.dofs.end()) {
-        fits = false;
-        break;
-      }
-      const double own = row.coefficients[static_cast<std::size_t>(at - row.dofs.begin())] * c.sense[k];
+      const auto at = row.find(path.steps[k].dof);
+      const double own = at == row.end() ? 0 : at->second * c.sense[k];
       double& whole = share[k < c.split ? 0 : 1];
       if (whole == 0) whole = own;
-      fits = own != 0 && std::abs(own - whole) <= 1e-14 * std::abs(whole);
+      fits = own != 0 && std::abs(own - whole) <= 1e-13 * std::abs(whole);
     }
     if (!fits) continue;
     c.ratio = -share[1] / share[0];

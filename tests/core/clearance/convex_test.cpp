@@ -173,6 +173,7 @@ struct Plain {
 // Each answer is looked at by figures of its own: both places in their bodies, a plane that parts the bodies by the
 // distance, or one place in both. Pairs at random, all but parallel, square to one another, on a grid, and brought to
 // within a hair of touching. COOPERAGE_CONVEX sets how many; a million take a minute.
+// Switched off: the certificate, every answer taken for certain.
 TEST(ConvexGap, EveryAnswerCarriesItsProof) {
   const char* asked = std::getenv("COOPERAGE_CONVEX");
   const int cases = asked ? std::atoi(asked) : 20000;

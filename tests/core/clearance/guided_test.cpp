@@ -81,5 +81,21 @@ TEST(Guided, WhatLiesTheOtherWayIsProvenFree) {
       }
 }
 
+// A sun in its ring: their surfaces go through spaces that are apart, however often they turn. One that is wider than
+// the ring's hole is not free; nor is one that the wall of a drum holds inside.
+TEST(Guided, RingsAboutOneAxisThatStayApartAreFreeAtOnce) {
+  const auto disc = [](double radius) {
+    return R"({"name":"d","element":"cylinder","radius":)" + formatNumber(radius) + R"(,"length":20})";
+  };
+  const std::string ring = R"({"name":"r","element":"ring-gear","teeth":60,"module":2,"width":10})";
+  const auto free = check(test::turning(disc(50), ring, 12));
+  EXPECT_TRUE(free.result.interference.empty());
+  EXPECT_EQ(free.result.pairsProven, 1);
+  EXPECT_FALSE(check(test::turning(disc(59), ring, 12)).result.interference.empty());
+  // wholly inside a block of wood
+  EXPECT_FALSE(
+      check(test::turning(boxAt(10, 10, 10, 0, 0, 0), boxAt(100, 100, 100, 0, 0, 0), 12)).result.interference.empty());
+}
+
 }  // namespace
 }  // namespace cooperage::clearance

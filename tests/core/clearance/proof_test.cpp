@@ -76,6 +76,7 @@ Moves movesOf(const Blade& blade, std::mt19937_64& random, double mostTurns) {
   return m;
 }
 
+// Switched off: the motion within an interval, where bodies are said to meet no deeper than they may.
 // COOPERAGE_BLADES sets how many cases are tried, COOPERAGE_BLADES_FROM where they begin: 10,000 take hours.
 TEST(Proof, BladesOfManyTurnsMeetTheirPostAsOftenAsTheyComeBy) {
   const char* asked = std::getenv("COOPERAGE_BLADES");
@@ -127,6 +128,7 @@ TEST(Proof, AContactAfterALongDwellIsOne) {
 }
 
 // A ball that dips into a plate twice, the deeper dip between two steps: 1 mm all along and 8 mm for a moment.
+// Switched off: what the motion in a stretch adds to the depth in its middle.
 TEST(Proof, TheDeepestPlaceIsFoundBetweenThePosesThatWereLookedAt) {
   const auto c = check(R"({"format":"cooperage","version":1,"units":{"length":"m","angle":"rad"},"links":[
     {"name":"g","ground":true,"seats":[{"name":"s"}],"bodies":[{"name":"b","element":"box","size":[0.1,0.1,0.02]}]},
@@ -305,6 +307,7 @@ TEST(Pitch, OfGearsThatDoNotMeshIsOneOfBoth) {
 }
 
 // A tube of 0.1 mm wall, with 0.2 mm to be taken off either side: its walls keep their order.
+// Switched off: that no corner goes farther than the wall behind it allows.
 TEST(Shrunk, AWallThinnerThanWhatIsTakenOffIsNotTurnedInsideOut) {
   shape::ShapeStore store;
   model::Resolved::BodyR b{};

@@ -82,6 +82,7 @@ TEST(RoughFirst, FindsTheSameContacts) {
 
 // The corners of a rough mesh lie on the body, its facets inside: two discs that are 0.1 mm one in the other look
 // apart by them wherever facet faces facet. Their errors must be counted.
+// Switched off: the errors of the meshes, where bodies are said to be free.
 TEST(RoughFirst, WhatOnlyTheFacetsKeepApartIsFound) {
   const std::string disc = R"("element":"disc","radius":400,"thickness":20,"bore":50)";
   const TopoDS_Shape shape = shape::elementShape(model::BodyKind::disc, {0.4, 0.02, 0.05}).value();

@@ -76,6 +76,7 @@ Programme any(std::mt19937_64& random) {
   return Programme::compile(rows, figure(-1, 1), figure(0, 1) < 0.3, "d").value();
 }
 
+// Switched off: half of what the acceleration adds; what jumps of speed add.
 TEST(ProgrammeBounds, NoProgrammeLeavesWhatIsSaidOfIt) {
   std::mt19937_64 random(1);
   for (int k = 0; k < 400; ++k) {
