@@ -138,6 +138,7 @@ Status TravelRun::setUp() {
   // rank is decided where it is the rank of the motion; then rows are chosen anew for home
   solver_ = makeSolver(false);
   solver_->pick(mobility_.generic);
+  fullRank_ = solver_->rank();
   solver_->pickAgain(home_.configuration);
   const int floating = 6 * static_cast<int>(system_->floating.size());
   const int left = mobility_.left - mobility_.idle - floating;
@@ -290,7 +291,7 @@ bool TravelRun::jerks(const TravelStep& step, std::vector<double>& qddd) {
   for (const ActiveDrive& d : drives_) qddd[u(d.dof)] = direction * d.programme.at(tau).jerk;
   marked_ = false;
   if (solver_->rates(step.c, qd, qdd, &qddd)) return true;
-  solver_->pickAgain(step.c);
+  pickAgain(step.c);
   return solver_->rates(step.c, qd, qdd, &qddd);
 }
 
@@ -387,6 +388,18 @@ void TravelRun::tryFiner(const TravelStep& from, const TravelStep& to) {
   const Solver::Outcome o = fine->step(s.c, s.qd, s.qdd, &from.c);
   if (!o.closed || o.residual > 1e-10 || o.ratio > 10) return;
   solver_ = std::move(fine);
+  fine_ = true;
+  fullRank_ = solver_->rank();
+}
+
+/// Chooses rows anew for a pose. At a singular one some are lost: the next time the choice begins at the generic pose.
+void TravelRun::pickAgain(const Configuration& c) {
+  solver_->pickAgain(c);
+  if (solver_->rank() >= fullRank_) return;
+  auto fresh = makeSolver(fine_);
+  fresh->pick(mobility_.generic);
+  fresh->pickAgain(c);
+  if (fresh->rank() > solver_->rank()) solver_ = std::move(fresh);
 }
 
 /// Goes on from s towards a time, halving where a step is refused. @return the time reached
@@ -396,7 +409,7 @@ double TravelRun::advance(TravelStep& s, double to, double smallest, const Drive
   if (!marked_) {
     history_ = false;
     if (!solver_->rates(s.c, s.qd, s.qdd)) {
-      solver_->pickAgain(s.c);
+      pickAgain(s.c);
       solver_->rates(s.c, s.qd, s.qdd);
     }
     solver_->markSigns();
@@ -427,8 +440,8 @@ double TravelRun::advance(TravelStep& s, double to, double smallest, const Drive
       solver_->markSigns();
       h = std::min(to - s.t, 2 * (target - before_.t));
       again = false;
-      if (solver_->pivotShare() < 0.1) {  // the rows chosen elsewhere are badly placed here
-        solver_->pickAgain(s.c);
+      if (solver_->pivotShare() < 0.1 && solver_->leastPivot() > 1e-8) {  // the rows chosen elsewhere are badly placed
+        pickAgain(s.c);
         solver_->rates(s.c, s.qd, s.qdd);
         solver_->markSigns();
       }
@@ -437,7 +450,7 @@ double TravelRun::advance(TravelStep& s, double to, double smallest, const Drive
     if (!again) {
       again = true;
       const int rank = solver_->rank();
-      solver_->pickAgain(s.c);
+      pickAgain(s.c);
       if (!solver_->rates(s.c, s.qd, s.qdd) || solver_->rank() < rank) break;
       solver_->markSigns();
       continue;
@@ -511,11 +524,9 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   s.qdd = s.qd;
   if (!goToStart(s, travel)) return travel;
   drive(0, s);
-  solver_->pickAgain(s.c);
+  pickAgain(s.c);
   solver_->close(s.c);
-  const auto generic = makeSolver(false);
-  generic->pick(mobility_.generic);
-  if (!finish(s) || solver_->rank() < generic->rank())
+  if (!finish(s) || solver_->rank() < fullRank_)
     travel.messages.push_back(
         {Severity::warning,
          "singular-start",
@@ -629,7 +640,7 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   out = *it;
   if (const Crossing* c = crossingAt(out.t)) out = leave(*c, out.t, t);
   if (out.t == t) return true;
-  solver_->pickAgain(out.c);
+  pickAgain(out.c);
   if (t > out.t) {
     const bool reached = goTo(out, t);
     history_ = marked_ = false;

@@ -114,6 +114,7 @@ class TravelRun {
   Status addDrive(int index);
   void makeWatches();
   std::unique_ptr<Solver> makeSolver(bool fine) const;
+  void pickAgain(const Configuration& c);
   double tauAt(double t, int& direction) const;
   double nextKnot(double t, double limit) const;
   void drive(double t, TravelStep& s) const;
@@ -179,7 +180,8 @@ class TravelRun {
   // stepping
   TravelStep before_, next_;
   TravelStep anchor_;  ///< the last pose that a step of some length came to, to go back from a dead point
-  bool history_ = false, marked_ = false, finerTried_ = false;
+  bool history_ = false, marked_ = false, finerTried_ = false, fine_ = false;
+  int fullRank_ = 0;
   Solver::Outcome outcome_;
   bool signsOnly_ = false;            ///< the last step was refused for a determinant's sign alone
   std::vector<double> changePoints_;  ///< times

@@ -147,6 +147,7 @@ bool TravelRun::cross(const std::vector<TravelStep>& steps, const TravelStep& at
     if (byValue) {
       TravelStep one = steps.back();
       along(parameterAt(one.t), 1)(0, one);
+      pickAgain(one.c);
       if (!solver_->rates(one.c, one.qd, one.qdd)) return false;
       speed = speedOf(one);
     }
@@ -171,6 +172,7 @@ bool TravelRun::cross(const std::vector<TravelStep>& steps, const TravelStep& at
     const double near = sense > 0 ? c.low : c.high, far = sense > 0 ? c.high : c.low;
     const auto path = along(begin, sense);
     TravelStep first = *it, second;
+    pickAgain(first.c);
     history_ = marked_ = false;
     path(0, first);
     const double smallest = 1e-13 * std::max(std::abs(begin), std::abs(far - begin));

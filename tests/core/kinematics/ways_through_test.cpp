@@ -69,17 +69,19 @@ TEST(WaysThrough, LeadsFromAMicrometreToAMetreDrivenFromEitherSide) {
 }
 
 /// A parallelogram: at 0 and 180 degrees all four pins lie in line, and it could go over into its crossed form.
-std::string parallelogram(double from, const std::string& rows, double time, int steps) {
+std::string parallelogram(double from, const std::string& rows, double time, int steps, double base = 0.3,
+                          double arm = 0.1) {
   const double c = std::cos(from), s = std::sin(from);
   const std::string q = "[" + n(std::cos(from / 2)) + ",0,0," + n(std::sin(from / 2)) + "]";
   return R"({"format":"cooperage","version":1,"units":{"length":"m","angle":"rad"},"links":[
-    {"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[0.3,0,0]}]},
+    {"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[)" +
+         n(base) + R"(,0,0]}]},
     {"name":"crank","placement":{"turn":)" +
-         q + R"(},"seats":[{"name":"a"},{"name":"b","at":[0.1,0,0]}]},
+         q + R"(},"seats":[{"name":"a"},{"name":"b","at":[)" + n(arm) + R"(,0,0]}]},
     {"name":"coupler","placement":{"at":[)" +
-         n(0.1 * c) + "," + n(0.1 * s) + R"(,0]},"seats":[{"name":"b"},{"name":"c","at":[0.3,0,0]}]},
-    {"name":"rocker","placement":{"at":[0.3,0,0],"turn":)" +
-         q + R"(},"seats":[{"name":"d"},{"name":"c","at":[0.1,0,0]}]}],
+         n(arm * c) + "," + n(arm * s) + R"(,0]},"seats":[{"name":"b"},{"name":"c","at":[)" + n(base) + R"(,0,0]}]},
+    {"name":"rocker","placement":{"at":[)" +
+         n(base) + R"(,0,0],"turn":)" + q + R"(},"seats":[{"name":"d"},{"name":"c","at":[)" + n(arm) + R"(,0,0]}]}],
    "joints":[{"name":"A","kind":"revolute","between":["g/a","crank/a"],"home":{"turn":)" +
          n(from) + R"(}},{"name":"B","kind":"revolute","between":["crank/b","coupler/b"]},
     {"name":"C","kind":"revolute","between":["coupler/c","rocker/c"]},{"name":"D","kind":"revolute","between":["g/d","rocker/d"]}],
@@ -103,6 +105,20 @@ TEST(WaysThrough, AChangePointOnAStepIsPassedStraightOn) {
         EXPECT_NEAR(s.qdd[3], 0, 1e-4) << off << ", " << steps << " at " << s.t;
       }
     }
+}
+
+// Two turns by steps of 5 degrees, each change point on one of them: rows that are lost on a singular pose come back.
+TEST(WaysThrough, ChangePointsOnStepsArePassedTurnAfterTurn) {
+  for (const int steps : {144, 143, 288}) {
+    const double from = kPi / 6;
+    const auto r =
+        runFirst(read(parallelogram(from, move("linear", from + 4 * kPi, 4 * kPi), 4 * kPi, steps, 0.1, 0.04)));
+    ASSERT_TRUE(r.travel.completed) << steps << said(r);
+    for (const auto& s : r.travel.steps) {
+      EXPECT_NEAR(s.c.q[3], s.c.q[0], 1e-9) << steps << " at " << s.t;
+      EXPECT_NEAR(s.qd[3], s.qd[0], 1e-8) << steps << " at " << s.t;
+    }
+  }
 }
 
 // It may end on the point, rest on it, turn back there, or go on faster: the rocker does as the crank does.
