@@ -193,9 +193,10 @@ void PairTravel::settle(PartPair& p, const kinematics::IntervalMotion& m) {
     Guided::Of& of = *p.guided;
     if (path_.onePin) {
       const SweptSpace x(p.fx->mesh(), pa, t), y(p.fy->mesh(), pb, t);
-      if (x.apart(y, p.errors + 2 * kTouch)) {  // like a sun in its ring: their surfaces never meet
+      // like a sun in its ring: their surfaces never meet, nor does one hold the other, whose ring would lie in its own
+      if (x.apart(y, p.errors + 2 * kTouch)) {
         of.still = true;
-        of.known = inside(p, pa, pb, 0) ? 2 : 0;
+        of.known = 0;
         return;
       }
     }
