@@ -19,6 +19,7 @@
 #include <QVBoxLayout>
 
 #include "card/card.h"
+#include "input_manners.h"
 #include "strip/chart.h"
 #include "maker/pick_bar.h"
 #include "maker/placing_card.h"
@@ -30,6 +31,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   setAcceptDrops(true);
   actions_ = new Actions(this);
   scene_ = new Scene(session_);
+  new InputManners(scene_, this);
   chip_ = new FreedomChip(session_, *scene_);
   section_ = new SectionBar(session_, *scene_);
   connect(new SceneBar(*scene_), &SceneBar::sectionAsked, section_, &SectionBar::toggle);
@@ -151,16 +153,56 @@ void MainWindow::makeMenus() {
   fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "box select", "select solids", "-", "search",
                      "filter", "select none"});
   fill(tr("&View"),
-       {"fit",         "-",     "view corner", "view front", "view right", "view back", "view left", "view top",
-        "view bottom", "-",     "look 0",      "look 1",     "look 2",     "look 3",    "section",   "-",         "marks joints",
-        "marks seats", "lanes", "-",           "dark"});
-  fill(tr("&Mechanism"),
-       {"propose", "add seat", "edit joint", "ways", "measure", "-", "take home", "home", "-", "steady", "go to", "swing",
-        "follow table", "follow formula", "reverse drive", "-", "compute", "compute all", "duplicate run", "cancel"});
-  fill(tr("&Travel"),
-       {"play", "play back", "step on", "step back", "to start", "to end", "next mark", "previous mark", "-", "loop",
-        "to and fro", "slower", "faster", "-", "zoom in", "zoom out", "whole travel", "-", "gauge distance",
-        "gauge angle", "gauge point-position", "gauge point-velocity", "add path", "-", "chart", "pin", "refine"});
+       {"fit",          "-",           "view corner", "view front", "view right", "view back", "view left", "view top",
+        "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",   "-",
+        "marks joints", "marks seats", "lanes",       "-",          "dark"});
+  fill(tr("&Mechanism"), {"propose",
+                          "add seat",
+                          "edit joint",
+                          "ways",
+                          "measure",
+                          "-",
+                          "take home",
+                          "home",
+                          "-",
+                          "steady",
+                          "go to",
+                          "swing",
+                          "follow table",
+                          "follow formula",
+                          "reverse drive",
+                          "-",
+                          "compute",
+                          "compute all",
+                          "duplicate run",
+                          "cancel"});
+  fill(tr("&Travel"), {"play",
+                       "play back",
+                       "step on",
+                       "step back",
+                       "to start",
+                       "to end",
+                       "next mark",
+                       "previous mark",
+                       "-",
+                       "loop",
+                       "to and fro",
+                       "slower",
+                       "faster",
+                       "-",
+                       "zoom in",
+                       "zoom out",
+                       "whole travel",
+                       "-",
+                       "gauge distance",
+                       "gauge angle",
+                       "gauge point-position",
+                       "gauge point-velocity",
+                       "add path",
+                       "-",
+                       "chart",
+                       "pin",
+                       "refine"});
   fill(tr("&Check"), {"check", "check pose", "common volume", "leave pair out", "halt at contact", "free range", "-",
                       "next contact", "previous contact", "play to contact", "-", "section"});
   fill(tr("&Help"), {"about"});

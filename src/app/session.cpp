@@ -3,6 +3,7 @@
 
 #include <QDir>
 #include <QFileInfo>
+#include <QSaveFile>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QUndoCommand>
@@ -55,6 +56,8 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
 QString autosavePath() {
   return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/autosave.coop");
 }
+/// Beside it: the file that the document was opened from or saved as.
+QString autosaveOwner() { return autosavePath() + QStringLiteral(".path"); }
 }  // namespace
 
 /// One change of the document: holds before and after, so undo is exact.
@@ -305,31 +308,54 @@ void Session::remember(const QString& path) {
   QSettings().setValue(QStringLiteral("recent"), files);
 }
 
+/// Written as it is, with the names of its files as they count from its own folder; where that is stands beside it.
 void Session::autosave() {
   if (!isChanged()) return;
   const QFileInfo file(autosavePath());
   QDir().mkpath(file.absolutePath());
-  const QString folder = path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath();
-  const Status s =
-      io::saveCoop(withFilesFrom(*mechanism_, folder, file.absolutePath()), file.absoluteFilePath().toStdString());
+  QSaveFile beside(autosaveOwner());
+  if (!beside.open(QIODevice::WriteOnly) || beside.write(path_.toUtf8()) < 0 || !beside.commit()) {
+    say(tr("What is being edited can't be kept for a crash: %1").arg(beside.errorString()), true);
+    return;
+  }
+  const Status s = io::saveCoop(*mechanism_, file.absoluteFilePath().toStdString());
   if (!s.ok()) say(q(s.error().text), true);
 }
 
 bool Session::hasAutosave() { return QFileInfo::exists(autosavePath()); }
-void Session::dropAutosave() { QFile::remove(autosavePath()); }
+void Session::dropAutosave() {
+  QFile::remove(autosavePath());
+  QFile::remove(autosaveOwner());
+}
 
 bool Session::recover() {
-  const QString file = autosavePath();
-  if (!open(file)) return false;
-  // it belongs to no file yet: saving asks for a name
-  QStringList files = recentFiles();
-  files.removeAll(QFileInfo(file).absoluteFilePath());
-  QSettings().setValue(QStringLiteral("recent"), files);
-  const Mechanism m = withFilesFrom(*mechanism_, QFileInfo(file).absolutePath(), QStringLiteral("/"));
-  path_.clear();
-  store_.setFolder("/");
-  undo_.push(new DocumentCommand(*this, tr("Recover"), mechanism_, std::make_shared<const Mechanism>(m), 0));
+  const auto kept = io::loadCoop(autosavePath().toStdString());
+  if (!kept.ok()) {
+    say(q(kept.error().text), true);
+    return false;
+  }
+  if (const auto r = resolve(*kept); !r.ok()) {
+    say(q(r.error().text), true);
+    return false;
+  }
+  QFile beside(autosaveOwner());
+  const QString owner = beside.open(QIODevice::ReadOnly) ? QString::fromUtf8(beside.readAll()) : QString();
+  newDocument();
+  path_ = owner;
+  store_.setFolder(owner.isEmpty() ? "/" : QFileInfo(owner).absolutePath().toStdString());
+  // one step beyond the file as it was saved, if it is still there
+  MechanismPtr saved = mechanism_;
+  if (!owner.isEmpty() && QFileInfo::exists(owner)) {
+    const auto on = io::loadCoop(owner.toStdString());
+    if (on.ok() && resolve(*on).ok()) saved = std::make_shared<const Mechanism>(*on);
+    setMechanism(saved);
+    remember(owner);
+  }
+  undo_.push(new DocumentCommand(*this, tr("Recover"), saved, std::make_shared<const Mechanism>(*kept), 0));
   emit fileChanged();
+  say(owner.isEmpty()
+          ? tr("Brought back. It has no file yet: save it.")
+          : tr("Brought back. It is not saved yet; Ctrl+S saves it as %1.").arg(QFileInfo(owner).fileName()));
   return true;
 }
 

@@ -280,7 +280,7 @@ TEST_F(WindowTest, WhatWasEditedComesBackAfterACrash) {
   ASSERT_TRUE(after.recover());
   EXPECT_TRUE(waitFor([&] { return !after.isLoading(); }));
   EXPECT_EQ(after.mechanism()->links.size(), 9u);
-  EXPECT_TRUE(after.path().isEmpty());
+  EXPECT_EQ(after.path(), session.path());
   EXPECT_TRUE(after.isChanged());
   EXPECT_TRUE(after.bodyProblem(after.mechanism()->links[0]->bodies[0]->id).isEmpty()) << "geometry is found again";
   Session::dropAutosave();

@@ -14,6 +14,7 @@
 #include <QVBoxLayout>
 
 #include "../theme.h"
+#include "kept_text.h"
 #include "model/joint_edits.h"
 #include "number_field.h"
 #include "../text.h"
@@ -53,9 +54,11 @@ Card::Card(Session& session, QWidget* parent) : QScrollArea(parent), session_(se
 
 void Card::rebuild() {
   if (sliding_) return;  // the slider in the hand must not go; it is done again at its release
-  // the focus stays on the field of the same name, so that Tab goes on after a change
-  const QString focused = focusWidget() ? focusWidget()->objectName() : QString();
-  const bool had = focusWidget() && focusWidget()->hasFocus();
+  // the focus stays on the field of the same name, so that Tab goes on after a change; so does what is being typed
+  const KeptText kept(body_);
+  const auto shown = std::make_pair(session_.stage(), session_.selection());
+  const bool same = shown == shown_;
+  shown_ = shown;
   live_.clear();
   body_ = new QWidget;
   column_ = new QVBoxLayout(body_);
@@ -97,10 +100,10 @@ void Card::rebuild() {
     showMechanism();
   }
   column_->addStretch(1);
+  retire(takeWidget());
   setWidget(body_);
   refreshLive();
-  if (had && !focused.isEmpty())
-    if (auto* again = body_->findChild<QWidget*>(focused)) again->setFocus();
+  kept.putInto(body_, same);
 }
 
 void Card::refreshLive() {

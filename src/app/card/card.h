@@ -105,6 +105,7 @@ class Card : public QScrollArea {
   QVBoxLayout* column_ = nullptr;
   std::vector<std::pair<QLabel*, std::function<QString()>>> live_;
   bool rebuilding_ = false;
+  std::pair<Stage, std::vector<model::Id>> shown_;  ///< what the card is of
 };
 
 }  // namespace cooperage::app

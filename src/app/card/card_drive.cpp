@@ -166,6 +166,7 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
     const std::string figureName = name;
     const auto change = [this, id, i, figureName](const Field& f) {
       const auto now = findById(session_.mechanism()->drives, id);
+      if (!now) return *session_.mechanism();
       auto next = rowsOf(*session_.mechanism(), *now);
       if (i < next.size()) next[i].figures[figureName] = f;
       return withRows(*session_.mechanism(), id, next);

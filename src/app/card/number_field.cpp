@@ -27,6 +27,8 @@ NumberField::NumberField(Session& session, const model::Field& field, const Dime
   setField(field);
 }
 
+NumberField::~NumberField() { edit_->disconnect(this); }
+
 void NumberField::setField(const model::Field& field) {
   field_ = field;
   const auto& m = *session_.mechanism();
@@ -73,6 +75,7 @@ void NumberField::finish() {
   auto parsed = model::parseField(m, edit_->text().toStdString());
   if (!parsed.ok() || !model::evaluateField(m, *parsed, wanted_).ok())
     return;  // stays marked; the document is untouched
+  edit_->setModified(false);
   // "14 mm" in a document of mm is the plain number 14
   if (!keepUnit_ && parsed->formula && parsed->formula->references().empty()) {
     const std::string unit = m.units.label(wanted_);

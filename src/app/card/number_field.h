@@ -16,6 +16,8 @@ class NumberField : public QWidget {
   /// @param commit gets the field that was typed; returns false if the document refuses it
   NumberField(Session& session, const model::Field& field, const Dimension& wanted,
               std::function<bool(const model::Field&)> commit, QWidget* parent = nullptr);
+  /// A field that goes takes what was typed and not taken with it: its commit is never called from its end.
+  ~NumberField() override;
   void setField(const model::Field& field);
   /// A parameter keeps the unit that was typed: without one it would be a plain number, not a length.
   void keepUnit() { keepUnit_ = true; }

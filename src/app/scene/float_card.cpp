@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "../card/kept_text.h"
 #include "../theme.h"
 
 namespace cooperage::app {
@@ -131,8 +132,8 @@ void clearLayout(QLayout* layout, int keep) {
     QLayoutItem* item = layout->takeAt(keep);
     if (item->layout()) clearLayout(item->layout(), 0);
     if (item->widget()) {
-      item->widget()->hide();
-      item->widget()->deleteLater();
+      item->widget()->hide();  // a field in it gives what was typed
+      retire(item->widget());
     }
     delete item;
   }

@@ -111,6 +111,14 @@ void Scene::hover(const QPointF& at) {
 
 void Scene::mouseMoveEvent(QMouseEvent* e) {
   const QPoint by = e->pos() - last_;
+  // a release that went to another widget, like the bar over the scene, is never told
+  if (button_ != Qt::NoButton && !(e->buttons() & button_)) {
+    button_ = Qt::NoButton;
+    grabbedLink_ = 0;
+    handle_.reset();
+    if (pulling_) session_.endDrag(true);
+    pulling_ = false;
+  }
   if (button_ == Qt::NoButton) {
     hover(e->position());
     return;

@@ -41,6 +41,8 @@ void LawLanes::sample() {
     }
   }
   for (int k = 0; k < 4; ++k) {
+    least_[k] = low_[k];
+    most_[k] = high_[k];
     const double span = std::max(high_[k] - low_[k], 1e-9);
     low_[k] -= 0.08 * span;
     high_[k] += 0.08 * span;
@@ -116,8 +118,8 @@ void LawLanes::paintEvent(QPaintEvent*) {
     const QRectF box = lane(k);
     p.setPen(QPen(t.line, 1));
     if (k > 0) p.drawLine(QPointF(0, box.top() - kGap / 2), QPointF(width(), box.top() - kGap / 2));
-    const double most = std::max(std::abs(low_[k]), std::abs(high_[k])) / 1.08;
-    const LaneText text = laneText(k, most, (high_[k] - low_[k]) / 1.16);
+    const double most = std::max(std::abs(least_[k]), std::abs(most_[k]));
+    const LaneText text = laneText(k, most, most_[k] - least_[k]);
     p.setFont(uiFont(8.8, QFont::DemiBold));
     p.setPen(t.ink);
     p.drawText(QRectF(12, box.top(), kNames - 18, 17), Qt::AlignLeft | Qt::AlignVCenter,

@@ -71,7 +71,8 @@ class LawLanes : public QWidget {
   void paintReading(QPainter& p);
 
   std::vector<motion::Derivatives> samples_;
-  double low_[4] = {0, 0, 0, 0}, high_[4] = {1, 1, 1, 1}, head_ = 0;
+  double low_[4] = {0, 0, 0, 0}, high_[4] = {1, 1, 1, 1}, head_ = 0;  ///< of the lanes, with some room
+  double least_[4] = {0, 0, 0, 0}, most_[4] = {1, 1, 1, 1};           ///< of the law
   int dragged_ = -1, over_ = -1;
   double span_ = 1;  ///< of the abscissa as it is drawn: it stays under the hand while a knot is dragged
   QPointF pressedAt_;

@@ -7,15 +7,16 @@
 #include <charconv>
 #include <cctype>
 #include <cmath>
+#include <utility>
 
 #include "base/geometry.h"
 
 namespace cooperage {
 namespace {
 
-enum Function { kSin, kCos, kTan, kAsin, kAcos, kAtan, kAtan2, kSqrt, kExp, kLog, kAbs, kMin, kMax };
+enum Function { kSin, kCos, kTan, kAsin, kAcos, kAtan, kAtan2, kSqrt, kExp, kLog, kAbs, kMin, kMod, kMax };
 constexpr std::array kFunctionNames = {"sin",  "cos", "tan", "asin", "acos", "atan", "atan2",
-                                       "sqrt", "exp", "log", "abs",  "min",  "max"};
+                                       "sqrt", "exp", "log", "abs",  "min",  "mod",  "max"};
 constexpr int kMaxDepth = 200;  // nesting; recursion must not run out of stack on hostile input
 
 int findFunction(std::string_view name) {
@@ -23,12 +24,15 @@ int findFunction(std::string_view name) {
     if (name == kFunctionNames[i]) return static_cast<int>(i);
   return -1;
 }
-bool takesTwo(int f) { return f == kAtan2 || f == kMin || f == kMax; }
+bool takesTwo(int f) { return f == kAtan2 || f == kMin || f == kMod || f == kMax; }
 
 bool startsName(char c) { return std::isalpha(static_cast<unsigned char>(c)) || c == '_' || (c & 0x80); }
 bool inName(char c) { return startsName(c) || std::isdigit(static_cast<unsigned char>(c)); }
 
 Error failure(const std::string& text) { return {"expression", "", text}; }
+
+double plain(double x) { return x; }
+double plain(const Jet& x) { return x.v; }
 
 template <class T>
 T apply(int f, const T& a, const T& b) {
@@ -47,6 +51,7 @@ T apply(int f, const T& a, const T& b) {
     case kLog: return log(a);
     case kAbs: return abs(a);
     case kMin: return fmin(a, b);
+    case kMod: return a - T(std::floor(plain(a) / plain(b))) * b;  // of the sign of b, as angles want it
     default: return fmax(a, b);
   }
 }
@@ -175,7 +180,7 @@ class ExpressionParser {
       fail("the number can't be read");
       return 0;
     }
-    if (at_ < text_.size() && text_[at_] == ',') {
+    if (!parts_ && at_ < text_.size() && text_[at_] == ',') {
       fail("use a decimal point, not a comma");
       return 0;
     }
@@ -256,7 +261,8 @@ class ExpressionParser {
       if (word == "pi") return push({Op::number, {kPi, {}, false}, -1, -1, -1});
       if (word == "t" && (at_ >= text_.size() || text_[at_] != '.')) return symbol({0, "t"}, start);
       // `in.turn` is the turn of a joint named in, though `in` alone is a unit
-      const bool value = at_ + 1 < text_.size() && text_[at_] == '.' && std::isalpha(static_cast<unsigned char>(text_[at_ + 1]));
+      const bool value =
+          at_ + 1 < text_.size() && text_[at_] == '.' && std::isalpha(static_cast<unsigned char>(text_[at_ + 1]));
       if (findUnit(word) && !value) {
         fail(fmt::format("the unit {} needs a number before it", word));
         return 0;
@@ -289,13 +295,19 @@ class ExpressionParser {
       fail(fmt::format("{} needs parentheses", kFunctionNames[static_cast<std::size_t>(f)]));
       return 0;
     }
+    const bool two = takesTwo(f);
+    const bool outer = std::exchange(parts_, two);  // does a comma part two figures here?
     const int a = sum();
     int b = -1;
-    if (takesTwo(f)) {
+    if (two) {
       if (!take(',')) fail(fmt::format("{} takes two figures", kFunctionNames[static_cast<std::size_t>(f)]));
       b = error_.empty() ? sum() : -1;
+      if (error_.empty() && peek() == ',')
+        fail(fmt::format("{} takes two figures; use a decimal point, not a comma",
+                         kFunctionNames[static_cast<std::size_t>(f)]));
     }
-    if (!take(')')) fail("a closing parenthesis is missing");
+    parts_ = outer;
+    if (error_.empty() && !take(')')) fail("a closing parenthesis is missing");
     return push({b < 0 ? Op::call1 : Op::call2, {}, a, b, f});
   }
 
@@ -304,6 +316,7 @@ class ExpressionParser {
   Expression out_;
   std::size_t at_ = 0;
   int depth_ = 0;
+  bool parts_ = false;
   std::string error_;
 };
 

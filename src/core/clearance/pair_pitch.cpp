@@ -3,6 +3,7 @@
 // what lies between them, or slide along one, tied by a fixed ratio, stand to one another as one value says; if either
 // looks the same after a whole turn over its teeth, what holds at all values of one pitch holds for ever. A rack looks
 // the same but for its ends: it is a piece of one that goes on, and what that does not meet it does not.
+#include <tbb/collaborative_call_once.h>
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
 #include <tbb/task_arena.h>
@@ -219,8 +220,14 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
   return pitch;
 }
 
+struct Guided::Of::Together {
+  tbb::collaborative_once_flag flag;
+};
+Guided::Of::Of() : pitchOnce(std::make_unique<Together>()) {}
+Guided::Of::~Of() = default;
+
 const Pitch* PairTravel::pitchOf(PartPair& p, const kinematics::IntervalMotion& m) {
-  tbb::collaborative_call_once(p.shared->pitchOnce, [&] { p.shared->pitch = makePitch(p, m); });
+  tbb::collaborative_call_once(p.shared->pitchOnce->flag, [&] { p.shared->pitch = makePitch(p, m); });
   return p.shared->pitch.get();
 }
 

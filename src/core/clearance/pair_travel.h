@@ -1,7 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include <tbb/collaborative_call_once.h>
-
 #include <atomic>
 #include <functional>
 #include <map>
@@ -77,13 +75,16 @@ struct Pitch {
 /// the travel.
 struct Guided {
   struct Of {
+    Of();
+    ~Of();
     std::once_flag once;
     bool still = false;  ///< these two parts look the same at all poses
     int known = 0;       ///< then: 0 free, 1 meeting, 2 overlap
     /// Leaves that could meet at some angle or place; none: all.
     std::optional<std::vector<MeshTree::LeafPair>> shrunk, whole;
     /// Of two gears and the like: what holds at all angles of one pitch, after which everything repeats.
-    tbb::collaborative_once_flag pitchOnce;  ///< who waits for it helps
+    struct Together;
+    std::unique_ptr<Together> pitchOnce;  ///< who waits for it helps
     std::unique_ptr<Pitch> pitch;
     std::atomic<bool> neverFree{false};  ///< no piece of the pitch is free
   };

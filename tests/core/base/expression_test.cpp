@@ -50,6 +50,11 @@ TEST(Expression, ReadsUnitsFractionsAndPrecedence) {
                         {"atan2(1 mm, 1 mm)", kAngle, kPi / 4},
                         {"asin(0.5)", kAngle, kPi / 6},
                         {"max(3 mm, 0.2 in)", kLength, 0.00508},
+                        {"atan2(25,60)", kAngle, std::atan2(25.0, 60.0)},  // the comma parts figures, blank or not
+                        {"max(1,min(2,3))*1 mm", kLength, 0.002},
+                        {"mod(370 deg, 360 deg)", kAngle, kPi / 18},
+                        {"mod(-30 deg,360 deg)", kAngle, 11 * kPi / 6},
+                        {"mod(7 mm, -3 mm)", kLength, -0.002},
                         {"2^3*1 mm", kLength, 0.008},
                         {"abs(-4 mm)", kLength, 0.004},
                         {"sin(pi/2)*1 mm", kLength, 0.001},  // plain numbers are radians in sin
@@ -71,6 +76,10 @@ TEST(Expression, RefusesWhatWouldGoWrongSilently) {
   EXPECT_THAT(why("2 +", kPlain), testing::HasSubstr("missing"));
   EXPECT_THAT(why("(1", kPlain), testing::HasSubstr("closing parenthesis"));
   EXPECT_THAT(why("1,5 mm", kLength), testing::HasSubstr("decimal point"));
+  EXPECT_THAT(why("sin(1,5)", kPlain), testing::HasSubstr("decimal point"));
+  EXPECT_THAT(why("max(1, sin(1,5))", kPlain), testing::HasSubstr("decimal point"));
+  EXPECT_THAT(why("max(1,5, 2)", kPlain), testing::HasSubstr("decimal point"));
+  EXPECT_THAT(why("mod(1 mm, 2 deg)", kPlain), testing::HasSubstr("two alike quantities"));
   EXPECT_THAT(why("crank*2", kLength), testing::HasSubstr("nothing named 'crank'"));
   EXPECT_THAT(why("mm", kLength), testing::HasSubstr("needs a number"));
   EXPECT_THAT(why("sqrt(-1)", kPlain), testing::HasSubstr("no finite value"));
@@ -93,7 +102,8 @@ TEST(Expression, NamesAreIdsSoThatARenameChangesTheTextOnly) {
 }
 
 TEST(Expression, ExactDerivativesAgreeWithDifferences) {
-  const auto e = Expression::parse("0.9*sin(2*t) + exp(-t)*t^3/(1 + t) + atan2(t, 2) + sqrt(1 + t)", nullptr);
+  const auto e =
+      Expression::parse("0.9*sin(2*t) + exp(-t)*t^3/(1 + t) + atan2(t, 2) + sqrt(1 + t) + mod(3*t^2, 0.4)", nullptr);
   ASSERT_TRUE(e.ok());
   const auto at = [&](double t) { return e->jet([t](const Symbol&) { return Jet(t, 1, 0, 0); }); };
   const double h = 1e-4, t = 0.7;
