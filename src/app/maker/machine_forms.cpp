@@ -230,7 +230,7 @@ void MachineCard::fillBelt() {
     number(form, belt_.chain ? tr("Teeth") : tr("Pitch radius"), QStringLiteral("size %1").arg(i + 1), belt_.sizes[i],
            belt_.chain ? dimension::kPlain : dimension::kLength);
     if (belt_.joints.size() > 2)
-      box(form, tr("its back lies on the belt"), QStringLiteral("outside %1").arg(i + 1), belt_.sides[i] < 0,
+      box(form, tr("the belt's back lies on it"), QStringLiteral("outside %1").arg(i + 1), belt_.sides[i] < 0,
           [this, i](bool on) { belt_.sides[i] = on ? -1 : 1; });
   }
   if (belt_.chain)

@@ -219,7 +219,8 @@ TEST(SectionField, IsTheLeastOverAllPoses) {
                             barOf(figure(0.02, 0.1), 0.02, 0.01, 0), barOf(figure(0.02, 0.1), 0.02, 0.01, 0.008)};
     std::vector<SweptBody> bodies;
     for (int b = 0; b < 1 + k % 2; ++b) {
-      SweptBody body;
+      bodies.emplace_back();
+      SweptBody& body = bodies.back();
       body.closed = kinds[(k + b) % 4];
       body.closed->half = 1e3;
       // about a place, at an even speed, as mechanisms do; every third about the body's own middle or bore
@@ -231,7 +232,6 @@ TEST(SectionField, IsTheLeastOverAllPoses) {
         turn.p = Vec3(slide * i / 300, 0, 0);
         body.inverse.push_back((turn * shifted(arm.x(), arm.y())).inverse());
       }
-      bodies.push_back(std::move(body));
     }
     const double accuracy = 1e-4;
     SectionField field(bodies, 0, accuracy, 1e-3, false, nullptr);

@@ -25,11 +25,13 @@ Sweep discAlongX(double way, double clearance) {
   disc.kind = model::BodyKind::cylinder;
   disc.figures = {0.01, 0.02};
   const auto mesh = store.mesh(*store.body(disc, "disc"), 5e-5).value();
-  SweptBody body;
-  body.closed.emplace();
-  body.closed->corners = {Eigen::Vector2d(0, 0)};
-  body.closed->rim = 0.01;
-  body.closed->half = 0.01;
+  Convex shape;
+  shape.corners = {Eigen::Vector2d(0, 0)};
+  shape.rim = 0.01;
+  shape.half = 0.01;
+  s.bodies.emplace_back();
+  SweptBody& body = s.bodies.back();
+  body.closed = shape;
   // the closed form stands about its middle
   Vec3 low = Vec3::Constant(1e300), high = -low;
   for (const Vec3& v : mesh->vertices) {
@@ -44,7 +46,6 @@ Sweep discAlongX(double way, double clearance) {
     body.inverse.push_back(p.inverse());
   }
   s.places.push_back(placesOn(body, *mesh, toBody));
-  s.bodies.push_back(std::move(body));
   SweptGrid grid(s.bodies, kVoxel, clearance, true, nullptr);
   s.grid = grid.fill({-8, -8, -8}, {64, 20, 20});
   return s;
