@@ -136,11 +136,36 @@ bool Session::apply(const QString& text, const Result<Mechanism>& changed, int m
   return true;
 }
 
+/// Bodies that come from another file, solid or cut than before are read anew, by undo and redo too.
+void Session::dropOtherSolids(const Resolved& before) {
+  const auto same = [](const Resolved::BodyR& a, const Resolved::BodyR& b) {
+    const auto tool = [](const CutTool& x, const CutTool& y) {
+      return x.cylinder == y.cylinder && x.at == y.at && x.axis == y.axis && x.radius == y.radius;
+    };
+    const auto cut = [&](const Cut& x, const Cut& y) {
+      return x.inside == y.inside && std::equal(x.tools.begin(), x.tools.end(), y.tools.begin(), y.tools.end(), tool);
+    };
+    return a.kind == b.kind && a.file == b.file && a.solid == b.solid &&
+           std::equal(a.cuts.begin(), a.cuts.end(), b.cuts.begin(), b.cuts.end(), cut);
+  };
+  std::map<Id, const Resolved::BodyR*> was;
+  for (const auto& l : before.links)
+    for (const auto& b : l.bodies) was[b.id] = &b;
+  for (const auto& l : resolved_->links)
+    for (const auto& b : l.bodies)
+      if (const auto at = was.find(b.id); at != was.end() && !same(*at->second, b)) {
+        solids_.erase(b.id);
+        bodyProblems_.erase(b.id);
+      }
+}
+
 void Session::setMechanism(MechanismPtr mechanism) {
   mechanism_ = std::move(mechanism);
   auto r = resolve(*mechanism_);
+  const auto before = std::move(resolved_);
   // only documents that can be worked out become the present one
   resolved_ = std::make_unique<Resolved>(r.ok() ? std::move(r).value() : Resolved{});
+  if (before) dropOtherSolids(*before);
   std::vector<Id> kept;
   for (Id id : selection_)
     if (findLink(*mechanism_, id) || findJoint(*mechanism_, id) || findSeat(*mechanism_, id) ||

@@ -312,6 +312,7 @@ class Session : public QObject {
   void showHome();
   void loadGeometry();
   void takeSolids();
+  void dropOtherSolids(const model::Resolved& before);
   Result<model::Mechanism> withSeatsOfElements(const model::Mechanism& m, const model::Resolved& r);
   std::vector<kinematics::Configuration> waysInOrder(std::size_t& now);
   void stepPlayJoint();

@@ -246,7 +246,8 @@ void Session::checkSeats(const std::vector<Id>& bodies, const QString& why) {
   const Mechanism next = shape::withChecks(*mechanism_, all);
   bool changed = false;
   for (std::size_t i = 0; i < next.links.size(); ++i) changed = changed || next.links[i] != mechanism_->links[i];
-  if (changed) apply(why, next);
+  // what a cut changes in the seats belongs to it: one step
+  if (changed) apply(why, next, undo_.undoText() == tr("Cut in two") ? kMergeCut : 0);
   if (!lost.isEmpty() || !moved.isEmpty()) {
     QString text;
     if (!lost.isEmpty()) text = tr("Lost their geometry: %1.").arg(lost.join(QStringLiteral(", ")));
@@ -291,8 +292,11 @@ void Session::cutBody(Id body, const std::vector<CutTool>& tools) {
   const auto pose = poseOf(*mechanism_, place->body->placement);
   if (!pose.ok()) return;
   const Pose toBody = pose->inverse();
-  // a seat goes to the side on which it lies
+  // a seat goes to the side on which its geometry is; one without any to that on which it lies
+  std::map<Id, bool> known;
   const auto goes = [&](const Seat& s) {
+    if (s.source && s.source->body != body) return false;
+    if (const auto at = known.find(s.id); at != known.end()) return at->second;
     Placement p;
     p.at = s.at;
     const auto at = poseOf(*mechanism_, p);
@@ -305,19 +309,24 @@ void Session::cutBody(Id body, const std::vector<CutTool>& tools) {
     }
     return false;
   };
-  const auto [next, link] = cutInTwo(*mechanism_, body, tools, goes);
   // both parts are made before anything changes: a cut beside the solid is refused
-  const auto r = resolve(next);
-  if (r.ok())
+  const auto trial = cutInTwo(*mechanism_, body, tools, goes);
+  if (const auto r = resolve(trial.first); r.ok())
     for (const auto& l : r->links)
-      for (const auto& b : l.bodies)
-        if (!b.cuts.empty())
-          if (const auto made = store_.body(b, l.name); !made.ok()) {
-            say(q(made.error().text), true);
-            return;
-          }
-  solids_.erase(body);
-  if (apply(tr("Cut in two"), next)) select({link});
+      for (const auto& b : l.bodies) {
+        if (b.cuts.empty()) continue;
+        const auto made = store_.body(b, l.name);
+        if (!made.ok()) {
+          say(q(made.error().text), true);
+          return;
+        }
+        const bool rest = l.id == trial.second;
+        if (b.id != body && !rest) continue;
+        for (const auto& check : shape::checkSeats(place->link->seats, body, *made))
+          if (check.state == shape::SeatCheck::State::same) known[check.seat] = rest;
+      }
+  const auto [next, link] = cutInTwo(*mechanism_, body, tools, goes);
+  if (apply(tr("Cut in two"), next, kMergeCut)) select({link});
 }
 
 /// Seats on drawn elements keep to their face when a figure or a parameter changes.

@@ -169,6 +169,19 @@ TEST_F(ShapeJoin, ASolidIsCutInTwoByOneOfItsFaces) {
   };
   EXPECT_NEAR(volume(0), kPi * 36e-6 * 0.08, 2e-8) << "the shaft itself";
   EXPECT_NEAR(volume(1), kPi * (1e-4 - 36e-6) * 0.006, 1e-8) << "its collar";
+  // one step back, and the whole shaft is in the scene again; one step on, and it is cut
+  const double whole = kPi * 36e-6 * 0.08 + kPi * (1e-4 - 36e-6) * 0.006;
+  for (int k = 0; k < 2; ++k) {
+    session.undoStack()->undo();
+    settle();
+    ASSERT_EQ(session.mechanism()->links.size(), 1u);
+    ASSERT_TRUE(session.solid(session.mechanism()->links[0]->bodies[0]->id));
+    EXPECT_NEAR(volume(0), whole, 3e-8);
+    session.undoStack()->redo();
+    settle();
+    ASSERT_EQ(session.mechanism()->links.size(), 2u);
+    EXPECT_NEAR(volume(0), kPi * 36e-6 * 0.08, 2e-8);
+  }
 }
 
 TEST_F(ShapeJoin, ThePlaneOfASeatCutsASolidToo) {
@@ -190,6 +203,15 @@ TEST_F(ShapeJoin, ThePlaneOfASeatCutsASolidToo) {
                 }));
   session.setStage(Stage::join);
   look("top");
+  // picked on the end face of either part
+  for (const double x : {0.04, -0.04}) {
+    window.maker()->startSeat();
+    pick(linkId("bar"), Vec3(x, 0, 0.005));
+    settle();
+  }
+  window.maker()->stop();
+  ASSERT_EQ(model::findLink(*session.mechanism(), linkId("bar"))->seats.size(), 3u) << lastError.toStdString();
+  const int steps = session.undoStack()->index();
   window.maker()->startCut(body);
   const QPoint at = window.scene()->project(Vec3(0.010, 0, 0)).toPoint();
   QTest::mouseMove(window.scene(), at);
@@ -202,6 +224,15 @@ TEST_F(ShapeJoin, ThePlaneOfASeatCutsASolidToo) {
   ASSERT_EQ(session.mechanism()->links.size(), 2u) << lastError.toStdString() << window.statusText().toStdString();
   const auto part = session.solid(session.mechanism()->links[1]->bodies[0]->id);
   EXPECT_NEAR(shape::volumeOf(*shape::tessellate(part->shape, 1e-5)), 0.03 * 0.02 * 0.01, 1e-10);
+  EXPECT_EQ(session.undoStack()->index(), steps + 1) << "one step";
+  for (const auto& l : session.mechanism()->links)
+    for (const auto& s : l->seats) {
+      model::Placement stands;
+      stands.at = s->at;
+      const Vec3 place = model::poseOf(*session.mechanism(), stands)->p;
+      EXPECT_EQ(l == session.mechanism()->links[1], place.x() > 0.0101) << s->name;
+      EXPECT_FALSE(s->broken) << s->name;
+    }
 }
 
 TEST_F(ShapeJoin, AParameterIsSweptLiveAndBodySeatAndJointFollow) {

@@ -340,8 +340,11 @@ class TravelCheck {
       out_.notProven =
           fmt::format("body {} has free-form faces, whose mesh is as true as the mesher says", loose->object());
     else
-      out_.notProven =
-          intervals_.obstacle().empty() ? "near singular poses no joint value can be enclosed" : intervals_.obstacle();
+      out_.notProven = intervals_.obstacle().empty()
+                           ? fmt::format("over {:.2g} % of the travel links are too near to contact, or the poses to "
+                                         "singular ones, to decide",
+                                         100 * (1 - out_.provenShare))
+                           : intervals_.obstacle();
   }
 
   /// The body of a pair whose mesh is only as true as the mesher says, if there is one.

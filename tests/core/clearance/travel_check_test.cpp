@@ -346,8 +346,8 @@ TEST(TravelCheck, GearsDrawnApartAreSaidToHavePlayNotToTouch) {
   EXPECT_EQ(loose.result.withPlay[0], std::make_pair(1, 2));
 }
 
-/// A pinion of 20 teeth, module 2, that stands `more` mm over its rack of some teeth, and turns once.
-std::string rackAndPinion(double more, int teeth) {
+/// A pinion of 20 teeth, module 2, that stands `more` mm over its rack of some teeth, and turns once in a second.
+std::string rackAndPinion(double more, int teeth, double seconds) {
   return R"({"format":"cooperage","version":1,"units":{"length":"mm"},"links":[
     {"name":"g","ground":true,"seats":[{"name":"a","at":[0,)" +
          formatNumber(20 + more) + R"(,0]},{"name":"s","axis":[1,0,0],"ref":[0,1,0]}]},
@@ -360,21 +360,28 @@ std::string rackAndPinion(double more, int teeth) {
     {"name":"S","kind":"prismatic","between":["g/s","rack/s"]}],
    "couplings":[{"name":"mesh","kind":"rack","values":["A.turn","S.slide"],"radius":20}],
    "drives":[{"name":"d","value":"A.turn","programme":[{"law":"constant-speed","speed":"60 rpm","time":1}]}],
-   "runs":[{"name":"r","duration":1,"steps":60,"check":["interference"]}]})";
+   "runs":[{"name":"r","duration":)" +
+         formatNumber(seconds) + R"(,"steps":)" + formatNumber(60 * seconds) + R"(,"check":["interference"]}]})";
 }
 
 // Also one that is too short, and runs off: no tooth of a longer one would have met the pinion either.
-TEST(TravelCheck, ARackAndItsPinionAreNoInterferenceAtTheirDistanceAndAreATenthCloser) {
+TEST(TravelCheck, ARackAndItsPinionAreNoInterferenceAtTheirDistance) {
   for (const int teeth : {60, 8}) {
-    const auto right = check(rackAndPinion(0, teeth));
+    const auto right = check(rackAndPinion(0, teeth, 1));
     EXPECT_TRUE(right.result.interference.empty()) << teeth;
     EXPECT_TRUE(right.result.unsure.empty()) << teeth;
     EXPECT_EQ(right.result.provenShare, 1) << teeth;
   }
-  EXPECT_FALSE(check(rackAndPinion(-0.1, 60)).result.interference.empty());
-  // a rack that doesn't run at the pinion's speed meets it, whatever one pitch told
-  std::string slow = rackAndPinion(0, 60);
-  slow.replace(slow.find("\"radius\":20"), 11, "\"radius\":19");
+}
+
+TEST(TravelCheck, ARackAndItsPinionATenthCloserOverlap) {
+  EXPECT_FALSE(check(rackAndPinion(-0.1, 60, 0.2)).result.interference.empty());
+}
+
+// Whatever one pitch tells: it lags by 0.5 x 40 pi x 0.1 = 6.3 mm.
+TEST(TravelCheck, ARackThatDoesNotRunAtThePinionsSpeedMeetsIt) {
+  std::string slow = rackAndPinion(0, 60, 0.1);
+  slow.replace(slow.find("\"radius\":20"), 11, "\"radius\":10");
   EXPECT_FALSE(check(slow).result.interference.empty());
 }
 
