@@ -126,7 +126,7 @@ bool Session::apply(const QString& text, const Result<Mechanism>& changed, int m
     say(q(r.error().text), true);
     return false;
   }
-  const auto whole = withSeatsOfElements(*changed, *r);
+  const auto whole = shape::withSeatsOfElements(*mechanism_, *resolved_, *changed, *r, store_);
   if (!whole.ok()) {
     say(q(whole.error().text), true);
     return false;

@@ -21,6 +21,7 @@
 #include "kinematics/gauges.h"
 #include "kinematics/jog.h"
 #include "kinematics/readings.h"
+#include "kinematics/step_check.h"
 #include "kinematics/train.h"
 #include "model/edits.h"
 #include "model/grouping.h"
@@ -41,7 +42,9 @@ struct RunData {
   kinematics::RunResult result;
   double milliseconds = 0;  ///< of the travel alone
   double wholeTime = 0;     ///< of all that was worked out, ms: short ones are done again by themselves
-  std::vector<kinematics::Coarseness> coarse;
+  kinematics::StepCheck steps;  ///< whether they are fine enough
+  /// Extremes between the steps, of gauges that were asked for.
+  mutable std::map<model::Id, std::pair<kinematics::Extreme, kinematics::Extreme>> ranges;
   std::vector<kinematics::PointPath> paths;  ///< one a path of the document
   std::vector<std::vector<Pose>> ghosts;     ///< poses of all links
   std::vector<Pose> nearest;                 ///< where it can't go on: the nearest pose, one joint open
@@ -313,7 +316,6 @@ class Session : public QObject {
   void loadGeometry();
   void takeSolids();
   void dropOtherSolids(const model::Resolved& before);
-  Result<model::Mechanism> withSeatsOfElements(const model::Mechanism& m, const model::Resolved& r);
   std::vector<kinematics::Configuration> waysInOrder(std::size_t& now);
   void stepPlayJoint();
   void takeConfiguration(const kinematics::Configuration& c);

@@ -234,7 +234,7 @@ void Session::checkSeats(const std::vector<Id>& bodies, const QString& why) {
     const auto place = findBody(*mechanism_, body);
     const auto s = solid(body);
     if (!place || !s) continue;
-    for (auto& check : shape::checkSeats(place->link->seats, body, s)) {
+    for (auto& check : shape::checkSeats(*mechanism_, body, s)) {
       checks_[check.seat] = check;
       const auto seat = findSeat(*mechanism_, check.seat);
       const QString name = q(place->link->name + "/" + seat->seat->name);
@@ -322,33 +322,11 @@ void Session::cutBody(Id body, const std::vector<CutTool>& tools) {
         }
         const bool rest = l.id == trial.second;
         if (b.id != body && !rest) continue;
-        for (const auto& check : shape::checkSeats(place->link->seats, body, *made))
+        for (const auto& check : shape::checkSeats(*mechanism_, body, *made))
           if (check.state == shape::SeatCheck::State::same) known[check.seat] = rest;
       }
   const auto [next, link] = cutInTwo(*mechanism_, body, tools, goes);
   if (apply(tr("Cut in two"), next, kMergeCut)) select({link});
-}
-
-/// Seats on drawn elements keep to their face when a figure or a parameter changes.
-Result<Mechanism> Session::withSeatsOfElements(const Mechanism& m, const Resolved& r) {
-  std::map<Id, const Resolved::BodyR*> before;
-  for (const auto& l : resolved_->links)
-    for (const auto& b : l.bodies)
-      if (b.kind != BodyKind::file) before[b.id] = &b;
-  Mechanism out = m;
-  for (const auto& l : r.links)
-    for (const auto& b : l.bodies) {
-      const auto old = before.find(b.id);
-      if (old == before.end() || old->second->figures == b.figures || old->second->kind != b.kind) continue;
-      const auto link = findLink(m, l.id);
-      const bool any = std::any_of(link->seats.begin(), link->seats.end(),
-                                   [&](const auto& s) { return s->source && s->source->body == b.id; });
-      if (!any) continue;
-      const auto was = store_.body(*old->second, l.name), now = store_.body(b, l.name);
-      if (!now.ok()) return now.error();
-      if (was.ok()) out = shape::withElementSeats(out, b.id, (*was)->shape, (*now)->shape);
-    }
-  return out;
 }
 
 }  // namespace cooperage::app

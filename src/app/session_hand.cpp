@@ -78,11 +78,7 @@ void Session::endDrag(bool keep) {
 
 void Session::takeAsHome() {
   if (!byHand_ || !home_) return;
-  Mechanism m = *mechanism_;
-  for (std::size_t i = 0; i < resolved_->links.size(); ++i) {
-    if (resolved_->links[i].ground) continue;
-    m = changedLink(m, resolved_->links[i].id, [&](Link& l) { l.placement = placementOf(poses_[i], m.units); });
-  }
+  Mechanism m = withPlacements(*mechanism_, poses_);
   // imposed home values would pull the mechanism back: they take the present value
   for (std::size_t i = 0; i < resolved_->joints.size(); ++i) {
     const auto& r = resolved_->joints[i];

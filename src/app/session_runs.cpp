@@ -65,7 +65,7 @@ void readOff(RunData& run, SharedProgress& progress) {
   }
   if (progress.cancelled()) return;
   run.requirements = kinematics::judge(travel, *run.measurer, result);
-  run.coarse = kinematics::tooCoarse(travel, *run.measurer, result, &progress);
+  run.steps = kinematics::checkSteps(travel, *run.measurer, result, &progress);
 }
 }  // namespace
 
@@ -326,9 +326,9 @@ void Session::togglePin() {
 }
 
 void Session::refineRun() {
-  if (!run_ || run_->coarse.empty()) return;
+  if (!run_ || run_->steps.coarse.empty()) return;
   int steps = 0;
-  for (const auto& c : run_->coarse) steps = std::max(steps, c.suggested);
+  for (const auto& c : run_->steps.coarse) steps = std::max(steps, c.suggested);
   if (apply(tr("Refine the run"), changed<Run>(*mechanism_, &Mechanism::runs, run_->id, [&](Run& r) {
               r.steps = steps;
               r.stepSize.reset();

@@ -1,7 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <QObject>
 #include <QString>
+#include <cmath>
 #include <string>
+
+#include "base/figure.h"
 
 namespace cooperage::app {
 
@@ -21,6 +25,19 @@ inline QString unitText(const std::string& label) {
 inline QString withUnit(const QString& figure, const std::string& label) {
   const QString unit = unitText(label);
   return unit.isEmpty() || unit == QStringLiteral("\u00b0") ? figure + unit : figure + QLatin1Char(' ') + unit;
+}
+
+/// A figure as people read it: enough digits for its size within a range, none below its accuracy, and its unit.
+inline QString figureText(double si, const Dimension& d, const DocumentUnits& units, double range = 0,
+                          double accuracy = 0) {
+  if (!std::isfinite(si)) return QObject::tr("no value");
+  return withUnit(QString::fromStdString(figure(si, d, units, {range, accuracy})), units.label(d));
+}
+/// The same without its unit, where it stands in a row of others.
+inline QString plainFigure(double si, const Dimension& d, const DocumentUnits& units, double range = 0,
+                           double accuracy = 0) {
+  if (!std::isfinite(si)) return QObject::tr("no value");
+  return QString::fromStdString(figure(si, d, units, {range, accuracy}));
 }
 
 }  // namespace cooperage::app

@@ -13,6 +13,7 @@
 #include "io/report.h"
 #include "io/xlsx.h"
 #include "model/edits.h"
+#include "shape/refresh.h"
 #include "shape/surface.h"
 
 namespace cooperage::cli {
@@ -75,7 +76,14 @@ struct Job {
 Result<model::Mechanism> load(const Common& c) {
   auto m = io::loadCoop(c.file);
   if (!m.ok()) return m;
-  return model::withParameters(*m, c.set);
+  auto set = model::withParameters(*m, c.set);
+  if (c.set.empty() || !set.ok()) return set;
+  // what can't be worked out is said by whoever works it out next
+  const auto before = model::resolve(*m), after = model::resolve(*set);
+  if (!before.ok() || !after.ok()) return set;
+  shape::ShapeStore store;
+  store.setFolder(std::filesystem::absolute(c.file).parent_path());
+  return shape::withSeatsOfElements(*m, *before, *set, *after, store);
 }
 
 /// The run of that name, the first one without a name; a document without runs gets one that stands at home.
@@ -248,9 +256,9 @@ int check(const Common& c, const std::string& junit) {
         units.length);
   }
   for (const auto& q : checked.requirements) {
-    met = met && q.met;
+    met = met && !q.fails();
     report += fmt::format("requirement: {}: {:.8g} {}: {}\n", q.name, q.value / units.factor(q.dimension),
-                          units.label(q.dimension), q.met ? "met" : "not met");
+                          units.label(q.dimension), !q.isBounded() ? "no bound" : q.met ? "met" : "not met");
   }
   report += fmt::format(
       "{} pairs free ({} of them proven between the steps too), {} touching, {} joined with play, {} nearer than the "
@@ -263,7 +271,7 @@ int check(const Common& c, const std::string& junit) {
     report += fmt::format("left out: {} - {}: {}\n", r.links[static_cast<std::size_t>(l.linkA)].name,
                           r.links[static_cast<std::size_t>(l.linkB)].name, l.why);
   if (!junit.empty())
-    if (const Status s = io::writeFile(junit, io::checkJunit(checked, r)); !s.ok()) return refuse(s.error(), c.json);
+    if (const Status s = io::writeFile(junit, io::checkJunit(checked, r, result, units)); !s.ok()) return refuse(s.error(), c.json);
   if (c.json)
     print(io::checkJson(checked, r));
   else

@@ -302,5 +302,59 @@ TEST_F(Cli, AGaugeOfALaterKindIsAWarningAndIsKept) {
   EXPECT_THAT(io::writeCoop(test::read(content)), HasSubstr(R"("of": "motor")"));
 }
 
+// A bar whose length is a parameter: its far bore's seat was picked, and moves with the bore.
+TEST_F(Cli, ASetParameterTakesPickedSeatsAlong) {
+  const std::string rod = R"({"name":"rod","seats":[
+      {"name":"near","at":[0,0,4],"axis":[0,0,-1],"ref":[1,0,0],"from":{"body":"rod","place":"axis end","kind":"cylinder",
+       "inward":true,"at":["0 mm","0 mm","0 mm"],"axis":[0,0,-1],"radius":"4 mm","length":"8 mm","area":0.000201061929829747,
+       "beside":"plane plane"}},
+      {"name":"far","at":[150,0,4],"axis":[0,0,1],"ref":[1,0,0],"from":{"body":"rod","place":"centre","kind":"circle",
+       "at":["150 mm","0 mm","4 mm"],"axis":[0,0,1],"radius":"4 mm","length":"25.132741228718 mm","beside":"cylinder plane"}}],
+      "bodies":[{"name":"rod","element":"bar","length":"rod_length","width":20,"thickness":8,"bore":8}]})";
+  const std::string file = write("rod.coop", R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},
+    "parameters":[{"name":"rod_length","value":"150 mm"}],
+    "links":[{"name":"g","ground":true,"seats":[{"name":"s","at":[0,0,4],"axis":[0,0,-1]}]},)" + rod +
+                                                 R"(],
+    "joints":[{"name":"pin","kind":"revolute","between":["g/s","rod/near"]}],
+    "drives":[{"name":"d","value":"pin.turn","programme":[{"law":"linear","to":90,"time":1}]}],
+    "gauges":[{"name":"x","kind":"point-position","of":"rod/far","component":"x"},
+     {"name":"z","kind":"point-position","of":"rod/far","component":"z"}],
+    "runs":[{"name":"r","steps":3}]})");
+  for (const double length : {150.0, 160.0, 90.0}) {
+    const auto a = cli("run " + file + " --set rod_length=" + formatNumber(length) + "mm --table -");
+    ASSERT_EQ(a.code, 0) << a.err;
+    std::vector<std::string> head;
+    const auto rows = table(a.out, head);
+    const auto at = [&](const std::string& name) {
+      return rows.front()[static_cast<std::size_t>(std::find(head.begin(), head.end(), name) - head.begin())];
+    };
+    EXPECT_NEAR(at("x [mm]"), length, 1e-9);
+    EXPECT_NEAR(at("z [mm]"), 4, 1e-9);
+  }
+}
+
+TEST_F(Cli, AJUnitReportHasUnitsBoundsAndPlacesAndSkipsWhatHasNoBound) {
+  const std::string file = write("swing.coop", R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},
+    "links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"arm","seats":[{"name":"s"},{"name":"tip","at":[50,0,0]}]}],
+    "joints":[{"name":"pin","kind":"revolute","between":["g/s","arm/s"]}],
+    "drives":[{"name":"d","value":"pin.turn","programme":[{"law":"linear","to":90,"time":1}]}],
+    "gauges":[{"name":"x","kind":"point-position","of":"arm/tip","component":"x"}],
+    "requirements":[{"name":"reach","gauge":"x","measure":"always","min":"20 mm"},
+      {"name":"low","gauge":"x","measure":"min","max":"20 mm"},{"name":"free","gauge":"x","measure":"max"}],
+    "runs":[{"name":"r","axis":"d","steps":90,"check":["requirements"]}]})");
+  const std::string report = (folder_ / "report.xml").string();
+  const auto a = cli("check " + file + " --json --junit " + report);
+  EXPECT_EQ(a.code, 1) << "reach is not met";
+  const std::string xml = text(report);
+  EXPECT_THAT(xml, HasSubstr("tests=\"4\" failures=\"1\" skipped=\"1\""));
+  EXPECT_THAT(xml, HasSubstr("0 mm at 90 deg; asked for: at least 20 mm"));
+  EXPECT_THAT(xml, HasSubstr("name=\"low\"/>"));
+  EXPECT_THAT(xml, HasSubstr("name=\"free\"><skipped message=\"no bound\"/>"));
+  const auto json = nlohmann::json::parse(a.out);
+  EXPECT_TRUE(json["requirements"][2]["met"].is_null());
+  EXPECT_EQ(json["requirements"][1]["met"], true);
+  EXPECT_EQ(json["requirements"][0]["met"], false);
+}
+
 }  // namespace
 }  // namespace cooperage

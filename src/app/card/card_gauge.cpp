@@ -7,6 +7,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 
+#include "../gauge_readings.h"
 #include "../strip/lane_list.h"
 #include "../text.h"
 #include "../theme.h"
@@ -99,11 +100,12 @@ void Card::gaugeReadings(const Gauge& gauge) {
   const int column = session_.columnOf(gauge.id);
   if (column < 0 || session_.isRunStale()) return;
   const auto& result = session_.run()->result;
-  const auto read = kinematics::read(kinematics::samplesOf(result, column));
+  const auto read = readingsOf(*session_.run(), *session_.mechanism(), gauge.id);
   if (!read) return;
   const auto& units = session_.mechanism()->units;
   const Dimension d = result.columns[static_cast<std::size_t>(column)].dimension;
-  const auto value = [&](double v) { return figureText(v, d, units, read->range()); };
+  const double accuracy = gauge.kind == "clearance" ? session_.run()->travel->settings().accuracy : 0;
+  const auto value = [&](double v) { return figureText(v, d, units, read->range(), accuracy); };
   const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
   const auto place = [&](double x) { return figureText(x, result.axisDimension, units, span); };
   auto* form = section(tr("Over the travel"));
@@ -116,10 +118,16 @@ void Card::gaugeReadings(const Gauge& gauge) {
   constexpr std::size_t kMost = 6;
   if (!read->zeros.empty()) {
     QStringList zeros;
-    for (std::size_t i = 0; i < std::min(kMost, read->zeros.size()); ++i) zeros << place(read->zeros[i]);
+    for (std::size_t i = 0; i < std::min(kMost, read->zeros.size()); ++i)
+      if (const QString at = place(read->zeros[i]); zeros.isEmpty() || zeros.back() != at) zeros << at;
     if (read->zeros.size() > kMost) zeros << tr("and %1 more").arg(read->zeros.size() - kMost);
     figureLine(form, tr("Zero at"), zeros.join(QStringLiteral(", ")), QStringLiteral("zeros"));
   }
+  optionalFigure(form, tr("Dwells within \u00b1"), QStringLiteral("dwell within"), gauge.dwellWithin,
+                 [this, id = gauge.id](const std::optional<Field>& f) {
+                   return changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id,
+                                         [&](Gauge& g) { g.dwellWithin = f; });
+                 });
   for (std::size_t i = 0; i < std::min(kMost, read->dwells.size()); ++i) {
     const auto& w = read->dwells[i];
     figureLine(form, i == 0 ? tr("Dwells") : QString(), tr("%1 to %2").arg(place(w.from), place(w.to)),
@@ -204,11 +212,11 @@ void Card::showRequirement(const Requirement& requirement) {
     if (r.name != requirement.name) continue;
     auto* part = section(session_.isRunStale() ? tr("Before the last change") : tr("In this run"));
     const auto& units = m.units;
-    figureLine(part, r.met ? tr("Met") : tr("Not met"), figureText(r.value, r.dimension, units),
-               QStringLiteral("judged"));
+    figureLine(part, !r.isBounded() ? tr("No bound") : r.met ? tr("Met") : tr("Not met"),
+               figureText(r.value, r.dimension, units), QStringLiteral("judged"));
     figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
     const int column = session_.columnOf(requirement.gauge);
-    if (r.met || column < 0) continue;
+    if (!r.fails() || column < 0) continue;
     button(part, tr("Go there"), [this, where = r.where] {
       if (session_.run()) session_.setCursor(session_.run()->travel->timeOf(where));
     });

@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 
+#include "../text.h"
 #include "../theme.h"
 #include "card.h"
 #include "model/joint_edits.h"
@@ -88,7 +89,7 @@ void Card::showJoint(const Joint& joint) {
     live(part, tr("Now"), [this, id, v, d]() -> QString {
       if (!session_.system() || !session_.home()) return QStringLiteral("\u2013");
       const auto& units = session_.mechanism()->units;
-      return QStringLiteral("%1 %2").arg(presentValue(id, v) / units.factor(d), 0, 'f', 3).arg(q(units.label(d)));
+      return figureText(presentValue(id, v), d, units, 0.1);
     });
     jogSlider(part, joint, v);
     stopFields(part, joint, v);

@@ -29,13 +29,14 @@ void Card::runLength(QFormLayout* form, const Run& run) {
     return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
   };
   const QString kSeconds = QStringLiteral("duration"), kTurns = QStringLiteral("turns"),
-                kSweep = QStringLiteral("sweep");
+                kSweep = QStringLiteral("sweep"), kProgrammes = QStringLiteral("programmes");
   pickOne(form, tr("Lasts"), QStringLiteral("lasts"),
-          {{kSeconds, tr("a time")}, {kTurns, tr("turns of the drive")}, {kSweep, tr("from value to value")}},
+          {{kProgrammes, tr("as its programmes")}, {kSeconds, tr("a time")}, {kTurns, tr("turns of the drive")}, {kSweep, tr("from value to value")}},
           run.sweep                    ? kSweep
           : run.turns && !run.duration ? kTurns
-                                       : kSeconds,
-          [this, change, kTurns, kSweep](const QString& how) -> Result<Mechanism> {
+          : run.duration               ? kSeconds
+                                       : kProgrammes,
+          [this, change, kTurns, kSweep, kProgrammes](const QString& how) -> Result<Mechanism> {
             const auto& now = *session_.mechanism();
             return change([&](Run& r) {
               const double lasts = session_.run() ? session_.run()->travel->settings().duration : 2;
@@ -49,7 +50,7 @@ void Card::runLength(QFormLayout* form, const Run& run) {
                 const bool angle = d->gauge == 0 && session_.resolved().drives.front().dimension == dimension::kAngle;
                 r.sweep = Sweep{d->id, Field(0), *parseField(now, angle ? "90 deg" : "20 mm"),
                                 *parseField(now, angle ? "45 deg/s" : "10 mm/s")};
-              } else {
+              } else if (how != kProgrammes) {
                 r.duration = Field(std::round(lasts / now.units.factor(dimension::kTime) * 1e6) / 1e6);
               }
             });

@@ -188,7 +188,7 @@ void Maker::setMode(PlaceBuilder::Mode mode) {
 void Maker::onePick() {
   if (task_ != Task::joint || !first_) return;
   draft_ = JointDraft{};
-  draft_->first = toPlace(*first_);
+  draft_->first = firstPlace();
   draft_->onePick = true;
   // ground, or the first other link, until the card says otherwise
   for (const auto& l : session_.mechanism()->links)
@@ -218,14 +218,47 @@ void Maker::editJoint(Id joint) {
   openCard();
 }
 
+/// The first place where its link has gone since it was picked.
+Place Maker::firstPlace() const {
+  Place p = toPlace(*first_);
+  const auto& links = session_.mechanism()->links;
+  for (std::size_t i = 0; i < links.size() && i < firstPoses_.size() && i < session_.poses().size(); ++i)
+    if (links[i]->id == p.link) {
+      const Pose went = session_.poses()[i] * firstPoses_[i].inverse();
+      p.at = went * p.at;
+      p.axis = went.R * p.axis;
+      p.ref = went.R * p.ref;
+    }
+  return p;
+}
+
+/// Whether two picks lie where no joint in place can be meant: the pins or balls are not one.
+bool Maker::apart(const JointDraft& d) {
+  if (d.onePick) return false;
+  constexpr double kTolerance = 1e-6;
+  const Vec3 z = d.first.axis.normalized(), between = d.second.at - d.first.at;
+  switch (d.kind) {
+    case JointKind::spherical:
+    case JointKind::universal: return between.norm() > kTolerance;
+    case JointKind::revolute:
+    case JointKind::cylindrical:
+    case JointKind::screw:
+      return (between - between.dot(z) * z).norm() > kTolerance ||
+             z.cross(d.second.axis.normalized()).norm() > kTolerance;
+    default: return false;
+  }
+}
+
 void Maker::openCard() {
   scene_.setPicking(false);
   if (draft_ && !base_) {
-    session_.goHome();
-    base_ = session_.mechanism();
+    // places are where they were picked: on what is seen, not at home
+    before_ = session_.mechanism();
     basePoses_ = session_.poses();
+    base_ = session_.isByHand() ? std::make_shared<const Mechanism>(withPlacements(*before_, basePoses_)) : before_;
     draft_->kind = kind_;
-    draft_->keepInPlace = keepInPlace_;
+    // a hand brings two places near, not together
+    draft_->keepInPlace = keepInPlace_ && !(session_.isByHand() && apart(*draft_));
     stepsBefore_ = session_.undoStack()->index();
     session_.endGesture();
     applyDraft();
@@ -251,9 +284,10 @@ void Maker::applyDraft() {
   if (!made.ok() ||
       !session_.apply(tr("Make %1 joint").arg(QLatin1String(infoOf(draft_->kind).name)), made, kMergeMaker)) {
     if (!made.ok()) session_.say(q(made.error().text), true);
-    if (session_.mechanism() == base_) {  // nothing was made yet: pick again
+    if (session_.mechanism() == before_) {  // nothing was made yet: pick again
       draft_.reset();
       base_.reset();
+      before_.reset();
       startJoint(kind_);
       return;
     }
@@ -328,6 +362,7 @@ void Maker::closeCard() {
   card_->hide();
   draft_.reset();
   base_.reset();
+  before_.reset();
   editing_ = 0;
   session_.endGesture();
 }

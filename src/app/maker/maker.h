@@ -65,6 +65,8 @@ class Maker : public QObject {
   void take(const PickedPlace& pick);
   void ask();
   void applyDraft();
+  model::Place firstPlace() const;
+  static bool apart(const model::JointDraft& d);
   void openCard();
   void fillCard();
   void closeCard();
@@ -87,8 +89,9 @@ class Maker : public QObject {
   model::JointKind kind_ = model::JointKind::revolute;
   bool keepInPlace_ = true, moves_ = true;
   std::optional<PickedPlace> first_;
+  std::vector<Pose> firstPoses_;  ///< where the links were seen when it was picked
   std::optional<model::JointDraft> draft_;  ///< of a joint that is being made
-  model::MechanismPtr base_;                ///< the document before it
+  model::MechanismPtr before_, base_;       ///< the document before it, and with the links where they are seen
   std::vector<Pose> basePoses_;
   model::Id editing_ = 0, seat_ = 0, body_ = 0;
   int stepsBefore_ = 0;  ///< undo steps when the card was opened

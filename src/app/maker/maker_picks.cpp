@@ -92,6 +92,7 @@ void Maker::take(const PickedPlace& pick) {
     case Task::joint:
       if (!first_) {
         first_ = pick;
+        firstPoses_ = session_.poses();
         scene_.setChosenPlaces({pick});
         ask();
         return;
@@ -101,7 +102,7 @@ void Maker::take(const PickedPlace& pick) {
         return;
       }
       draft_ = JointDraft{};
-      draft_->first = toPlace(*first_);
+      draft_->first = firstPlace();
       draft_->second = toPlace(pick);
       cardAt_ = scene_.project(pick.at);
       openCard();

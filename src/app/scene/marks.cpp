@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "../merges.h"
+#include "../text.h"
 #include "../theme.h"
 #include "scene.h"
 
@@ -221,7 +222,7 @@ void Marks::commonVolume(QPainter& p) {
 /// The least gap of a pair as a dimension between its two places.
 void Marks::witnesses(QPainter& p) {
   const auto& units = session_.mechanism()->units;
-  const double mm = units.factor(dimension::kLength);
+  const double accuracy = session_.run() ? session_.run()->travel->settings().accuracy : 0;
   for (const Witness& w : session_.witnesses()) {
     const QPointF a = scene_.project(w.a), b = scene_.project(w.b);
     const QColor ink = w.distance > 0 ? theme().accent : theme().bad;
@@ -234,8 +235,7 @@ void Marks::witnesses(QPainter& p) {
     // a selected gauge has its own flag with the figure
     if (std::make_pair(w.linkA, w.linkB) != session_.chosenPair()) continue;
     label(p, 0.5 * (a + b) + QPointF(12, -12),
-          w.distance > 0 ? QObject::tr("gap %1 %2")
-                               .arg(QString::number(w.distance / mm, 'f', 3), QString::fromStdString(units.length))
+          w.distance > 0 ? QObject::tr("gap %1").arg(figureText(w.distance, dimension::kLength, units, 0, accuracy))
                          : QObject::tr("no gap"),
           ink);
   }

@@ -54,13 +54,15 @@ void FreedomChip::refresh() {
   } else if (const auto& mob = session_.mobility()) {
     s = mob->freedoms == 1 ? tr("<b>1</b> freedom") : tr("<b>%1</b> freedoms").arg(mob->freedoms);
     if (mob->driven > 0) s += tr(", %1 driven").arg(mob->driven);
-    const int left = mob->left - mob->idle;
+    // idle ones move nothing that matters, but where nothing is driven nothing is determined
     if (mob->freedoms == 0)
       s += gap + coloured(tr("rigid"), t.mute);
-    else if (left == 0)
-      s += gap + coloured(tr("\u2713 determined"), t.ok);
+    else if (mob->driven == 0)
+      s += gap + coloured(tr("nothing driven"), t.warn);
+    else if (mob->left == mob->idle)
+      s += gap + coloured(mob->idle == 0 ? tr("\u2713 determined") : tr("\u2713 determined, %1 idle").arg(mob->idle), t.ok);
     else
-      s += gap + coloured(tr("%1 left").arg(left), t.warn);
+      s += gap + coloured(tr("%1 left").arg(mob->left), t.warn);
     if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);
   }
   if (session_.isByHand()) s += gap + coloured(tr("moved by hand"), t.accent);

@@ -87,7 +87,7 @@ std::pair<QString, Tone> CheckPanel::state() const {
   if (!c) return {};
   if (session_.isCheckStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
   auto bad = c->result.interference.size();
-  for (const auto& r : c->result.requirements) bad += r.met ? 0 : 1;
+  for (const auto& r : c->result.requirements) bad += r.fails() ? 1 : 0;
   return bad ? std::pair<QString, Tone>{QString::number(bad), Tone::bad}
              : std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good};
 }
@@ -126,9 +126,14 @@ std::vector<LedgerRow> CheckPanel::rows() const {
   if (c && session_.run()) {
     const auto& r = session_.run()->travel->resolved();
     const auto& units = m.units;
-    const double axis = units.factor(session_.run()->result.axisDimension), mm = units.factor(dimension::kLength);
+    const Dimension along = session_.run()->result.axisDimension;
+    const double mm = units.factor(dimension::kLength);
+    const auto& axis = session_.run()->result.axis;
+    const double span = axis.empty() ? 0 : std::abs(axis.back() - axis.front());
+    // a thousandth of the travel is as far as one can go by the cursor
+    const auto place = [&](double x) { return plainFigure(x, along, units, span, 1e-3 * span); };
     const auto onAxis = [&](const QString& figure) {
-      return withUnit(figure, units.label(session_.run()->result.axisDimension));
+      return withUnit(figure, units.label(along));
     };
     const auto name = [&](int l) {
       return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
@@ -139,11 +144,9 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.index = index++;
       row.icon = QStringLiteral("app/pair");
       row.title = name(i.linkA) + QStringLiteral(" \u2013 ") + name(i.linkB);
-      row.detail =
-          tr("%1, %2 %3 deep")
-              .arg(onAxis(QStringLiteral("%1\u2013%2").arg(i.from / axis, 0, 'f', 1).arg(i.to / axis, 0, 'f', 1)))
-              .arg(i.deepest.depth / mm, 0, 'f', 2)
-              .arg(q(units.length));
+      row.detail = tr("%1, %2 deep")
+                       .arg(onAxis(place(i.from) + QStringLiteral("\u2013") + place(i.to)),
+                            figureText(i.deepest.depth, dimension::kLength, units, 0, c->result.accuracy));
       row.tag = stale ? tr("was") : tr("overlap");
       row.tone = stale ? Tone::quiet : Tone::bad;
       out.push_back(row);
@@ -166,9 +169,8 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.index = at;
       row.icon = QStringLiteral("app/pair");
       row.title = name(x.linkA) + QStringLiteral(" \u2013 ") + name(x.linkB);
-      row.detail = tr("least gap %1 %2 at %3")
-                       .arg(x.least / mm, 0, 'f', 2)
-                       .arg(q(units.length), onAxis(QString::number(x.at / axis, 'f', 1)));
+      row.detail = tr("least gap %1 at %2")
+                       .arg(figureText(x.least, dimension::kLength, units, 0, x.within), onAxis(place(x.at)));
       row.tag = stale ? tr("was") : tr("gap");
       row.tone = Tone::quiet;
       out.push_back(row);
@@ -188,8 +190,8 @@ std::vector<LedgerRow> CheckPanel::rows() const {
         band = tr(", at most %1").arg(q(fieldText(m, *req->max)));
       band.remove(QLatin1Char(' ') + q(units.label(x.dimension)));  // the unit stands by the value already
       row.detail = withUnit(q(formatNumber(x.value / units.factor(x.dimension), 4)), units.label(x.dimension)) + band;
-      row.tag = stale ? tr("was") : x.met ? tr("met") : tr("not met");
-      row.tone = stale ? Tone::quiet : x.met ? Tone::good : Tone::bad;
+      row.tag = stale ? tr("was") : !x.isBounded() ? tr("no bound") : x.met ? tr("met") : tr("not met");
+      row.tone = stale || !x.isBounded() ? Tone::quiet : x.met ? Tone::good : Tone::bad;
       out.push_back(row);
     }
     for (const auto& s : c->result.stops) {

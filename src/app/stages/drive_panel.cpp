@@ -154,7 +154,7 @@ QString DrivePanel::hint() const {
   const auto& mob = session_.mobility();
   if (mob && mob->left - mob->idle > 0)
     return tr("%1 left without a drive: what is left stays at home in a run.")
-        .arg(counted(mob->left - mob->idle, tr("freedom is"), tr("freedoms are")));
+        .arg(counted(mob->left, tr("freedom is"), tr("freedoms are")));
   if (std::none_of(m.drives.begin(), m.drives.end(), [&](const auto& d) { return session_.isSelected(d->id); }))
     return tr("Choose a drive to drag its programme on the strip below.");
   return {};

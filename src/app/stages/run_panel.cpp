@@ -1,11 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QMenu>
 #include <QPushButton>
+#include <algorithm>
+#include <cmath>
 
 #include "../strip/chart.h"
 #include "../strip/lane_list.h"
 #include "../text.h"
 #include "model/gauge_edits.h"
+#include "motion/programme.h"
 #include "panels.h"
 
 namespace cooperage::app {
@@ -102,7 +105,8 @@ std::vector<LedgerRow> RunPanel::rows() const {
         (r->turns      ? (q(fieldText(m, *r->turns)) == QStringLiteral("1") ? tr("1 turn")
                                                                             : tr("%1 turns").arg(q(fieldText(m, *r->turns))))
          : r->duration ? q(fieldText(m, *r->duration)) + (r->duration->formula ? "" : " " + q(m.units.time))
-                       : tr("sweep")) +
+         : r->sweep    ? tr("sweep")
+                       : tr("as its programmes")) +
         QStringLiteral(", ") + steps;
     row.editable = true;
     const RunData* known = session_.run() && session_.run()->id == r->id ? session_.run() : session_.resultOf(r->id);
@@ -112,7 +116,7 @@ std::vector<LedgerRow> RunPanel::rows() const {
       row.tone = stale ? Tone::quiet : done ? Tone::good : Tone::bad;
       if (!stale && done && !known->requirements.empty()) {
         std::size_t bad = 0;
-        for (const auto& q : known->requirements) bad += q.met ? 0 : 1;
+        for (const auto& q : known->requirements) bad += q.fails() ? 1 : 0;
         row.tag = bad ? tr("%1 not met").arg(bad) : tr("all met");
         row.tone = bad ? Tone::bad : Tone::good;
       }
@@ -228,12 +232,28 @@ void RunPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
     session_.setCurrentRun(rows.front()->id);
 }
 
+namespace {
+
+/// Whether a run can last as long as its drives' programmes.
+bool programmesEnd(const Resolved& r) {
+  double longest = 0;
+  for (const auto& d : r.drives) {
+    const auto programme = motion::Programme::compile(d.rows, 0, d.reverse, d.name);
+    if (!programme.ok() || !std::isfinite(programme->end())) return false;
+    longest = std::max(longest, programme->end());
+  }
+  return longest > 0;
+}
+
+}  // namespace
+
 void RunPanel::addRun() {
   Mechanism next = *session_.mechanism();
   Run r;
   r.id = newId();
   r.name = freeName(next.runs, "run");
-  r.duration = *parseField(next, "2 s");
+  // as long as the programmes, if they end
+  if (!programmesEnd(session_.resolved())) r.duration = *parseField(next, "2 s");
   const Id id = r.id;
   next.runs.push_back(std::make_shared<const Run>(r));
   if (session_.apply(tr("Add run"), next)) {

@@ -112,6 +112,7 @@ void gauges(const Session& session, const RunData& run, bool difference, std::ve
     c.dimension = gauge.dimension;
     c.colour = theme().curve[colour++ % 6];
     c.now = kinematics::samplesOf(run.result, c.column);
+    if (gauge.kind == "clearance") c.accuracy = run.travel->settings().accuracy;
     if (before && before != &run && before->result.axisDimension == run.result.axisDimension)
       for (std::size_t b = 0; b < before->travel->resolved().gauges.size(); ++b)
         if (before->travel->resolved().gauges[b].id == gauge.id)
@@ -123,6 +124,7 @@ void gauges(const Session& session, const RunData& run, bool difference, std::ve
     }
     if (difference && !c.before.x.empty()) {
       c.now = less(c.now, c.before);
+      c.isDifference = true;
       c.before = {};
       c.over = {};
       c.title = QObject::tr("%1, difference").arg(c.title);
@@ -150,7 +152,7 @@ void gauges(const Session& session, const RunData& run, bool difference, std::ve
         if (req.measure == "max") b.low.reset();  // the greatest may not lie below it, but the curve may
         if (req.measure == "min") b.high.reset();
         for (const auto& judged : run.requirements)
-          if (judged.name == req.name) b.met = judged.met;
+          if (judged.name == req.name) b.met = !judged.fails();
         if (b.shown) b.violations = violationsOf(c.now, b);
         l.bands.push_back(std::move(b));
       }
@@ -227,20 +229,6 @@ std::vector<Violation> violationsOf(const kinematics::Samples& curve, const Band
     }
   }
   return out;
-}
-
-QString figureText(double si, const Dimension& d, const DocumentUnits& units, double range) {
-  if (!std::isfinite(si)) return QObject::tr("no value");
-  if (si == 0 && range == 0) return withUnit(QStringLiteral("0"), units.label(d));
-  const double v = si / units.factor(d), size = std::max(std::abs(range / units.factor(d)), 1e-300);
-  const double largest = std::max(std::abs(v), size);
-  // five figures of what it is compared with
-  const int digits = std::clamp(4 - static_cast<int>(std::floor(std::log10(largest))), 0, 9);
-  if (range == 0 && v != 0 && (std::abs(v) < 1e-4 || std::abs(v) >= 1e7))
-    return withUnit(QString::number(v, 'g', 5), units.label(d));
-  QString text = QString::number(v, 'f', digits);
-  if (text.toDouble() == 0 && text.startsWith('-')) text.remove(0, 1);
-  return withUnit(text, units.label(d));
 }
 
 std::vector<Lane> lanesOf(const Session& session, bool difference) {

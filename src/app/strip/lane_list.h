@@ -17,6 +17,8 @@ struct LaneCurve {
   Dimension dimension;
   QColor colour;
   kinematics::Samples now, before, over;
+  double accuracy = 0;        ///< SI, of distances of bodies
+  bool isDifference = false;  ///< now is what it differs by from a run before
   std::optional<kinematics::Readings> readings;  ///< of a chosen gauge, when it is painted
 };
 
@@ -56,8 +58,5 @@ std::vector<Lane> lanesOf(const Session& session, bool difference);
 
 /// Parts of a curve outside a band, their ends between the samples.
 std::vector<Violation> violationsOf(const kinematics::Samples& curve, const Band& band);
-
-/// A figure as people read it: enough digits for its size within a range, and its unit.
-QString figureText(double si, const Dimension& d, const DocumentUnits& units, double range = 0);
 
 }  // namespace cooperage::app

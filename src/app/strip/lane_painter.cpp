@@ -181,7 +181,7 @@ void LanePainter::features(const Lane& lane, const LaneCurve& c) {
     p_.setPen(QPen(c.colour, 1.2));
     p_.setBrush(t.panel);
     p_.drawEllipse(at, 2.6, 2.6);
-    const QString text = figureText(v, c.dimension, units_, r.range());
+    const QString text = figureText(v, c.dimension, units_, r.range(), c.accuracy);
     const double w = p_.fontMetrics().horizontalAdvance(text) + 6;
     QRectF label(at.x() + 5, above ? at.y() - 3 : at.y() - 11, w, 13);
     label.moveTop(std::clamp(label.top(), lane.top + 1, lane.top + lane.height - 15));

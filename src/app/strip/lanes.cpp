@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "../gauge_readings.h"
 #include "../text.h"
 #include "../theme.h"
 
@@ -293,7 +294,8 @@ void Lanes::paintEvent(QPaintEvent*) {
   if (cache_.isNull()) {
     for (Lane& l : lanes_)
       for (LaneCurve& c : l.curves)
-        if (!c.readings && c.gauge != 0 && session_.isSelected(c.gauge)) c.readings = kinematics::read(c.now);
+        if (!c.readings && c.gauge != 0 && session_.isSelected(c.gauge))
+          c.readings = c.isDifference || !run ? kinematics::read(c.now) : readingsOf(*run, *session_.mechanism(), c.gauge);
     const double ratio = devicePixelRatioF();
     cache_ = QPixmap(size() * ratio);
     cache_.setDevicePixelRatio(ratio);
@@ -371,7 +373,8 @@ QString Lanes::valueText(const Lane& lane) const {
     } else {
       v = session_.cursorRow()[static_cast<std::size_t>(c.column)];  // solved there, not read off the curve
     }
-    out << figureText(v.value_or(std::nan("")), c.dimension, units, lane.high - lane.low);
+    out << figureText(v.value_or(std::nan("")), c.dimension, units, lane.high - lane.low, c.accuracy);
+    if (c.accuracy > 0 && v) out.back() += QStringLiteral(" \u00b1") + plainFigure(c.accuracy, c.dimension, units);
   }
   return out.join(QStringLiteral("   "));
 }
@@ -384,7 +387,7 @@ QString Lanes::comparisonText(const Lane& lane) const {
   const auto now = kinematics::valueAt(c.now, at), was = kinematics::valueAt(c.before, at);
   if (!now || !was) return {};
   const double change = *now - *was;
-  const QString text = figureText(std::abs(change), c.dimension, session_.mechanism()->units, lane.high - lane.low);
+  const QString text = figureText(std::abs(change), c.dimension, session_.mechanism()->units, lane.high - lane.low, c.accuracy);
   return (change < 0 ? QStringLiteral("\u2212") : QStringLiteral("+")) + text;
 }
 

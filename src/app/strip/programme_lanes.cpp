@@ -139,7 +139,7 @@ LawLanes::LaneText ProgrammeLanes::laneText(int k, double most, double range) co
   const Dimension dim = dimension_ + static_cast<double>(k) * kPerSecond;
   const QString names[] = {d ? q(d->name) : QString(), tr("speed"), tr("acceleration"), tr("jerk")};
   const auto figure = [&](double v) {
-    return withUnit(QString::number(v / units.factor(dim), 'g', 5), units.label(dim));
+    return withUnit(q(formatNumber(std::abs(v) <= noiseOf(dim) ? 0 : v / units.factor(dim), 5)), units.label(dim));
   };
   if (k == 0) return {names[0], tr("travel %1").arg(figure(range))};
   return {names[k], tr("most %1").arg(figure(most))};
@@ -148,11 +148,10 @@ LawLanes::LaneText ProgrammeLanes::laneText(int k, double most, double range) co
 std::pair<QString, bool> ProgrammeLanes::reading(double x) const {
   const auto& units = session_.mechanism()->units;
   const auto s = programme_->derivatives(x);
-  QString text = withUnit(QString::number(x / units.factor(dimension::kTime), 'f', 3), units.time);
+  QString text = figureText(x, dimension::kTime, units, end_);
   for (std::size_t k = 0; k < 3; ++k) {
     const Dimension dim = dimension_ + static_cast<double>(k) * kPerSecond;
-    text += QStringLiteral("   ") +
-            withUnit(QString::number(s[k] / units.factor(dim), 'f', k == 0 ? 3 : 1), units.label(dim));
+    text += QStringLiteral("   ") + figureText(s[k], dim, units, std::max(std::abs(least_[k]), std::abs(most_[k])));
   }
   return {text, false};
 }

@@ -13,6 +13,7 @@
 #include <cmath>
 
 #include "../text.h"
+#include "lane_list.h"
 #include "../theme.h"
 
 namespace cooperage::app {
@@ -178,6 +179,20 @@ void Strip::setAtEnd(AtEnd how) {
   fro_->setChecked(how == AtEnd::toAndFro);
 }
 
+/// "acceleration of ram jumps at 1 s from 2 to -3 mm/s²: drive main: its programme jumps there".
+QString Strip::jumpText(const RunData& run, const kinematics::Jump& j) const {
+  const auto& g = run.travel->resolved().gauges[static_cast<std::size_t>(j.gauge)];
+  const auto& units = session_.mechanism()->units;
+  const double size = std::max(std::abs(j.from), std::abs(j.to));
+  const auto& axis = run.result.axis;
+  QString text = tr("%1 jumps at %2 from %3 to %4")
+                     .arg(q(g.name),
+                          figureText(j.at, run.result.axisDimension, units, std::abs(axis.back() - axis.front())),
+                          figureText(j.from, g.dimension, units, size), figureText(j.to, g.dimension, units, size));
+  if (!j.cause.empty()) text += QStringLiteral(" (%1)").arg(q(j.cause));
+  return text;
+}
+
 void Strip::refresh() {
   const RunData* run = session_.run();
   if (!run) timer_.stop();
@@ -186,19 +201,27 @@ void Strip::refresh() {
   if (const int current = session_.currentRun(); current >= 0) runs_->setCurrentIndex(current);
   QString info;
   bool coarse = false;
+  QStringList jumps;
   if (run && !run->result.rows.empty()) {
     info = tr("%1 steps \u00b7 %2 ms").arg(run->result.rows.size() - 1).arg(run->milliseconds, 0, 'f', 1);
-    coarse = !run->coarse.empty() && !session_.isRunStale();
+    const bool fresh = !session_.isRunStale();
+    coarse = fresh && !run->steps.coarse.empty();
+    const auto gauge = [&](int g) { return q(run->travel->resolved().gauges[static_cast<std::size_t>(g)].name); };
+    if (fresh)
+      for (const auto& j : run->steps.jumps) jumps << jumpText(*run, j);
     if (coarse) {
-      const auto worst = std::max_element(run->coarse.begin(), run->coarse.end(),
+      const auto worst = std::max_element(run->steps.coarse.begin(), run->steps.coarse.end(),
                                           [](const auto& a, const auto& b) { return a.share < b.share; });
       info = tr("steps too coarse: %1 off by %2 %")
-                 .arg(q(run->travel->resolved().gauges[static_cast<std::size_t>(worst->gauge)].name))
+                 .arg(gauge(worst->gauge))
                  .arg(100 * worst->share, 0, 'f', worst->share < 0.1 ? 1 : 0);
+    } else if (!jumps.isEmpty()) {
+      info = tr("%1 jumps").arg(gauge(run->steps.jumps.front().gauge));
     }
   }
   info_->setText(info);
-  info_->setStyleSheet(coarse ? QStringLiteral("color: %1").arg(theme().warn.name()) : QString());
+  info_->setToolTip(jumps.join(QLatin1Char('\n')));
+  info_->setStyleSheet(coarse || !jumps.isEmpty() ? QStringLiteral("color: %1").arg(theme().warn.name()) : QString());
   refine_->setVisible(coarse && !session_.jobs().busy());
   const bool comparable = session_.before() != nullptr && session_.before() != run;
   pin_->setEnabled(run != nullptr);

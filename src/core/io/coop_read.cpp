@@ -273,6 +273,7 @@ class Reader : public PartReader {
       for (const Json& p : x.array("points")) g.overPoints.push_back(pair(p, o, "a point"));
       g.overFile = x.text("file", "");
     }
+    g.dwellWithin = optionalField(o, "dwell_within");
     g.flagged = o.flag("flag", false);
     if (o.find("lane")) laneOf_.emplace_back(g.id, std::pair{o.text("lane"), Json::object()});
     g.extra = o.extra();

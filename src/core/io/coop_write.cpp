@@ -368,6 +368,7 @@ class Writer {
       for (const Pair& p : g.overPoints) o["over"]["points"].push_back(fields(p));
     }
     if (g.lane != 0) o["lane"] = name(g.lane);
+    if (g.dwellWithin) o["dwell_within"] = field(*g.dwellWithin);
     if (g.flagged) o["flag"] = true;
     return with(std::move(o), g.extra);
   }

@@ -6,6 +6,8 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "base/figure.h"
+
 namespace cooperage::io {
 
 using Json = nlohmann::ordered_json;
@@ -109,7 +111,7 @@ std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r)
                           {"within", number(p.within)},
                           {"proven", p.proven}});
   for (const auto& q : c.requirements)
-    requirements.push_back({{"name", q.name}, {"value", number(q.value)}, {"met", q.met}, {"where", number(q.where)}});
+    requirements.push_back({{"name", q.name}, {"value", number(q.value)}, {"met", q.isBounded() ? Json(q.met) : Json()}, {"where", number(q.where)}});
   for (const auto& s : c.stops)
     stops.push_back({{"joint", s.joint},
                      {"value", s.value},
@@ -144,23 +146,41 @@ std::string envelopeJson(const clearance::Envelope& e, bool outline) {
                {"poses", e.poses}});
 }
 
-std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r) {
-  std::size_t failures = c.interference.size();
-  for (const auto& q : c.requirements) failures += q.met ? 0 : 1;
+std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r, const kinematics::RunResult& run,
+                       const DocumentUnits& units) {
+  const auto figure = [&](double si, const Dimension& d, int digits = 6) {
+    const std::string label = units.label(d);
+    return formatNumber(std::abs(si) <= noiseOf(d) ? 0 : si / units.factor(d), digits) + (label.empty() ? "" : " " + label);
+  };
+  const auto at = [&](double axis) { return figure(axis, run.axisDimension); };
+  std::size_t failures = c.interference.size(), skipped = 0;
+  for (const auto& q : c.requirements) {
+    failures += q.fails() ? 1 : 0;
+    skipped += q.isBounded() ? 0 : 1;
+  }
   std::string out = fmt::format(
-      "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuite name=\"cooperage\" tests=\"{}\" failures=\"{}\">\n",
-      c.requirements.size() + std::max<std::size_t>(1, c.interference.size()), failures);
+      "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuite name=\"cooperage\" tests=\"{}\" failures=\"{}\" "
+      "skipped=\"{}\">\n",
+      c.requirements.size() + std::max<std::size_t>(1, c.interference.size()), failures, skipped);
   if (c.interference.empty()) out += "  <testcase classname=\"interference\" name=\"no links overlap\"/>\n";
   for (const auto& i : c.interference)
     out += fmt::format(
-        "  <testcase classname=\"interference\" name=\"{} - {}\"><failure message=\"overlap from {} to {}, {} mm "
-        "deep\"/></testcase>\n",
-        escaped(nameOf(r, i.linkA)), escaped(nameOf(r, i.linkB)), formatNumber(i.from, 8), formatNumber(i.to, 8),
-        formatNumber(i.deepest.depth * 1e3, 5));
+        "  <testcase classname=\"interference\" name=\"{} - {}\"><failure message=\"overlap from {} to {}, {} "
+        "deep at {}\"/></testcase>\n",
+        escaped(nameOf(r, i.linkA)), escaped(nameOf(r, i.linkB)), at(i.from), at(i.to),
+        figure(i.deepest.depth, dimension::kLength, 4), at(i.deepest.at));
   for (const auto& q : c.requirements) {
     out += fmt::format("  <testcase classname=\"requirement\" name=\"{}\"", escaped(q.name));
+    if (!q.isBounded()) {
+      out += "><skipped message=\"no bound\"/></testcase>\n";
+      continue;
+    }
+    std::string bound;
+    if (q.min) bound = "at least " + figure(*q.min, q.dimension);
+    if (q.max) bound += (bound.empty() ? "at most " : ", at most ") + figure(*q.max, q.dimension);
     out += q.met ? "/>\n"
-                 : fmt::format("><failure message=\"not met: {} (SI)\"/></testcase>\n", formatNumber(q.value, 10));
+                 : fmt::format("><failure message=\"{} at {}; asked for: {}\"/></testcase>\n",
+                               std::isfinite(q.value) ? figure(q.value, q.dimension) : "no value", at(q.where), bound);
   }
   return out + "</testsuite>\n";
 }

@@ -17,8 +17,10 @@ std::string envelopeJson(const clearance::Envelope& envelope, bool outline);
 /// {messages: [..]} alone, for an input that can't be used.
 std::string messagesJson(const std::vector<Message>& messages);
 
-/// One test case a requirement and one for interference.
-std::string checkJunit(const clearance::CheckResult& result, const model::Resolved& resolved);
+/// One test case a requirement and one for interference: value, bound and place in document units.
+/// @param run whose travel axis the places are on
+std::string checkJunit(const clearance::CheckResult& result, const model::Resolved& resolved,
+                       const kinematics::RunResult& run, const DocumentUnits& units);
 
 /// Table of a run in document units, 17 significant digits, one row a step; empty where there is no value.
 /// @param columns indices of those to write; all if empty

@@ -438,12 +438,16 @@ std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const Ru
   return {extremeOf(c, -1), extremeOf(c, 1)};
 }
 
+std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge) {
+  return {extreme(run, measurer, result, gauge, -1), extreme(run, measurer, result, gauge, 1)};
+}
+
 std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const RunResult& result) {
   std::vector<RequirementResult> out;
   if (result.rows.empty()) return out;
   for (const auto& q : run.resolved().requirements) {
     RequirementResult r{q.name, kNone, false, run.axisAt(result.rows.back()[0]),
-                        run.resolved().gauges[u(q.gauge)].dimension};
+                        run.resolved().gauges[u(q.gauge)].dimension, q.min, q.max};
     const std::size_t column = u(measurer.firstGauge() + q.gauge);
     const auto low = [&] { return extreme(run, measurer, result, q.gauge, -1); };
     const auto high = [&] { return extreme(run, measurer, result, q.gauge, 1); };
@@ -471,11 +475,11 @@ std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const R
       const Extreme& e = above >= below ? b : a;
       r.value = e.value;
       r.where = run.axisAt(e.t);
-      r.met = std::isfinite(e.value) && below <= 0 && above <= 0;
+      r.met = r.isBounded() && std::isfinite(e.value) && below <= 0 && above <= 0;
       out.push_back(r);
       continue;
     }
-    r.met = std::isfinite(r.value) && (!q.min || r.value >= *q.min) && (!q.max || r.value <= *q.max);
+    r.met = r.isBounded() && std::isfinite(r.value) && (!q.min || r.value >= *q.min) && (!q.max || r.value <= *q.max);
     out.push_back(r);
   }
   return out;

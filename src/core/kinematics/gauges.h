@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -100,7 +101,13 @@ struct RequirementResult {
   bool met = false;
   double where = 0;  ///< on the travel axis
   Dimension dimension;
+  std::optional<double> min, max;  ///< the bounds, SI
+  /// Without a bound nothing is required: it is neither met nor not met.
+  bool isBounded() const { return min || max; }
+  bool fails() const { return isBounded() && !met; }
 };
+/// Least and greatest of a gauge over a travel, between the steps too.
+std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge);
 /// Least and greatest of a joint value over a travel, between the steps too.
 std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result,
                                     const model::Resolved::ValueRef& value);

@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <optional>
 #include <random>
 
 #include "kinematics/least.h"
@@ -153,6 +155,54 @@ std::vector<bool> fixedAtHome(const System& system, const Resolved& resolved) {
   return fixed;
 }
 
+namespace {
+
+/// Where no closed way leads from the placements to the home values: closes at the values themselves, from poses that
+/// are least open on the way and, failing that, from fixed starts.
+/// @param start where the placements are; trial: takes the pose
+/// @param close closes from a guess as well as can be @return whether it is closed
+bool leap(const System& system, const std::vector<bool>& fixed, const std::vector<std::pair<int, double>>& values,
+          const Configuration& start, Configuration& trial, const std::function<bool(Configuration&)>& close) {
+  constexpr int kSteps = 16;
+  trial = start;
+  for (int k = 1; k <= kSteps; ++k) {
+    for (const auto& [dof, value] : values)
+      trial.q[u(dof)] = start.q[u(dof)] + (value - start.q[u(dof)]) * k / static_cast<double>(kSteps);
+    if (close(trial) && k == kSteps) return true;
+  }
+  const Configuration leastOpen = trial;
+  std::vector<int> open;
+  for (int k = 0; k < system.dofCount(); ++k)
+    if (!fixed[u(k)]) open.push_back(k);
+  if (open.size() > 24) return false;
+  Solver mover(system, {});
+  std::mt19937 random(4711);
+  std::vector<double> step(u(system.dofCount()), 0.0);
+  std::optional<Configuration> best;
+  double least = 0;
+  for (int s = 0; s < 8; ++s) {
+    for (int k : open)
+      step[u(k)] = (2.0 * (static_cast<double>(random()) / 4294967296.0) - 1) *
+                   (isTurn(system.dofs[u(k)].motion) ? kPi : 1.0);
+    Configuration c = leastOpen;
+    mover.add(c, step, 1);
+    if (!close(c)) continue;
+    double far = 0;
+    for (double d : difference(system, start, c)) far += d * d;
+    if (best && far >= least) continue;
+    best = c;
+    least = far;
+  }
+  if (best) trial = *best;
+  if (!best) {  // what is told of the gap is of the least open pose there
+    trial = leastOpen;
+    close(trial);
+  }
+  return best.has_value();
+}
+
+}  // namespace
+
 Result<Home> assemble(const System& system, const Resolved& resolved, const HomeOptions& options) {
   Home home;
   home.messages = system.messages;
@@ -202,6 +252,14 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
       step = std::min(2 * step, longest);
     } else if (step > longest / 128 && farthest > 0) {
       step /= 2;
+    } else if (farthest > 0 && reached < 1 && leap(system, fixed, imposed.values, start, trial, close)) {
+      last = trial;
+      reached = 1;
+      home.messages.push_back({Severity::note,
+                               "home-leap",
+                               {},
+                               "between the placements and the home values it can't be closed; of the ways to close at "
+                               "the home values the nearest is taken"});
     } else {
       Error error = cannotClose(system, resolved, solver);
       std::vector<Message> tilted;

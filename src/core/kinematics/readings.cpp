@@ -51,11 +51,29 @@ std::vector<std::size_t> reachOf(const std::vector<double>& y, double band) {
   return reach;
 }
 
+constexpr double kRest = 1e-9;  ///< of the range: what rests changes by no more, but for rounding
+
+/// The end of a rest is the break of the motion beside its last sample, if there is one: a slow start moves less than
+/// rounding for a while. @param inner the sample before the last, outer: the one after it
+double atBreak(const std::vector<double>& breaks, double end, double inner, double outer) {
+  const double low = std::min(inner, outer), high = std::max(inner, outer);
+  double best = end;
+  bool any = false;
+  for (const double b : breaks)
+    if (b >= low && b <= high && (!any || std::abs(b - end) < std::abs(best - end))) {
+      best = b;
+      any = true;
+    }
+  return best;
+}
+
 /// The longest stretches first; a shorter one counts only if the curve has left the level in between, so that the slow
 /// start and end of a move are no dwells of their own.
-void findDwells(const Samples& c, double share, Readings& out) {
+void findDwells(const Samples& c, const DwellOptions& options, Readings& out) {
   const std::size_t n = c.x.size();
-  const double band = 2 * share * out.range(), length = 0.05 * std::abs(c.x.back() - c.x.front());
+  const bool rests = !(options.within > kRest * out.range());
+  const double band = 2 * std::max(options.within, kRest * out.range());
+  const double length = (rests ? 1e-3 : 0.05) * std::abs(c.x.back() - c.x.front());
   const auto reach = reachOf(c.y, band);
   struct Window {
     std::size_t from, to;
@@ -63,7 +81,7 @@ void findDwells(const Samples& c, double share, Readings& out) {
   };
   std::vector<Window> found;
   for (std::size_t i = 0; i < n; ++i)
-    if ((i == 0 || reach[i - 1] < reach[i]) && std::abs(c.x[reach[i]] - c.x[i]) >= length)
+    if ((i == 0 || reach[i - 1] < reach[i]) && reach[i] >= i + 2 && std::abs(c.x[reach[i]] - c.x[i]) >= length)
       found.push_back({i, reach[i], 0});
   std::stable_sort(found.begin(), found.end(), [&](const Window& a, const Window& b) {
     return std::abs(c.x[a.to] - c.x[a.from]) > std::abs(c.x[b.to] - c.x[b.from]);
@@ -84,7 +102,15 @@ void findDwells(const Samples& c, double share, Readings& out) {
     if (taken.size() == kMost) break;
   }
   std::sort(taken.begin(), taken.end(), [](const Window& a, const Window& b) { return a.from < b.from; });
-  for (const Window& w : taken) out.dwells.push_back({c.x[w.from], c.x[w.to], w.level});
+  for (const Window& w : taken) {
+    Dwell d{c.x[w.from], c.x[w.to], w.level};
+    if (rests) {
+      // one step of slow start or end at most is taken for rest
+      if (w.from > 0) d.from = atBreak(options.breaks, d.from, c.x[w.from + 1], c.x[w.from - 1]);
+      if (w.to + 1 < n) d.to = atBreak(options.breaks, d.to, c.x[w.to - 1], c.x[w.to + 1]);
+    }
+    out.dwells.push_back(d);
+  }
 }
 
 }  // namespace
@@ -97,7 +123,7 @@ Samples samplesOf(const RunResult& result, int column) {
   return s;
 }
 
-std::optional<Readings> read(const Samples& c, double dwellShare) {
+std::optional<Readings> read(const Samples& c, const DwellOptions& dwells) {
   Readings out;
   bool any = false;
   double area = 0, width = 0;
@@ -139,7 +165,7 @@ std::optional<Readings> read(const Samples& c, double dwellShare) {
     last = now;
     turned = i;
   }
-  if (n > 1 && out.range() > 0) findDwells(c, dwellShare, out);
+  if (n > 1 && out.range() > 0) findDwells(c, dwells, out);
   return out;
 }
 
@@ -154,55 +180,6 @@ std::optional<double> valueAt(const Samples& c, double x) {
   if (i == 0) return std::nullopt;
   const double v = c.y[i - 1] + (c.y[i] - c.y[i - 1]) * (x - c.x[i - 1]) / (c.x[i] - c.x[i - 1]);
   return std::isfinite(v) ? std::optional<double>(v) : std::nullopt;
-}
-
-std::vector<Coarseness> tooCoarse(TravelRun& run, Measurer& measurer, const RunResult& result, Progress* progress) {
-  std::vector<Coarseness> out;
-  const std::size_t n = result.rows.size();
-  if (n < 3) return out;
-  constexpr std::size_t kTried = 6;
-  for (std::size_t g = 0; g < run.resolved().gauges.size(); ++g) {
-    if (run.resolved().gauges[g].kind == "clearance") continue;  // a distance of bodies is dear
-    const std::size_t column = u(measurer.firstGauge()) + g;
-    double low = 1e300, high = -1e300;
-    std::vector<std::pair<double, std::size_t>> bends;  // second difference, step before the middle
-    for (std::size_t i = 0; i < n; ++i) {
-      const double v = result.rows[i][column];
-      if (!std::isfinite(v)) continue;
-      low = std::min(low, v);
-      high = std::max(high, v);
-      if (i == 0 || i + 1 == n) continue;
-      const double bend = std::abs(result.rows[i - 1][column] - 2 * v + result.rows[i + 1][column]);
-      if (std::isfinite(bend)) bends.emplace_back(bend, i);
-    }
-    const double range = high - low, scale = std::max(std::abs(high), std::abs(low));
-    if (!(range > 1e-9 * scale) || bends.empty()) continue;
-    const std::size_t tried = std::min(kTried, bends.size());
-    std::partial_sort(bends.begin(), bends.begin() + static_cast<std::ptrdiff_t>(tried), bends.end(),
-                      [](const auto& a, const auto& b) { return a.first > b.first; });
-    // a few places spread over the travel too: a peak between two steps bends nothing
-    std::vector<std::size_t> places;
-    for (std::size_t k = 0; k < tried; ++k) places.insert(places.end(), {bends[k].second - 1, bends[k].second});
-    for (std::size_t k = 0; k < kTried; ++k) places.push_back((n - 2) * k / (kTried - 1));
-    Coarseness worst{static_cast<int>(g), 0, 0, 0};
-    for (std::size_t i : places) {
-      if (progress && progress->cancelled()) return out;
-      const double a = result.rows[i][0], b = result.rows[i + 1][0];
-      TravelStep s;
-      if (!(b > a) || !run.poseAt(result.travel, 0.5 * (a + b), s)) continue;
-      const double exact = measurer.gauge(static_cast<int>(g), s);
-      const double drawn = 0.5 * (result.rows[i][column] + result.rows[i + 1][column]);
-      const double share = std::abs(exact - drawn) / range;
-      if (!(share > worst.share)) continue;
-      worst.share = share;
-      worst.at = run.axisAt(s.t);
-    }
-    if (worst.share <= 0.01) continue;
-    const double factor = std::ceil(std::sqrt(std::min(worst.share, 4.0) / 0.002));
-    worst.suggested = static_cast<int>(std::min(1e6, static_cast<double>(n - 1) * factor));
-    out.push_back(worst);
-  }
-  return out;
 }
 
 PointPath pathOf(TravelRun& run, Measurer& measurer, const Travel& travel, const std::pair<int, int>& seat, int in,

@@ -5,7 +5,7 @@
 
 #include "kinematics/gauges.h"
 
-/// What is read off a curve: extremes, zero crossings, mean, dwells, and whether its steps are fine enough.
+/// What is read off a curve: extremes, zero crossings, mean, dwells.
 namespace cooperage::kinematics {
 
 /// A curve as its samples: abscissa (rising or falling) and values, NaN where there is none.
@@ -29,28 +29,21 @@ struct Readings {
   double mean = 0;                                              ///< over the abscissa, by the trapezoidal rule
   std::vector<LocalExtreme> extremes;
   std::vector<double> zeros;  ///< crossings of zero, by linear interpolation
-  std::vector<Dwell> dwells;
+  std::vector<Dwell> dwells;     ///< as DwellOptions tell them
   double range() const { return greatest - least; }
 };
-/// @param dwellShare a dwell is a stretch where the curve stays within this share of its range about a level, over a
-/// twentieth of the abscissa at least: less is the flat top of a smooth curve
+/// How dwells are told.
+struct DwellOptions {
+  /// A dwell stays within so much about a level, over a twentieth of the abscissa at least: less is the flat top of a
+  /// smooth curve. 0: where it rests, to rounding.
+  double within = 0;
+  std::vector<double> breaks = {};  ///< places at which the motion may begin or end: a rest ends at one of them
+};
 /// @return none if the curve has no value anywhere
-std::optional<Readings> read(const Samples& curve, double dwellShare = 1e-3);
+std::optional<Readings> read(const Samples& curve, const DwellOptions& dwells = {});
 
 /// Value at a place between the samples, linear; none outside or where there is no value.
 std::optional<double> valueAt(const Samples& curve, double x);
-
-/// How far a curve drawn straight from step to step is from the motion.
-struct Coarseness {
-  int gauge = -1;
-  double share = 0;   ///< largest error over the range of the gauge
-  double at = 0;      ///< where, on the travel axis
-  int suggested = 0;  ///< number of steps that brings it below a five-hundredth (the error falls with the square)
-};
-/// Gauges whose drawn curve misses the exact value halfway between two steps by more than a hundredth of their range.
-/// Halfway values are solved where the curve bends most.
-std::vector<Coarseness> tooCoarse(TravelRun& run, Measurer& measurer, const RunResult& result,
-                                  Progress* progress = nullptr);
 
 /// A point's curve in the axes of a link, smooth whatever the number of steps: poses between the steps are solved where
 /// the chord would miss the curve by more than `tolerance`.

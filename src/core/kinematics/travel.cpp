@@ -39,6 +39,74 @@ void TravelRun::leaveOut() {
       resolved_.drives[d].enabled = false;
 }
 
+/// A run without a duration lasts as long as its programmes; one that ends before them says so.
+Status TravelRun::lastAsProgrammes() {
+  auto& s = resolved_.runs[u(run_)];
+  const ActiveDrive* longest = nullptr;
+  const ActiveDrive* endless = nullptr;
+  for (const ActiveDrive& d : drives_) {
+    if (!std::isfinite(d.programme.end())) endless = &d;
+    else if (!longest || d.programme.end() > longest->programme.end()) longest = &d;
+  }
+  const auto nameOf = [&](const ActiveDrive& d) { return resolved_.drives[u(d.drive)].name; };
+  if (s.asProgrammes) {
+    if (endless)
+      return Error{"missing", s.name,
+                   fmt::format("run {}: the programme of drive {} has no end; give the run a duration, or the last row "
+                               "of the programme a time",
+                               s.name, nameOf(*endless))};
+    if (!longest || !(longest->programme.end() > 0))
+      return Error{"missing", s.name,
+                   fmt::format("run {}: needs a duration, a number of turns, or a sweep: no drive has a programme that "
+                               "lasts",
+                               s.name)};
+    s.duration = longest->programme.end();
+  } else if (s.sweepDrive < 0 && !(s.turns > 0) && longest &&
+             s.duration < longest->programme.end() - 1e-9 * longest->programme.end()) {
+    messages_.push_back({Severity::note,
+                         "run-short",
+                         {s.name, nameOf(*longest)},
+                         fmt::format("run {} ends at {:.6g} s; the programme of drive {} goes on to {:.6g} s", s.name,
+                                     s.duration, nameOf(*longest), longest->programme.end())});
+  }
+  return Done{};
+}
+
+/// A travel axis rises or falls all along; where the drive that was to be it does not, time is taken.
+void TravelRun::checkAxis() {
+  auto& s = resolved_.runs[u(run_)];
+  const int k = s.axis < 0 ? -1 : activeDrive(s.axis);
+  if (k < 0) return;
+  const auto& programme = drives_[u(k)].programme;
+  std::vector<double> times{0, s.duration};
+  for (const double t : programme.breaks())
+    if (t > 0 && t < s.duration) times.push_back(t);
+  std::sort(times.begin(), times.end());
+  constexpr int kParts = 32;
+  double least = programme.at(0).position, greatest = least, last = least, up = 0, down = 0;
+  for (std::size_t i = 0; i + 1 < times.size(); ++i)
+    for (int part = 1; part <= kParts; ++part) {
+      const double x = programme.at(times[i] + (times[i + 1] - times[i]) * part / kParts).position;
+      up += std::max(0.0, x - last);
+      down += std::max(0.0, last - x);
+      least = std::min(least, x);
+      greatest = std::max(greatest, x);
+      last = x;
+    }
+  const double range = greatest - least;
+  const bool flat = !(range > 1e-9);
+  if (!flat && std::min(up, down) <= 1e-9 * range) return;
+  messages_.push_back({Severity::warning,
+                       "axis",
+                       {s.name, resolved_.drives[u(s.axis)].name},
+                       fmt::format("run {}: drive {} {}; time is taken as the travel axis", s.name,
+                                   resolved_.drives[u(s.axis)].name, flat ? "stands still" : "goes to and fro")});
+  s.axis = -1;
+  s.stepSize = 0;  // it was one of the drive
+  for (auto& q : resolved_.requirements)
+    if (q.at) q.at = std::numeric_limits<double>::quiet_NaN();  // places on the drive: no value
+}
+
 /// Duration and number of steps where the run gives turns, or a size or a rate of steps.
 Status TravelRun::makeDuration() {
   auto& s = resolved_.runs[u(run_)];
@@ -68,6 +136,8 @@ Status TravelRun::makeDuration() {
     }
     s.duration = high;
   }
+  if (const Status lasts = lastAsProgrammes(); !lasts.ok()) return lasts;
+  checkAxis();
   const double way = s.stepSize > 0   ? std::abs(axisAt(s.duration) - axisAt(0)) / s.stepSize
                      : s.stepRate > 0 ? s.duration * s.stepRate
                                       : s.steps;

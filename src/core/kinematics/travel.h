@@ -109,6 +109,8 @@ class TravelRun {
   TravelRun(const model::Resolved& resolved, int run) : resolved_(resolved), run_(run) {}
   void leaveOut();
   Status makeDuration();
+  Status lastAsProgrammes();
+  void checkAxis();
   Status setUp();
   Status makeDrives();
   Status addDrive(int index);

@@ -179,7 +179,8 @@ void eachFormula(const Mechanism& m, const std::function<void(const Field&, cons
   for (const auto& d : m.drives) rows(d->programme, "drive " + d->name);
   for (const auto& g : m.gauges) {
     visit(g->formula, "gauge " + g->name);
-    if (g->overFormula) visit(*g->overFormula, "gauge " + g->name);
+    for (const auto* f : {&g->overFormula, &g->dwellWithin})
+      if (*f) visit(**f, "gauge " + g->name);
     for (const Pair& p : g->overPoints)
       for (const Field& f : p) visit(f, "gauge " + g->name);
   }
@@ -290,6 +291,17 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
   });
   if (!user.empty())
     return Error{"in-use", parameter, fmt::format("{} is used by {}; change that first", parameter, user)};
+  return out;
+}
+
+Mechanism withPlacements(const Mechanism& m, const std::vector<Pose>& poses) {
+  Mechanism out = m;
+  for (std::size_t i = 0; i < m.links.size() && i < poses.size(); ++i) {
+    if (m.links[i]->ground) continue;
+    const auto stands = poseOf(m, m.links[i]->placement);
+    if (stands.ok() && (stands->p - poses[i].p).norm() < 1e-12 && (stands->R - poses[i].R).norm() < 1e-12) continue;
+    out = changedLink(out, m.links[i]->id, [&](Link& l) { l.placement = placementOf(poses[i], m.units); });
+  }
   return out;
 }
 
@@ -479,7 +491,8 @@ Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
     for (const auto& known : resolved->gauges) {
       if (known.id != g.id) continue;
       rewrite(g.formula, known.dimension);
-      if (g.overFormula) rewrite(*g.overFormula, known.dimension);
+      for (auto* f : {&g.overFormula, &g.dwellWithin})
+        if (*f) rewrite(**f, known.dimension);
       for (Pair& p : g.overPoints) {
         rewrite(p[0], firstAxis);
         rewrite(p[1], known.dimension);

@@ -63,6 +63,10 @@ Triple directionOf(const Vec3& v);
 /// Pose of a placement that holds plain numbers and formulas alike.
 Result<Pose> poseOf(const Mechanism& m, const Placement& placement);
 
+/// Links placed as they are seen, but for grounded ones and those that stand there already.
+/// @param poses X_GL of every link
+Mechanism withPlacements(const Mechanism& m, const std::vector<Pose>& poses);
+
 /// Other document units; plain numbers are rewritten so that every size stays.
 Mechanism withUnits(const Mechanism& m, const DocumentUnits& units);
 

@@ -42,22 +42,6 @@ Mechanism withSeat(const Mechanism& m, Id link, Id seat, const Pose& linkPose, c
   });
 }
 
-/// Frame of a seat in its link's axes.
-Result<Pose> frameOf(const Mechanism& m, const Seat& s) {
-  Vec3 v[3];
-  const Triple* parts[] = {&s.at, &s.axis, &s.ref};
-  for (int k = 0; k < 3; ++k)
-    for (std::size_t i = 0; i < 3; ++i) {
-      const auto x = evaluateField(m, (*parts[k])[i], k == 0 ? dimension::kLength : dimension::kPlain);
-      if (!x.ok()) return x.error();
-      v[k][static_cast<Eigen::Index>(i)] = *x;
-    }
-  Pose p{Mat3::Identity(), v[0]};
-  if (!axesFrom(v[1], v[2], p.R))
-    return Error{"zero-axis", s.name, "seat " + s.name + ": axis and reference are parallel"};
-  return p;
-}
-
 struct JointFrames {
   Id seat[2];
   std::size_t link[2];
@@ -100,6 +84,21 @@ Field shifted(const Mechanism& m, const Field& f, double by, const Dimension& d)
 
 }  // namespace
 
+Result<Pose> frameOf(const Mechanism& m, const Seat& s) {
+  Vec3 v[3];
+  const Triple* parts[] = {&s.at, &s.axis, &s.ref};
+  for (int k = 0; k < 3; ++k)
+    for (std::size_t i = 0; i < 3; ++i) {
+      const auto x = evaluateField(m, (*parts[k])[i], k == 0 ? dimension::kLength : dimension::kPlain);
+      if (!x.ok()) return x.error();
+      v[k][static_cast<Eigen::Index>(i)] = *x;
+    }
+  Pose p{Mat3::Identity(), v[0]};
+  if (!axesFrom(v[1], v[2], p.R))
+    return Error{"zero-axis", s.name, "seat " + s.name + ": axis and reference are parallel"};
+  return p;
+}
+
 Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& d, const std::vector<Pose>& poses) {
   if (d.first.link == d.second.link)
     return Error{"same-link", "", "both places are on one link; pick the second on another"};
@@ -120,7 +119,23 @@ Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& d, const std::
   const Pose offset{rotationAbout(2, *turn), Vec3(0, 0, *slide)};
   const bool inPlace = d.keepInPlace || d.onePick;
   // in place, the second seat stands where the offset puts it: nothing moves, and the joint's values are zero here
-  if (inPlace) placeB = placeA * offset;
+  // - but a pin is where it stands in its slot, a point where it touches its line, plane, curve or surface
+  if (inPlace) {
+    placeB = placeA * offset;
+    if (!d.onePick) {
+      const Vec3 along = placeB.inverse() * second->p;
+      switch (d.kind) {
+        case JointKind::pinSlot: placeB = placeB * Pose{Mat3::Identity(), Vec3(along.x(), 0, 0)}; break;
+        case JointKind::pointLine: placeB = placeB * Pose{Mat3::Identity(), Vec3(0, 0, along.z())}; break;
+        case JointKind::pointPlane:
+          placeB = placeB * Pose{Mat3::Identity(), Vec3(along.x(), along.y(), 0)};
+          break;
+        case JointKind::pointCurve:
+        case JointKind::pointSurface: placeB.p = second->p; break;
+        default: break;
+      }
+    }
+  }
   Mechanism out = m;
   Joint j;
   j.id = d.joint;

@@ -30,8 +30,13 @@ struct JointDraft {
   Id joint = newId(), seatA = newId(), seatB = newId();  ///< what it makes keeps its ids while the draft changes
 };
 
+/// Frame of a seat in its link's axes.
+/// @return an error if its axis and reference are parallel, or a figure can't be worked out
+Result<Pose> frameOf(const Mechanism& m, const Seat& s);
+
 /// The mechanism with the joint of a draft. Keep in place: the second seat is put where the first is, so nothing moves
-/// and all values are zero. Bring together: the second link is moved so that its place meets the first.
+/// and all values are zero; in a slot, and on a line or plane, it stands at the second place, as near as they allow, and
+/// on a curve or surface at the second place itself. Bring together: the second link is moved so that its place meets the first.
 /// @param linkPoses X_GL of every link, as the user sees them while picking
 Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& draft, const std::vector<Pose>& linkPoses);
 

@@ -271,7 +271,8 @@ struct Gauge {
   std::optional<Field> overFormula;
   std::vector<Pair> overPoints;
   std::string overFile;
-  Id lane = 0;           ///< a gauge in whose lane it is drawn
+  Id lane = 0;  ///< a gauge in whose lane it is drawn
+  std::optional<Field> dwellWithin;  ///< what counts as a dwell stays so near to its level; without it: rests
   bool flagged = false;  ///< its value stands in the scene
   Extra extra;
 };

@@ -206,7 +206,8 @@ Result<std::pair<Mechanism, Id>> withDrive(const Mechanism& m, const Symbol& val
     Run run;
     run.id = newId();
     run.name = "first run";
-    run.duration = text(m, "2 s");
+    // it lasts as long as the programme, if that has an end
+    if (d.programme.back().figures.count("time") == 0) run.duration = text(m, "2 s");
     run.axis = purpose == Purpose::steady ? id : 0;
     next.runs.push_back(std::make_shared<const Run>(run));
   }

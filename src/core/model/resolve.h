@@ -161,7 +161,8 @@ struct Resolved {
   struct RunR {
     Id id = 0;
     std::string name;
-    double duration = 0;  ///< s
+    double duration = 0;        ///< s
+    bool asProgrammes = false;  ///< it lasts as long as the longest programme of its drives
     int steps = 360;
     int axis = -1;            ///< index of a drive, or -1 for time
     std::vector<int> drives;  ///< those that act

@@ -139,6 +139,8 @@ class MeasureResolver : public MotionResolver {
 
   /// A curve of one's own: a formula, or points over the travel axis (time where a plain number is meant).
   bool overlay(const Gauge& g, const std::string& object, Resolved::GaugeR& r) {
+    if (double within = 0; g.dwellWithin && !read(*g.dwellWithin, r.dimension, object, "dwell within", within))
+      return false;
     if (g.overFormula) {
       if (!g.overFormula->formula) {
         double v = 0;  // a plain number is a level

@@ -85,7 +85,8 @@ class RunResolver : public MeasureResolver {
       if (!(r.turns > 0)) return fail("figure", object, "the number of turns must be greater than zero");
       r.duration = 1;  // until the programme is known
     } else {
-      return fail("missing", object, "needs a duration, a number of turns, or a sweep");
+      r.asProgrammes = true;
+      r.duration = 1;  // until the programmes are known
     }
     if (!(r.duration > 0)) return fail("figure", object, "the duration must be greater than zero");
     const Dimension axis = r.axis < 0 ? dimension::kTime : out_.drives[static_cast<std::size_t>(r.axis)].dimension;

@@ -6,7 +6,7 @@
 #include <TopExp.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 
-#include "model/edits.h"
+#include "model/joint_edits.h"
 
 namespace cooperage::shape {
 
@@ -14,22 +14,25 @@ using namespace model;
 
 namespace {
 
-/// The place of a piece that bears the same word and lies nearest to where the seat's place was.
-std::optional<Pose> placeOn(const Found& found, const SeatSource& source) {
-  std::optional<Pose> best;
-  double least = 0;
-  for (const Snap& s : snapsOf(found.part)) {
+/// The places of a piece that bear the word of a source, in the piece's own order.
+std::vector<Pose> placesOf(const TopoDS_Shape& part, const SeatSource& source) {
+  std::vector<Pose> out;
+  for (const Snap& s : snapsOf(part)) {
     if (!source.word.empty() && s.word != source.word) continue;
     Pose p{Mat3::Identity(), s.at};
-    if (!axesFrom(s.axis, s.ref, p.R)) continue;
-    // ends of an axis bear the same word: the one on the same side
-    const double d = ((s.at - found.feature.at) - source.inFeature.p).norm();
-    if (!best || d < least) {
-      best = p;
-      least = d;
-    }
+    if (axesFrom(s.axis, s.ref, p.R)) out.push_back(p);
   }
-  return best;
+  return out;
+}
+
+/// Which of them a seat is on: both ends of an axis bear the same word.
+/// @param seat from the same origin as the places
+std::size_t nearestOf(const std::vector<Pose>& places, const Pose& seat) {
+  return static_cast<std::size_t>(std::min_element(places.begin(), places.end(),
+                                                   [&](const Pose& a, const Pose& b) {
+                                                     return (a.p - seat.p).norm() < (b.p - seat.p).norm();
+                                                   }) -
+                                  places.begin());
 }
 
 std::string millimetres(double m) { return formatNumber(std::round(m * 1e6) / 1e3) + " mm"; }
@@ -48,10 +51,12 @@ std::string wordsFor(const Feature& f) {
   return f.kind == "curve" ? "curved edge" : "curved face";
 }
 
-std::vector<SeatCheck> checkSeats(const std::vector<std::shared_ptr<const Seat>>& seats, Id body,
-                                  const SolidPtr& solid) {
+std::vector<SeatCheck> checkSeats(const Mechanism& m, Id body, const SolidPtr& solid) {
   std::vector<SeatCheck> out;
-  for (const auto& s : seats) {
+  const auto owner = findBody(m, body);
+  if (!owner) return out;
+  const auto inLink = poseOf(m, owner->body->placement);
+  for (const auto& s : owner->link->seats) {
     if (!s->source || s->source->body != body) continue;
     SeatCheck check;
     check.seat = s->id;
@@ -60,9 +65,14 @@ std::vector<SeatCheck> checkSeats(const std::vector<std::shared_ptr<const Seat>>
     if (!found.empty() && found.front().same) {
       check.state = SeatCheck::State::same;
     } else if (!found.empty() && found.front().alike) {
-      if (const auto place = placeOn(found.front(), *s->source)) {
+      const auto places = placesOf(found.front().part, *s->source);
+      const auto stands = frameOf(m, *s);
+      if (!places.empty() && stands.ok() && inLink.ok()) {
+        // on the piece found as on the one that it was picked on
+        Pose was = inLink->inverse() * *stands * s->source->inFeature.inverse();
+        was.p += found.front().feature.at - s->source->feature.at;
         check.state = SeatCheck::State::moved;
-        check.frame = *place * s->source->inFeature;
+        check.frame = places[nearestOf(places, was)] * s->source->inFeature;
         check.distance = found.front().distance;
       }
     }
@@ -97,35 +107,61 @@ Mechanism withSeatFollowing(const Mechanism& m, const SeatCheck& check, const So
   });
 }
 
-Mechanism withElementSeats(const Mechanism& m, Id body, const TopoDS_Shape& before, const TopoDS_Shape& after) {
+Mechanism withElementSeats(const Mechanism& m, Id body, const Element& before, const Element& after) {
   const auto owner = findBody(m, body);
   if (!owner) return m;
-  const auto inLink = poseOf(m, owner->body->placement);
-  if (!inLink.ok()) return m;
   Mechanism out = m;
   for (const auto& s : owner->link->seats) {
     if (!s->source || s->source->body != body) continue;
-    const auto found = findAgain(before, s->source->feature);
-    if (found.empty() || !found.front().same) continue;
+    const auto stands = frameOf(m, *s);
+    const auto found = findAgain(before.shape, s->source->feature);
+    if (!stands.ok() || found.empty() || !found.front().same) continue;
     const TopAbs_ShapeEnum type = found.front().part.ShapeType();
     TopTools_IndexedMapOfShape old, fresh;
-    TopExp::MapShapes(before, type, old);
-    TopExp::MapShapes(after, type, fresh);
+    TopExp::MapShapes(before.shape, type, old);
+    TopExp::MapShapes(after.shape, type, fresh);
     if (old.Extent() != fresh.Extent()) continue;  // another number of pivots: the seat stays, the next check tells
-    Found now;
-    now.part = fresh(old.FindIndex(found.front().part));
-    now.feature = featureOf(after, now.part);
-    const auto place = placeOn(now, *s->source);
-    if (!place) continue;
-    const Pose frame = *inLink * (*place * s->source->inFeature);
+    const TopoDS_Shape part = fresh(old.FindIndex(found.front().part));
+    const auto was = placesOf(found.front().part, *s->source), now = placesOf(part, *s->source);
+    if (was.empty() || was.size() != now.size()) continue;
+    const Pose place = before.placement.inverse() * *stands * s->source->inFeature.inverse();
+    const Pose frame = after.placement * (now[nearestOf(was, place)] * s->source->inFeature);
     out = changedSeat(out, s->id, [&](Seat& x) {
       x.at = placementOf(frame, m.units).at;
       x.axis = directionOf(frame.R.col(2));
       x.ref = directionOf(frame.R.col(0));
-      x.source->feature = now.feature;
+      x.source->feature = featureOf(after.shape, part);
       x.broken = false;
     });
   }
+  return out;
+}
+
+Result<Mechanism> withSeatsOfElements(const Mechanism& from, const Resolved& before, const Mechanism& changed,
+                                      const Resolved& after, ShapeStore& store) {
+  std::map<Id, const Resolved::BodyR*> old;
+  for (const auto& l : before.links)
+    for (const auto& b : l.bodies)
+      if (b.kind != BodyKind::file) old[b.id] = &b;
+  Mechanism out = changed;
+  for (const auto& l : after.links)
+    for (const auto& b : l.bodies) {
+      const auto was = old.find(b.id);
+      if (was == old.end() || was->second->kind != b.kind) continue;
+      // a body that someone moves in its link leaves its seats; one that a parameter moves takes them along
+      const auto here = findBody(changed, b.id), there = findBody(from, b.id);
+      const Pose& stood = was->second->placement;
+      const bool moved = here && there && here->body == there->body &&
+                         !(stood.p == b.placement.p && stood.R == b.placement.R);
+      if (was->second->figures == b.figures && !moved) continue;
+      const auto& seats = findLink(changed, l.id)->seats;
+      if (std::none_of(seats.begin(), seats.end(), [&](const auto& s) { return s->source && s->source->body == b.id; }))
+        continue;
+      const auto earlier = store.body(*was->second, l.name), now = store.body(b, l.name);
+      if (!now.ok()) return now.error();
+      if (!earlier.ok()) continue;
+      out = withElementSeats(out, b.id, {(*earlier)->shape, moved ? stood : b.placement}, {(*now)->shape, b.placement});
+    }
   return out;
 }
 

@@ -3,6 +3,7 @@
 #include <functional>
 
 #include "shape/face_features.h"
+#include "shape/shape_store.h"
 
 namespace cooperage::shape {
 
@@ -17,9 +18,8 @@ struct SeatCheck {
 
 /// Looks for the geometry of all seats that came from a body in its present solid. Found again is what has the same
 /// kind, radius, axis and place; what has the same kind, radius and axis at another place has moved; else it is lost.
-/// @param seats of the body's link
-std::vector<SeatCheck> checkSeats(const std::vector<std::shared_ptr<const model::Seat>>& seats, model::Id body,
-                                  const SolidPtr& solid);
+/// @param solid the body's, as it is now
+std::vector<SeatCheck> checkSeats(const model::Mechanism& m, model::Id body, const SolidPtr& solid);
 
 /// Marks lost and moved seats as broken, and those that are found as whole. They stay where they are: nothing moves
 /// by itself. @return the same document if nothing changes
@@ -30,10 +30,23 @@ model::Mechanism withSeatFollowing(const model::Mechanism& m, const SeatCheck& c
 /// A broken seat stays where it is and forgets what it came from.
 model::Mechanism withSeatKept(const model::Mechanism& m, model::Id seat);
 
-/// Seats that were picked on a drawn element keep to the same face or edge when its figures change. The pieces of an
-/// element come in the same order whatever its figures.
-model::Mechanism withElementSeats(const model::Mechanism& m, model::Id body, const TopoDS_Shape& before,
-                                  const TopoDS_Shape& after);
+/// A drawn element: its form and where it stands in its link.
+struct Element {
+  const TopoDS_Shape& shape;
+  Pose placement;  ///< X_LB
+};
+/// Seats that were picked on a drawn element keep to the same place of the same face or edge when its figures change.
+/// The pieces of an element, and the places of a piece, come in the same order whatever its figures.
+model::Mechanism withElementSeats(const model::Mechanism& m, model::Id body, const Element& before,
+                                  const Element& after);
+
+/// The same for all elements whose figures, or whose places by a parameter, an edit or `--set` has changed.
+/// @param before the document that the seats' places belong to, worked out; after: the changed one, worked out
+/// @param store makes the solids
+/// @return the changed document with its seats, or an error that names the body that can't be made
+Result<model::Mechanism> withSeatsOfElements(const model::Mechanism& from, const model::Resolved& before,
+                                             const model::Mechanism& changed, const model::Resolved& after,
+                                             ShapeStore& store);
 
 /// "bore of 16 mm", "flat face", "edge of 12 mm".
 std::string wordsFor(const model::Feature& feature);

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "kinematics/home.h"
 
-#include "../support.h"
+#include "../maker.h"
 
 namespace cooperage::kinematics {
 namespace {
@@ -104,6 +104,54 @@ TEST(BallAngles, AreThoseOfRxRyRz) {
                      .toRotationMatrix();
   EXPECT_NEAR((ballAngles(R) - a).norm(), 0, 1e-14);
   EXPECT_NEAR((ballRotation(a) - R).norm(), 0, 1e-14);
+}
+
+/// A four-bar whose crank stands at one angle in the placements and is asked for another at home.
+std::string fourBarAsked(double crank, double placed, double asked) {
+  // drawn open: the rocker's end is not where the coupler's is
+  return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[
+    {"name":"g","ground":true,"seats":[{"name":"o"},{"name":"r","at":[110.4,0,0]}]},
+    {"name":"crank","placement":{"at":[0,0,0],"turn":[)" +
+         formatNumber(std::cos(placed / 2)) + ",0,0," + formatNumber(std::sin(placed / 2)) +
+         R"(]},"seats":[{"name":"o"},{"name":"p","at":[)" + formatNumber(crank) + R"(,0,0]}]},
+    {"name":"coupler","placement":{"at":[)" +
+         formatNumber(crank * std::cos(placed)) + "," + formatNumber(crank * std::sin(placed)) +
+         R"(,0]},"seats":[{"name":"p"},{"name":"q","at":[120.7,0,0]}]},
+    {"name":"rocker","placement":{"at":[110.4,0,0]},"seats":[{"name":"r"},{"name":"q","at":[88.1,0,0]}]}],
+   "joints":[{"name":"in","kind":"revolute","between":["g/o","crank/o"],"home":{"turn":)" +
+         formatNumber(asked * 180 / kPi) + R"(}},
+    {"name":"p","kind":"revolute","between":["crank/p","coupler/p"]},
+    {"name":"q","kind":"revolute","between":["coupler/q","rocker/q"]},
+    {"name":"out","kind":"revolute","between":["g/r","rocker/r"]}]})";
+}
+
+/// Distance of the crank's pin from the rocker's pivot, mm: the coupler and the rocker span 32.6 to 208.8.
+double span(double crank, double angle) { return std::hypot(110.4 - crank * std::cos(angle), crank * std::sin(angle)); }
+
+TEST(Home, TheValuesThatAreAskedForAreReachedWhereTheWayToThemIsOpen) {
+  const double asked = kPi / 3;
+  ASSERT_LT(span(80, 0), 120.7 - 88.1) << "at the placements it can't be closed";
+  const auto text = fourBarAsked(80, 0, asked);
+  EXPECT_NEAR(valueAt(text, 0, 0), asked, 1e-13);
+  // the angle at the rocker's pivot by the cosine law, either way round
+  const double f = span(80, asked), rocker = valueAt(text, 3, 0);
+  const double line = std::atan2(80 * std::sin(asked), 80 * std::cos(asked) - 110.4);
+  const double open = std::acos((f * f + 88.1 * 88.1 - 120.7 * 120.7) / (2 * f * 88.1));
+  EXPECT_NEAR(std::abs(std::remainder(rocker - line, 2 * kPi)), open, 1e-9);
+}
+
+RC_GTEST_PROP(Home, TheGapIsTheOneAtTheHomeThatWasAskedFor, ()) {
+  const double crank = *rc::gen::inRange(150, 400), asked = 0.01 * *rc::gen::inRange(-300, 300);
+  const double f = span(crank, asked);
+  const double gap = f > 208.8 ? f - 208.8 : f < 32.6 ? 32.6 - f : 0;
+  RC_PRE(gap == 0 || gap > 0.1);
+  const auto h = homeOf(fourBarAsked(crank, 0.3, asked));
+  RC_ASSERT(h.ok() == (gap == 0));
+  if (gap == 0) return;
+  const auto mm = h.error().text.find(" mm");
+  RC_ASSERT(mm != std::string::npos);
+  const auto from = h.error().text.rfind(' ', mm - 1) + 1;
+  RC_ASSERT(std::abs(std::stod(h.error().text.substr(from, mm - from)) - gap) < 1e-3 * gap);
 }
 
 }  // namespace

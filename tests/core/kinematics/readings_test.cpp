@@ -3,7 +3,8 @@
 
 #include <random>
 
-#include "../support.h"
+#include "../maker.h"
+#include "kinematics/step_check.h"
 #include "model/edits.h"
 
 namespace cooperage::test {
@@ -44,7 +45,7 @@ TEST(Readings, DwellsAndTheWayBetweenThem) {
     const double u = std::clamp((x - 1) / 2, 0.0, 1.0);
     return 5 * (u - std::sin(2 * kPi * u) / (2 * kPi));
   };
-  const auto r = kinematics::read(sampled(f, 0, 4, 4000));
+  const auto r = kinematics::read(sampled(f, 0, 4, 4000), {5e-3, {}});
   ASSERT_TRUE(r);
   ASSERT_EQ(r->dwells.size(), 2u);
   // within a thousandth of 5 mm: u^3 2 pi^2 / 3 = 0.002 (twice the share), u = 0.0673
@@ -54,6 +55,28 @@ TEST(Readings, DwellsAndTheWayBetweenThem) {
   EXPECT_NEAR(r->dwells[1].from, 3 - flat, 0.01);
   EXPECT_NEAR(r->dwells[1].to, 4, 1e-12);
   EXPECT_NEAR(r->dwells[1].level - r->dwells[0].level, 5, 0.01);
+}
+
+// The slow start of a move is no rest: an index of 5 in 2 is one of 5 in 2, whatever the steps.
+TEST(Readings, RestsEndWhereTheMotionBegins) {
+  const auto f = [](double x) {
+    const double u = std::clamp((x - 1.013) / 2, 0.0, 1.0);
+    return 5 * u * u * u * (10 - 15 * u + 6 * u * u);
+  };
+  for (const int n : {97, 400, 4001, 100000}) {
+    const auto s = sampled(f, 0, 4, n);
+    const auto r = kinematics::read(s, {0, {0, 1.013, 3.013}});
+    ASSERT_TRUE(r);
+    ASSERT_EQ(r->dwells.size(), 2u) << n;
+    EXPECT_NEAR(r->dwells[0].to, 1.013, n > 10000 ? 1e-3 : 1e-12) << n;
+    EXPECT_NEAR(r->dwells[1].from, 3.013, n > 10000 ? 1e-3 : 1e-12) << n;
+    EXPECT_NEAR(r->dwells[1].level - r->dwells[0].level, 5, 1e-8);
+    // without them to within a step
+    const auto plain = kinematics::read(s);
+    ASSERT_EQ(plain->dwells.size(), 2u) << n;
+    EXPECT_NEAR(plain->dwells[0].to, 1.013, 4.0 / n + 2e-3);
+  }
+  EXPECT_TRUE(kinematics::read(sampled([](double x) { return std::sin(x); }, 0, 20, 100000))->dwells.empty());
 }
 
 TEST(Readings, HolesAndFallingAxes) {
@@ -80,7 +103,7 @@ TEST(Readings, TooFewStepsAreRecognisedAndEnoughAreNot) {
     auto run = TravelRun::prepare(model::resolve(steps(n)).value(), 0).value();
     Measurer measurer(*run);
     const auto result = tabulate(*run, measurer);
-    return tooCoarse(*run, measurer, result);
+    return checkSteps(*run, measurer, result).coarse;
   };
   const auto coarse = coarseOf(8);
   ASSERT_EQ(coarse.size(), 3u) << "all three gauges";
@@ -92,6 +115,72 @@ TEST(Readings, TooFewStepsAreRecognisedAndEnoughAreNot) {
   for (const auto& c : coarse) most = std::max(most, c.suggested);
   EXPECT_TRUE(coarseOf(most).empty()) << most << " steps were to be enough";
   EXPECT_TRUE(coarseOf(360).empty());
+}
+
+StepCheck checkedSteps(const model::Mechanism& m) {
+  auto run = TravelRun::prepare(model::resolve(m).value(), 0).value();
+  Measurer measurer(*run);
+  const auto result = tabulate(*run, measurer);
+  return checkSteps(*run, measurer, result);
+}
+
+// A disc that runs up at 4 rad/s^2 for half a second and goes on: its acceleration falls from 4 to 0 there.
+TEST(StepCheck, AJumpOfAProgrammeIsToldWithItsPlaceAndItsDriveAndIsNotCoarse) {
+  for (const int n : {10, 37, 1000}) {
+    Maker m;
+    m.hinge("in", "g", "disc", 0, 0);
+    m.add("drives", {{"name", "motor"},
+                     {"value", "in.turn"},
+                     {"programme",
+                      {{{"law", "run-up"}, {"speed", 2}, {"acceleration", 4}},
+                       {{"law", "constant-speed"}, {"speed", 2}, {"time", 0.5}}}}});
+    m.gauge("acc", "joint-acceleration", "in.turn");
+    m.run(1, n);
+    const auto steps = checkedSteps(m.read());
+    ASSERT_EQ(steps.jumps.size(), 1u) << n;
+    EXPECT_TRUE(steps.coarse.empty()) << n;
+    EXPECT_NEAR(steps.jumps[0].at, 0.5, 1e-7);
+    EXPECT_NEAR(steps.jumps[0].from, 4, 1e-9);
+    EXPECT_NEAR(steps.jumps[0].to, 0, 1e-9);
+    EXPECT_THAT(steps.jumps[0].cause, testing::HasSubstr("drive motor"));
+  }
+}
+
+// A stadium of two straights and two arcs: where they meet, the curvature and with it the follower's acceleration jump.
+TEST(StepCheck, TheJointOfACamsPiecesIsTheCauseOfAJump) {
+  Maker m;
+  const double r = 0.02, half = 0.01;
+  m.hinge("shaft", "g", "cam", 0, 0);
+  m.seat("cam", "plane", Vec3::Zero(), Vec3::UnitZ(), Vec3::UnitX());
+  const auto arc = [&](double x, double from, double to) {
+    return Json{{"arc", {{"from", {x, from * r}}, {"to", {x, to * r}}, {"centre", {x, 0}}, {"ccw", true}}}};
+  };
+  m.find("cam")["curves"].push_back({{"name", "rim"},
+                                     {"seat", "plane"},
+                                     {"kind", "chain"},
+                                     {"closed", true},
+                                     {"pieces",
+                                      {{{"line", {{-half, -r}, {half, -r}}}},
+                                       arc(half, -1, 1),
+                                       {{"line", {{half, r}, {-half, r}}}},
+                                       arc(-half, 1, -1)}}});
+  m.slide("guide", "g", "follower", 0, r, 0, 1);
+  m.seat("follower", "foot", {0, r, 0}, Vec3::UnitZ(), Vec3::UnitX());
+  m.add("cam_pairs",
+        {{"name", "contact"}, {"kind", "point"}, {"cam", "cam/rim"}, {"follower", "follower/foot"}, {"side", "outside"}});
+  m.steady("shaft.turn", 1);
+  m.gauge("acc", "joint-acceleration", "guide.slide");
+  m.run(1.5, 211);
+  const auto steps = checkedSteps(m.read());
+  ASSERT_EQ(steps.jumps.size(), 1u);
+  EXPECT_TRUE(steps.coarse.empty());
+  // the point is on the straight's end when tan q = half / r; there y = r / cos q, y'' = r (2 / cos^3 q - 1 / cos q)
+  const double q = std::atan(half / r), c = std::cos(q);
+  EXPECT_NEAR(steps.jumps[0].at, q, 1e-6);
+  EXPECT_NEAR(steps.jumps[0].from, r * (2 / (c * c * c) - 1 / c), 1e-6);
+  EXPECT_THAT(steps.jumps[0].cause, testing::HasSubstr("cam pair contact"));
+  EXPECT_THAT(steps.jumps[0].cause, testing::HasSubstr("straight"));
+  EXPECT_THAT(steps.jumps[0].cause, testing::HasSubstr("radius 20 mm"));
 }
 
 TEST(Readings, APathIsSmoothWhateverTheSteps) {

@@ -49,6 +49,45 @@ TEST(RunOptions, TurnsGiveTheDurationAndStepsTheirSize) {
   EXPECT_THAT(slide.error().text, testing::HasSubstr("a drive that turns"));
 }
 
+TEST(RunOptions, ARunLastsAsLongAsItsProgrammesUnlessItSaysOtherwise) {
+  const std::string drives =
+      R"("drives":[{"name":"motor","value":"main.turn","programme":[{"law":"linear","by":"20 deg","time":"1 s"},
+         {"law":"dwell","time":"3 s"}]}])";
+  const auto whole = runFirst(read(withRun(R"({"name":"r","steps":10})", drives)));
+  ASSERT_TRUE(whole.travel.completed) << said(whole);
+  EXPECT_EQ(whole.rows.back()[0], 4);
+  EXPECT_EQ(said(whole), "");
+  const auto half = runFirst(read(withRun(R"({"name":"r","steps":10,"duration":"2 s"})", drives)));
+  EXPECT_EQ(half.rows.back()[0], 2);
+  EXPECT_THAT(said(half), testing::HasSubstr("run r ends at 2 s; the programme of drive motor goes on to 4 s"));
+  const auto endless = prepared(withRun(
+      R"({"name":"r","steps":10})",
+      R"("drives":[{"name":"motor","value":"main.turn","programme":[{"law":"constant-speed","speed":"60 rpm"}]}])"));
+  ASSERT_FALSE(endless.ok());
+  EXPECT_THAT(endless.error().text, testing::HasSubstr("the programme of drive motor has no end"));
+}
+
+// A drive that swings, or stands, is no travel axis: all would be drawn on one spot.
+TEST(RunOptions, AnAxisRisesOrFallsAllAlongElseTimeIsTakenAndTold) {
+  const auto with = [](const std::string& rows) {
+    return runFirst(read(withRun(R"({"name":"r","duration":"2 s","axis":"motor","steps":40})",
+                                 R"("drives":[{"name":"motor","value":"main.turn","programme":[)" + rows + "]}]")));
+  };
+  const auto risen = with(R"({"law":"linear","by":"-90 deg","time":"1 s"},{"law":"dwell","time":"1 s"})");
+  EXPECT_NEAR(risen.axis.back() - risen.axis.front(), -kPi / 2, 1e-12);
+  EXPECT_EQ(said(risen), "");
+  for (const char* rows : {R"({"law":"sine","mean":"30 deg","amplitude":"20 deg","frequency":"1 Hz","time":"2 s"})",
+                           R"({"law":"dwell","time":"2 s"})",
+                           R"({"law":"poly-345","by":"20 deg","time":"1 s"},{"law":"poly-345","by":"-5 deg","time":"1 s"})"}) {
+    const auto r = with(rows);
+    ASSERT_TRUE(r.travel.completed) << said(r);
+    EXPECT_EQ(r.axis.front(), 0) << rows;
+    EXPECT_NEAR(r.axis.back(), 2, 1e-12) << rows;
+    EXPECT_TRUE(r.axisDimension == dimension::kTime) << rows;
+    EXPECT_THAT(said(r), testing::HasSubstr("time is taken as the travel axis")) << rows;
+  }
+}
+
 TEST(RunOptions, WhatIsLeftOutDoesNotAct) {
   const std::string off = R"({"name":"open","duration":"1 s","steps":10,"off":{"joints":["slide"]}})";
   auto with = prepared(withRun(R"({"name":"closed","duration":"1 s","steps":10})"));

@@ -72,6 +72,45 @@ RC_GTEST_PROP(JointEdits, InPlaceNothingMovesWhateverTheKindTheOffsetAndTheDirec
   RC_ASSERT(apart(Pair::arm(withReferenceTurned(*made, d.joint, 0.7)), pair.poses[1]) < 1e-9);
 }
 
+// A pin is where it stands in its slot, a point where it touches: not where the slot or the curve has its origin.
+TEST(JointEdits, InPlaceAPinOrAPointIsWhereItWasPicked) {
+  Pair pair;
+  const auto seatAt = [&](const Mechanism& m) {
+    const auto s = findSeat(m, m.joints[0]->seats[1]);
+    return Vec3(pair.poses[1] * frameOf(m, *s->seat)->p);
+  };
+  JointDraft d = pair.draft();
+  d.first.axis = Vec3::UnitZ();
+  d.first.ref = Vec3::UnitX();
+  d.second.at = d.first.at + Vec3(0.04, 0.003, 0.02);
+  d.kind = JointKind::pinSlot;
+  EXPECT_NEAR((seatAt(*withJoint(pair.m, d, pair.poses)) - d.first.at - Vec3(0.04, 0, 0)).norm(), 0, 1e-9);
+  d.kind = JointKind::pointLine;
+  EXPECT_NEAR((seatAt(*withJoint(pair.m, d, pair.poses)) - d.first.at - Vec3(0, 0, 0.02)).norm(), 0, 1e-9);
+  d.kind = JointKind::pointPlane;
+  EXPECT_NEAR((seatAt(*withJoint(pair.m, d, pair.poses)) - d.first.at - Vec3(0.04, 0.003, 0)).norm(), 0, 1e-9);
+  Curve c;
+  c.id = newId();
+  c.name = "rim";
+  pair.m = changedLink(pair.m, d.first.link, [&](Link& l) { l.curves.push_back(std::make_shared<const Curve>(c)); });
+  d.kind = JointKind::pointCurve;
+  d.first.curve = c.id;
+  EXPECT_NEAR((seatAt(*withJoint(pair.m, d, pair.poses)) - d.second.at).norm(), 0, 1e-9);
+  d.onePick = true;
+  EXPECT_NEAR((seatAt(*withJoint(pair.m, d, pair.poses)) - d.first.at).norm(), 0, 1e-9) << "one place serves both";
+}
+
+TEST(JointEdits, LinksArePlacedAsTheyAreSeenButForGroundAndThoseThatStandThere) {
+  Pair pair;
+  auto seen = pair.poses;
+  seen[0].p.x() += 1;
+  const auto same = withPlacements(pair.m, seen);
+  EXPECT_EQ(same.links[0], pair.m.links[0]) << "ground";
+  EXPECT_EQ(same.links[1], pair.m.links[1]) << "stands there";
+  seen[1] = Pose{rotationAbout(1, 0.3), Vec3(0.02, 0, 0)};
+  EXPECT_LT(apart(*poseOf(pair.m, withPlacements(pair.m, seen).links[1]->placement), seen[1]), 1e-9);
+}
+
 TEST(JointEdits, BroughtTogetherTheOffsetIsMeasuredAlongTheAxis) {
   Pair pair;
   JointDraft d = pair.draft();

@@ -7,14 +7,16 @@
 #include <BRepPrimAPI_MakeTorus.hxx>
 #include <BRepTools.hxx>
 #include <IGESControl_Writer.hxx>
+#include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 #include <filesystem>
 #include <fstream>
 
 #include "../../scratch_folder.h"
 #include "../support.h"
 #include "io/report.h"
-#include "model/edits.h"
+#include "model/joint_edits.h"
 #include "shape/cut.h"
 #include "shape/measure.h"
 #include "shape/refresh.h"
@@ -146,7 +148,7 @@ TEST(Refresh, SeatsAreFoundMovedOrLostAndNothingMovesByItself) {
   const auto [m, seat] = seatedOnBore(before);
   const auto& link = *m.links[0];
   const auto check = [&](const TopoDS_Shape& now) {
-    return checkSeats(link.seats, link.bodies[0]->id, solidOf(now)).at(0);
+    return checkSeats(m, link.bodies[0]->id, solidOf(now)).at(0);
   };
   // the block grows: another length, the same bore
   EXPECT_EQ(check(block(90, 20, 6)).state, SeatCheck::State::same);
@@ -167,6 +169,95 @@ TEST(Refresh, SeatsAreFoundMovedOrLostAndNothingMovesByItself) {
   // and when the file comes back as it was, the mark goes
   EXPECT_FALSE(withChecks(marked, {check(before)}).links[0]->seats[0]->broken);
   EXPECT_FALSE(withSeatKept(marked, seat).links[0]->seats[0]->source.has_value());
+}
+
+/// A bar along x with seats picked on all places that bear one word of its two bores, as a maker writes them.
+std::pair<model::Mechanism, std::vector<Vec3>> barWithSeats(double length, double thickness) {
+  model::Mechanism m;
+  model::Link l;
+  l.id = model::newId();
+  l.name = "rod";
+  model::Body b;
+  b.id = model::newId();
+  b.name = "rod";
+  b.kind = BodyKind::bar;
+  b.figures = {{"length", model::Field(length)},
+               {"width", model::Field(20)},
+               {"thickness", model::Field(thickness)},
+               {"bore", model::Field(8)}};
+  l.bodies.push_back(std::make_shared<const model::Body>(b));
+  std::vector<Vec3> at;
+  const auto shape = *elementShape(b.kind, {length * 1e-3, 0.02, thickness * 1e-3, 0.008});
+  for (const auto& face : facesOf(shape)->faces) {
+    if (face.feature.kind != "cylinder" || !face.feature.inward) continue;
+    TopTools_IndexedMapOfShape all;
+    TopExp::MapShapes(shape, TopAbs_FACE, all);
+    const auto part = all(face.index + 1);
+    for (const Snap& snap : snapsOf(part)) {
+      model::Seat s;
+      s.id = model::newId();
+      s.name = "s" + std::to_string(at.size());
+      s.at = model::placementOf({Mat3::Identity(), snap.at}, m.units).at;
+      s.axis = model::directionOf(snap.axis);
+      s.ref = model::directionOf(snap.ref);
+      s.source = model::SeatSource{b.id, snap.word, featureOf(shape, part), {}};
+      l.seats.push_back(std::make_shared<const model::Seat>(s));
+      at.push_back(snap.at);
+    }
+  }
+  m.links.push_back(std::make_shared<const model::Link>(l));
+  return {m, at};
+}
+
+// Both ends of a bore bear one word: a seat stays at its own.
+RC_GTEST_PROP(Refresh, SeatsOfAnElementStayAtTheirEndOfTheirBoreAndComeBack, ()) {
+  const double first = *rc::gen::inRange(60, 200), thick = *rc::gen::inRange(4, 12);
+  const double second = *rc::gen::inRange(60, 200), thicker = *rc::gen::inRange(4, 12);
+  const auto [m, at] = barWithSeats(first, thick);
+  RC_ASSERT(at.size() == 6u);
+  ShapeStore store;
+  const auto sized = [](const model::Mechanism& from, double length, double thickness) {
+    return model::changedBody(from, from.links[0]->bodies[0]->id, [&](model::Body& b) {
+      b.figures["length"] = model::Field(length);
+      b.figures["thickness"] = model::Field(thickness);
+    });
+  };
+  const auto follow = [&](const model::Mechanism& from, double length, double thickness) {
+    const auto next = sized(from, length, thickness);
+    return withSeatsOfElements(from, *model::resolve(from), next, *model::resolve(next), store).value();
+  };
+  const auto places = [](const model::Mechanism& of) {
+    std::vector<Vec3> out;
+    for (const auto& s : of.links[0]->seats) out.push_back(model::frameOf(of, *s)->p);
+    return out;
+  };
+  const auto there = follow(m, second, thicker), back = follow(there, first, thick);
+  const auto now = places(there), again = places(back);
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    const Vec3 wanted(at[i].x() < 1e-6 ? 0 : second * 1e-3, 0, at[i].z() * thicker / thick);
+    RC_ASSERT((now[i] - wanted).norm() < 1e-9);
+    RC_ASSERT((again[i] - at[i]).norm() < 1e-9);
+    RC_ASSERT(!there.links[0]->seats[i]->broken);
+  }
+}
+
+// A seat whose bore has gone on in a new file would follow to the end at which it was.
+TEST(Refresh, AMovedBoreOffersTheEndThatTheSeatWasOn) {
+  const auto shape = block(60, 20, 6);
+  for (const bool top : {true, false}) {
+    auto [m, seat] = seatedOnBore(shape);
+    const auto bore = faceWhere(shape, [](const auto& f) { return f.kind == "cylinder" && f.inward; });
+    Vec3 end = Vec3::Zero();
+    for (const Snap& s : snapsOf(bore))
+      if (s.word == "axis end" && (s.at.z() > 0.005) == top) end = s.at;
+    m = model::changedSeat(m, seat, [&](model::Seat& s) {
+      s.at = model::placementOf({Mat3::Identity(), end}, m.units).at;
+      s.source->word = "axis end";
+    });
+    const auto check = checkSeats(m, m.links[0]->bodies[0]->id, solidOf(block(60, 32, 6))).at(0);
+    ASSERT_EQ(check.state, SeatCheck::State::moved);
+    EXPECT_NEAR((check.frame.p - end - Vec3(0.012, 0, 0)).norm(), 0, 1e-9) << top;
+  }
 }
 
 TEST(Refresh, TheSourceOfASeatSurvivesTheFile) {
