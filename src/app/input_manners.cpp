@@ -49,6 +49,11 @@ bool InputManners::eventFilter(QObject* watched, QEvent* event) {
       }
       break;
     case QEvent::ShortcutOverride:
+      // an open drop-down has the keys for itself: Escape closes it and nothing else
+      if (QApplication::activePopupWidget()) {
+        event->accept();
+        return true;
+      }
       if (const auto* edit = qobject_cast<QLineEdit*>(watched)) {
         const auto* key = static_cast<QKeyEvent*>(event);
         const bool ofText = key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo);

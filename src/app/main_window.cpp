@@ -16,6 +16,7 @@
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QTimer>
+#include <QToolTip>
 #include <QVBoxLayout>
 
 #include "card/card.h"
@@ -119,6 +120,15 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
   connect(strip_->camLanes(), &CamLanes::camChanged, this, &MainWindow::fitStrip);
   connect(strip_->programmeLanes(), &ProgrammeLanes::driveChanged, this, &MainWindow::fitStrip);
   fitStrip();
+  connect(&session_, &Session::documentReplaced, this, [this] {
+    maker_->stop();
+    placing_->giveUp();
+    machine_->giveUp();
+    proposals_->giveUp();
+    scene_->forgetPointer();
+    QToolTip::hideText();
+    scene_->setFocus();
+  });
   connect(&session_, &Session::said, this, &MainWindow::showMessage);
   connect(&session_, &Session::fileChanged, this, &MainWindow::refreshTitle);
   connect(session_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session.h"
 
+#include "closing_range.h"
+
 #include <QDir>
 #include <QFileInfo>
 #include <QSaveFile>
@@ -99,7 +101,11 @@ Session::Session(QObject* parent) : QObject(parent), store_(readStepInProcess, s
   connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { watchDelay_.start(); });
   connect(&watchDelay_, &QTimer::timeout, this, [this] {
     changedFiles_.clear();
-    for (const auto& f : store_.changedFiles()) changedFiles_ << q(f);
+    std::vector<std::string> files;
+    for (const auto& l : mechanism_->links)
+      for (const auto& b : l->bodies)
+        if (b->kind == BodyKind::file) files.push_back(b->file);
+    for (const auto& f : store_.changedFiles(files)) changedFiles_ << q(f);
     watchFiles();
     if (changedFiles_.isEmpty()) return;
     say(tr("%1 changed on disk. F8 refreshes the geometry.").arg(changedFiles_.join(QStringLiteral(", "))));
@@ -221,12 +227,25 @@ void Session::workOut() {
     auto home = kinematics::assemble(*system_, *resolved_);
     if (!home.ok()) {
       homeProblem_ = q(home.error().text);
+      tellClosingRange();
     } else {
+      closed_ = mechanism_;
       home_ = std::move(home).value();
       mobility_ = kinematics::analyse(*system_, withActingDrives(), *home_);
     }
   }
   showHome();
+}
+
+/// Where the one figure that was changed would close, found once while it is played with.
+void Session::tellClosingRange() {
+  if (!closed_) return;
+  const QString figure = changedFigure(*closed_, *mechanism_);
+  if (figure.isEmpty()) return;
+  if (closingOf_ != closed_ || closingFigure_ != figure) closing_ = closingRange(*closed_, *mechanism_, store_);
+  closingOf_ = closed_;
+  closingFigure_ = figure;
+  if (!closing_.isEmpty()) homeProblem_ += QStringLiteral("; ") + closing_;
 }
 
 void Session::showHome() {
@@ -273,6 +292,14 @@ void Session::newDocument() {
   imported_.clear();
   checks_.clear();
   changedFiles_.clear();
+  geometry_.reset();
+  dropPoseOverlaps();
+  common_.reset();
+  freeRange_.reset();
+  freeRangeDrive_ = 0;
+  chosenPair_ = {-1, -1};
+  closed_.reset();
+  emit documentReplaced();
   setMechanism(std::make_shared<const Mechanism>());
   watchFiles();
   emit selectionChanged();

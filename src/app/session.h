@@ -171,6 +171,8 @@ class Session : public QObject {
   /// A file as the document names it: from the document's folder.
   QString relativeFile(const QString& path) const;
   /// Another file in the place of a body's.
+  /// A link of several bodies by the name of its largest one.
+  model::Mechanism namedByLargest(const model::Mechanism& m, model::Id link) const;
   void exchangeBody(model::Id body, const QString& path);
   /// Cuts a body in two links.
   void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
@@ -295,6 +297,8 @@ class Session : public QObject {
   void say(const QString& text, bool error = false) { emit said(text, error); }
 
  signals:
+  /// Another document takes the place of the present one: what stands open for that one closes.
+  void documentReplaced();
   void documentChanged();
   void fileChanged();
   void selectionChanged();
@@ -312,11 +316,13 @@ class Session : public QObject {
   friend class DocumentCommand;
   void setMechanism(model::MechanismPtr mechanism);
   void workOut();
+  void tellClosingRange();
   void showHome();
   void loadGeometry();
   void takeSolids();
   void dropOtherSolids(const model::Resolved& before);
   std::vector<kinematics::Configuration> waysInOrder(std::size_t& now);
+  void holdFree(std::vector<int>& held) const;
   void stepPlayJoint();
   void takeConfiguration(const kinematics::Configuration& c);
   kinematics::Configuration presentConfiguration();
@@ -358,6 +364,8 @@ class Session : public QObject {
   std::unique_ptr<kinematics::System> system_;
   std::optional<kinematics::Home> home_;
   QString homeProblem_;
+  model::MechanismPtr closed_, closingOf_;  ///< the last document that closed at home; the one whose range is known
+  QString closing_, closingFigure_;
   std::optional<kinematics::Mobility> mobility_;
   std::vector<Pose> poses_;
   bool byHand_ = false, atCursor_ = false;

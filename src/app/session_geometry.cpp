@@ -11,6 +11,7 @@
 #include "text.h"
 // OCCT last
 #include "shape/extent.h"
+#include "shape/measure.h"
 
 namespace cooperage::app {
 
@@ -260,6 +261,23 @@ void Session::checkSeats(const std::vector<Id>& bodies, const QString& why) {
 const shape::SeatCheck* Session::checkOf(Id seat) const {
   const auto it = checks_.find(seat);
   return it == checks_.end() ? nullptr : &it->second;
+}
+
+Mechanism Session::namedByLargest(const Mechanism& m, Id link) const {
+  const auto made = findLink(m, link);
+  std::string name;
+  double largest = 0;
+  for (const auto& b : made ? made->bodies : std::vector<std::shared_ptr<const Body>>{})
+    if (const auto s = solid(b->id)) {
+      const double size = shape::volumeOf(s->shape);
+      if (!(size > largest)) continue;
+      largest = size;
+      // a link of that one body may have been given a name of its own
+      const auto was = findBody(*mechanism_, b->id);
+      name = was && was->link->bodies.size() == 1 ? was->link->name : b->name;
+    }
+  if (name.empty() || name == made->name) return m;
+  return changedLink(m, link, [&](Link& l) { l.name = freeName(m.links, name); });
 }
 
 void Session::exchangeBody(Id body, const QString& path) {

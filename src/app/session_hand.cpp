@@ -6,6 +6,7 @@
 #include <QElapsedTimer>
 
 #include "session.h"
+#include "text.h"
 
 namespace cooperage::app {
 
@@ -95,13 +96,47 @@ void Session::takeAsHome() {
   apply(tr("Take pose as home"), m);
 }
 
+/// What could be anything is held beside what is driven: the values of chosen joints first, then those nearest to
+/// ground, until the pose is determined.
+void Session::holdFree(std::vector<int>& held) const {
+  std::vector<int> candidates;
+  for (const bool chosen : {true, false})
+    for (std::size_t i = 0; i < resolved_->joints.size(); ++i) {
+      const auto& j = resolved_->joints[i];
+      if (isSelected(j.id) != chosen) continue;
+      for (std::size_t v = 0; v < infoOf(j.kind).values.size(); ++v)
+        if (const int dof = system_->dofOf({static_cast<int>(i), static_cast<int>(v)}); dof >= 0)
+          candidates.push_back(dof);
+    }
+  const auto freedoms = [&] {
+    kinematics::Solver solver(*system_, held);
+    solver.setHome(home_->configuration);
+    solver.pick(home_->configuration);
+    return system_->dofCount() - static_cast<int>(held.size()) - solver.rank();
+  };
+  held.erase(std::remove_if(held.begin(), held.end(), [](int d) { return d < 0; }), held.end());
+  int left = freedoms();
+  for (const int dof : candidates) {
+    if (left <= 0) return;
+    if (std::find(held.begin(), held.end(), dof) != held.end()) continue;
+    held.push_back(dof);
+    const int now = freedoms();
+    if (now < left)
+      left = now;
+    else
+      held.pop_back();
+  }
+}
+
 /// All ways to close at home, in an order that does not depend on where one stands, so that each has its turn.
 /// @param now index of the present one
 std::vector<kinematics::Configuration> Session::waysInOrder(std::size_t& now) {
   std::vector<int> driven;
   for (std::size_t d = 0; d < resolved_->drives.size(); ++d)
     if (resolved_->drives[d].enabled) driven.push_back(system_->dofOfDrive(*resolved_, static_cast<int>(d)));
-  const auto ways = kinematics::waysToClose(*system_, *resolved_, *home_, driven);
+  holdFree(driven);
+  constexpr int kMost = 9;  // the present one and eight others: more can't be told from one another
+  const auto ways = kinematics::waysToClose(*system_, *resolved_, *home_, driven, kMost);
   std::vector<std::size_t> order(ways.size());
   for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
   const auto key = [&](std::size_t i) {
@@ -161,7 +196,8 @@ void Session::toggleWays() {
       ways_.push_back(std::move(ways[i]));
     }
     say(ghosts_.empty() ? tr("There is no other way to close at home")
-                        : tr("%1 other ways to close at home: choose one in the ledger").arg(ghosts_.size()));
+                        : tr("%1 to close at home: choose one here or in the ledger")
+                              .arg(counted(static_cast<qsizetype>(ghosts_.size()), tr("other way"), tr("other ways"))));
   }
   emit ghostsChanged();
   emit posesChanged();

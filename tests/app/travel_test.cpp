@@ -444,12 +444,12 @@ TEST_F(Travel, TooCoarseStepsAreSaidAndRefined) {
   session.apply("Few steps", changed<model::Run>(*session.mechanism(), &Mechanism::runs,
                                                  session.mechanism()->runs[0]->id, [](model::Run& r) { r.steps = 8; }));
   rest();
-  ASSERT_FALSE(session.run()->coarse.empty());
+  ASSERT_FALSE(session.run()->steps.coarse.empty());
   EXPECT_THAT(find<QLabel>("info")->text().toStdString(), testing::HasSubstr("too coarse"));
   press("refine");
   rest();
   EXPECT_GT(session.run()->result.rows.size(), 30u);
-  EXPECT_TRUE(session.run()->coarse.empty());
+  EXPECT_TRUE(session.run()->steps.coarse.empty());
 }
 
 TEST_F(Travel, ALongRunShowsItsRowsAsTheyComeAndIsCancelled) {

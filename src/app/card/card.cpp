@@ -363,7 +363,8 @@ void Card::showMechanism() {
                if (!links.empty()) result = merged(now, links);
                if (!bodies.empty())
                  result = regrouped(result.first, bodies, result.second, findBody(now, bodies.front())->body->name);
-               if (session_.apply(tr("Put together as one link"), result.first)) session_.select({result.second});
+               if (session_.apply(tr("Put together as one link"), session_.namedByLargest(result.first, result.second)))
+                 session_.select({result.second});
              });
     return;
   }

@@ -3,6 +3,7 @@
 #include <QFileDialog>
 #include <QFormLayout>
 #include <QLabel>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QSaveFile>
 
@@ -22,11 +23,6 @@ constexpr double kDegree = kPi / 180;
 
 Mechanism changedPair(const Mechanism& m, Id id, const std::function<void(CamPair&)>& edit) {
   return changed<CamPair>(m, &Mechanism::camPairs, id, edit);
-}
-Mechanism changedCurve(const Mechanism& m, Id id, const std::function<void(Curve&)>& edit) {
-  const auto place = findCurve(m, id);
-  if (!place) return m;
-  return changedLink(m, place->link->id, [&](Link& l) { change<Curve>(l.curves, id, edit); });
 }
 }  // namespace
 
@@ -153,7 +149,7 @@ void Card::camLaw(QFormLayout* form, const Curve& curve) {
       const auto d = camRowDimension(curve, row.law, key);
       figure(rows, QStringLiteral("%1 %2").arg(key[0] == 'o' ? tr("Over") : tr("Lift")).arg(i + 1), it->second, *d,
              [this, id, i, key](const Field& f) {
-               return changedCurve(*session_.mechanism(), id, [&](Curve& c) { c.rows[i].figures[key] = f; });
+               return withCamFigure(*session_.mechanism(), id, i, key, f);
              });
     }
   }
@@ -245,6 +241,12 @@ bool Card::saveOutlineTo(Id id, const QString& path) {
 }
 
 void Card::saveOutline(Id id) {
+  for (const auto& c : session_.resolved().curveList)
+    if (c.id == id && c.cam && !session_.camReport(id, 0.5).undercut.empty() &&
+        QMessageBox::question(this, tr("Save the outline"),
+                              tr("The cam is undercut: it can't be cut so that the follower keeps to its law. Save its "
+                                 "outline all the same?")) != QMessageBox::Yes)
+      return;
   const QString path = QFileDialog::getSaveFileName(this, tr("Save the outline"), QStringLiteral("outline.dxf"),
                                                     tr("Outline (*.dxf *.svg *.csv);;Solid of 10 mm (*.step)"));
   if (!path.isEmpty()) saveOutlineTo(id, path);

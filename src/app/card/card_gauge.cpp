@@ -6,6 +6,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <algorithm>
 
 #include "../gauge_readings.h"
 #include "../strip/lane_list.h"
@@ -64,6 +65,26 @@ void Card::showGauge(const Gauge& gauge) {
               return change([&](Gauge& g) { g.component = c.toStdString(); });
             });
     axesOf(form, gauge.in, [change](std::optional<Id> in) { return change([&](Gauge& g) { g.in = in; }); });
+  }
+  if (gauge.kind == "angle") {
+    // about a seat's axis it has a sense and counts on past half a turn
+    std::vector<std::pair<QString, QString>> seats{{QStringLiteral("0"), tr("the plane of both")}};
+    for (const auto& l : m.links) {
+      const bool its = std::any_of(gauge.of.begin(), gauge.of.end(), [&](const Symbol& s) {
+        const auto place = findSeat(m, s.id);
+        return place && place->link->id == l->id;
+      });
+      if (its)
+        for (const auto& s : l->seats) seats.emplace_back(QString::number(s->id), q(l->name + "/" + s->name));
+    }
+    pickOne(form, tr("Counts about"), QStringLiteral("about"), seats,
+            gauge.about ? QString::number(gauge.about->id) : QStringLiteral("0"),
+            [change](const QString& key) -> Result<Mechanism> {
+              const Id seat = key.toULongLong();
+              return change([&](Gauge& g) {
+                g.about = seat == 0 ? std::nullopt : std::optional<Symbol>(Symbol{seat, ""});
+              });
+            });
   }
   check(form, tr("value in the scene"), QStringLiteral("flag"), gauge.flagged,
         [change](bool on) { return change([&](Gauge& g) { g.flagged = on; }); });

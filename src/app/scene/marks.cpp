@@ -410,9 +410,17 @@ void Marks::stops(QPainter& p) {
   }
 }
 
-/// Other ways to close at home, as lines.
+int Marks::ghostAt(const QPointF& at) const {
+  if (session_.ghosts().size() != ghostLabels_.size()) return -1;
+  for (std::size_t g = 0; g < ghostLabels_.size(); ++g)
+    if (ghostLabels_[g].contains(at)) return static_cast<int>(g);
+  return -1;
+}
+
+/// Other ways to close at home, as lines; their labels are there to be clicked.
 void Marks::ghosts(QPainter& p) {
   const auto& list = session_.ghosts();
+  ghostLabels_.clear();
   for (std::size_t g = 0; g < list.size(); ++g) {
     QColor c = theme().curve[g % 6];
     c.setAlphaF(0.75f);
@@ -431,10 +439,29 @@ void Marks::ghosts(QPainter& p) {
         any = true;
       }
     }
-    if (!any) continue;
+    if (!any) {
+      ghostLabels_.emplace_back();
+      continue;
+    }
     p.setFont(uiFont(8.5, QFont::DemiBold));
+    const QString text = QObject::tr("way %1").arg(g + 2);
+    QRectF box(scene_.project(mark) + QPointF(6, -22),
+               QSizeF(p.fontMetrics().horizontalAdvance(text) + 12.0, p.fontMetrics().height() + 4.0));
+    // labels of ways that share a place stand under one another
+    for (bool moved = true; moved;) {
+      moved = false;
+      for (const QRectF& other : ghostLabels_)
+        if (other.intersects(box)) {
+          box.moveTop(other.bottom() + 2);
+          moved = true;
+        }
+    }
+    ghostLabels_.push_back(box);
+    p.setPen(QPen(c, 1.2));
+    p.setBrush(theme().panel);
+    p.drawRoundedRect(box, 4, 4);
     p.setPen(theme().ink);
-    p.drawText(scene_.project(mark) + QPointF(8, -8), QObject::tr("way %1").arg(g + 2));
+    p.drawText(box, Qt::AlignCenter, text);
   }
 }
 

@@ -30,6 +30,8 @@ class Marks {
     QPointF at;
   };
   std::vector<Handle> handles() const;
+  /// Index of the way to close whose label is there, -1 if none.
+  int ghostAt(const QPointF& at) const;
   std::optional<Handle> handleAt(const QPointF& at) const;
   /// Moves a handle to a pixel: whole degrees or round lengths.
   void drag(const Handle& handle, const QPointF& to);
@@ -40,6 +42,7 @@ class Marks {
   void seats(QPainter& p);
   void stops(QPainter& p);
   void ghosts(QPainter& p);
+  std::vector<QRectF> ghostLabels_;  ///< as they were painted last
   void contact(QPainter& p);
   void label(QPainter& p, const QPointF& at, const QString& text, const QColor& ink);
   void overlaps(QPainter& p);

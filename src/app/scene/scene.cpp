@@ -173,7 +173,7 @@ void Scene::fill(double milliseconds) {
     return;
   }
   if (!fitted_ && !d_->bodies.empty()) {
-    fitted_ = true;
+    fitted_ = !session_.isLoading();  // what comes later from files is to be in the picture too
     fitAll();
   }
 }

@@ -57,6 +57,8 @@ class Scene : public OcctView {
   bool shows(Mark mark) const { return shown_[static_cast<std::size_t>(mark)]; }
   /// The next drag of the mouse draws a box.
   void setBoxing(bool on);
+  /// Nothing is under the pointer, or held by it, any more: another document has come.
+  void forgetPointer();
   bool isBoxing() const { return boxing_; }
   /// Clicks and boxes select solids instead of links.
   void setSolids(bool on) { solids_ = on; }

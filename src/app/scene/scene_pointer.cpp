@@ -89,6 +89,15 @@ void Scene::mousePressEvent(QMouseEvent* e) {
   }
 }
 
+void Scene::forgetPointer() {
+  hoverLink_ = 0;
+  grabbedLink_ = 0;
+  pulling_ = false;
+  handle_.reset();
+  setToolTip({});
+  setBoxing(false);
+}
+
 void Scene::hover(const QPointF& at) {
   if (picking_) {
     picker_->hover(at);
@@ -97,7 +106,9 @@ void Scene::hover(const QPointF& at) {
   }
   const auto hits = hitsAt(at);
   const Id now = hits.empty() ? 0 : hits.front().link;
-  if (marks_->handleAt(at))
+  if (marks_->ghostAt(at) >= 0)
+    setCursor(Qt::PointingHandCursor);
+  else if (marks_->handleAt(at))
     setCursor(Qt::SizeAllCursor);
   else
     setCursor(boxing_ ? Qt::CrossCursor : Qt::ArrowCursor);
@@ -178,6 +189,10 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
   if (moved_ || was != Qt::LeftButton) return;
   if (picking_) {
     if (const auto place = placeAt(e->position())) emit picked(*place);
+    return;
+  }
+  if (const int way = marks_->ghostAt(e->position()); way >= 0) {
+    session_.takeWay(way);
     return;
   }
   const auto hits = hitsAt(e->position());

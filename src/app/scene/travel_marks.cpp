@@ -202,7 +202,7 @@ void Marks::gaugeFlags(QPainter& p) {
     const std::size_t column = u(run->measurer->firstGauge()) + g;
     const QString value = column < row.size() && !session_.isAtHome()
                               ? figureText(row[column], gauge.dimension, m.units)
-                              : QObject::tr("at home");
+                              : QStringLiteral("\u2013");
     const QColor colour = theme().curve[g % 6];
     const auto seat = [&](const std::pair<int, int>& s) {
       return (poses[u(s.first)] * r.links[u(s.first)].seats[u(s.second)].frame).p;

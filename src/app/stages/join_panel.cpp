@@ -7,6 +7,7 @@
 
 #include "panels.h"
 #include "../text.h"
+#include "model/mesh_check.h"
 
 namespace cooperage::app {
 
@@ -120,7 +121,14 @@ JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, Machi
 
 bool JoinPanel::isMaking() const { return maker_.isPicking() || maker_.card().isVisible(); }
 
-void JoinPanel::startMaking(JointKind kind) { maker_.chooseKind(kind); }
+void JoinPanel::startMaking(JointKind kind) {
+  if (machine_.isOpen()) {  // its key came while a card waits for its figures
+    session_.say(tr("The card of what is being made is open: Enter keeps it, Esc takes it back"), true);
+    for (auto* b : kinds_->buttons()) b->setChecked(false);
+    return;
+  }
+  maker_.chooseKind(kind);
+}
 void JoinPanel::stopMaking() { maker_.stop(); }
 
 void JoinPanel::coupleSelected(CouplingKind kind) {
@@ -165,6 +173,7 @@ void JoinPanel::joinCurves() {
 std::pair<QString, Tone> JoinPanel::state() const {
   if (session_.mechanism()->joints.empty()) return {};
   if (!session_.homeProblem().isEmpty()) return {QStringLiteral("!"), Tone::bad};
+  if (!meshProblems(*session_.mechanism(), session_.poses()).empty()) return {QStringLiteral("!"), Tone::warning};
   return {QStringLiteral("\u2713"), Tone::good};
 }
 
@@ -302,8 +311,10 @@ std::vector<LedgerRow> JoinPanel::rows() const {
   }
   const auto remark = [&](const Message& x) {
     LedgerRow r;
-    const auto joint = x.objects.empty() ? nullptr : findByName(m.joints, x.objects.front());
-    r.id = joint ? joint->id : 0;
+    if (!x.objects.empty()) {
+      if (const auto joint = findByName(m.joints, x.objects.front())) r.id = joint->id;
+      if (const auto coupling = findByName(m.couplings, x.objects.front())) r.id = coupling->id;
+    }
     r.icon = QStringLiteral("lucide/triangle-alert");
     r.title = q(x.text);
     r.tag = x.severity == Severity::note ? tr("note") : tr("warning");
@@ -312,6 +323,7 @@ std::vector<LedgerRow> JoinPanel::rows() const {
   };
   for (const Message& x : session_.resolved().messages) remark(x);
   for (const Message& x : remarks_->messages()) remark(x);
+  for (const Message& x : meshProblems(m, session_.poses())) remark(x);
   if (const auto& mobility = session_.mobility(); mobility && !m.joints.empty()) {
     for (const Message& x : mobility->messages) remark(x);
     for (const auto& d : mobility->stuckDrives)

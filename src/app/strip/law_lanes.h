@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <QWidget>
+#include <algorithm>
+#include <cmath>
 #include <optional>
 
 #include "../session.h"
@@ -20,7 +22,13 @@ class LawLanes : public QWidget {
   double valueOf(double y) const;
   double yOfValue(double value) const { return yOf(0, value); }
 
+ public:
+  /// What stands under a lane's name.
+  QString noteOf(int lane) const { return laneText(lane, sizeOf(lane), most_[lane] - least_[lane]).note; }
+
  protected:
+  /// Greatest size of a lane's figure.
+  double sizeOf(int lane) const { return std::max(std::abs(least_[lane]), std::abs(most_[lane])); }
   /// One lane: its name, what stands under it, and its figures' unit.
   struct LaneText {
     QString name, note;

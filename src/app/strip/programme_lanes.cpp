@@ -151,7 +151,7 @@ std::pair<QString, bool> ProgrammeLanes::reading(double x) const {
   QString text = figureText(x, dimension::kTime, units, end_);
   for (std::size_t k = 0; k < 3; ++k) {
     const Dimension dim = dimension_ + static_cast<double>(k) * kPerSecond;
-    text += QStringLiteral("   ") + figureText(s[k], dim, units, std::max(std::abs(least_[k]), std::abs(most_[k])));
+    text += QStringLiteral("   ") + figureText(s[k], dim, units, sizeOf(static_cast<int>(k)));
   }
   return {text, false};
 }

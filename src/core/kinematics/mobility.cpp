@@ -309,6 +309,12 @@ class Analysis {
     }
   }
 
+  /// Whether a kind lets its links turn about, or slide along, an axis of its own.
+  static bool frees(JointKind kind, bool turn, int axis) {
+    if (axis != 2) return false;
+    return turn ? kind == JointKind::revolute || kind == JointKind::cylindrical
+                : kind == JointKind::prismatic || kind == JointKind::cylindrical;
+  }
   /// How many redundant rows go if the joint's kind gives more freedom: rank with the added columns less rank without.
   void trace(int index, int rank, const std::vector<int>& loops) {
     const auto& joint = s_.joints[u(index)];
@@ -340,6 +346,23 @@ class Analysis {
       if (gain <= 0) continue;
       found.rows = std::max(found.rows, gain);
       found.cure += fmt::format("{}{} ({} less)", found.cure.empty() ? "" : ", ", cure.kind, gain);
+    }
+    // all that it holds is held by others: without it nothing gets free
+    std::vector<std::pair<bool, int>> held;
+    for (const bool turn : {true, false})
+      for (int axis = 0; axis < 3; ++axis)
+        if (!frees(source.kind, turn, axis)) held.emplace_back(turn, axis);
+    if (source.kind == JointKind::revolute || source.kind == JointKind::prismatic ||
+        source.kind == JointKind::cylindrical) {
+      Matrix wide(A_.rows(), A_.cols() + static_cast<Eigen::Index>(held.size()));
+      wide.leftCols(A_.cols()) = A_;
+      for (std::size_t k = 0; k < held.size(); ++k)
+        wide.col(A_.cols() + static_cast<Eigen::Index>(k)) = column(index, f, held[k], loops);
+      const int gain = numericalRank(wide, kRank) - rank;
+      if (gain == static_cast<int>(held.size())) {
+        found.rows = std::max(found.rows, gain);
+        found.cure += fmt::format("{}left out ({} less)", found.cure.empty() ? "" : ", ", gain);
+      }
     }
     if (found.rows > 0) out_.redundantJoints.push_back(std::move(found));
   }

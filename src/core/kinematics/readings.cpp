@@ -53,17 +53,32 @@ std::vector<std::size_t> reachOf(const std::vector<double>& y, double band) {
 
 constexpr double kRest = 1e-9;  ///< of the range: what rests changes by no more, but for rounding
 
-/// The end of a rest is the break of the motion beside its last sample, if there is one: a slow start moves less than
-/// rounding for a while. @param inner the sample before the last, outer: the one after it
-double atBreak(const std::vector<double>& breaks, double end, double inner, double outer) {
-  const double low = std::min(inner, outer), high = std::max(inner, outer);
+/// The end of a rest is a break of the motion: the one after its last sample and before the next; else, where a slow
+/// start was taken for rest, the last one before it after which there is a change beyond rounding.
+/// @param last index of the rest's last sample, inner: of its other end; out: which way out of the rest is, +1 or -1
+double atBreak(const Samples& c, const std::vector<double>& breaks, std::size_t last, std::size_t inner, int out,
+               double range) {
+  const std::size_t next = out > 0 ? last + 1 : last - 1;
+  const double end = c.x[last], low = std::min(end, c.x[next]), high = std::max(end, c.x[next]);
   double best = end;
-  bool any = false;
-  for (const double b : breaks)
-    if (b >= low && b <= high && (!any || std::abs(b - end) < std::abs(best - end))) {
+  bool found = false;
+  for (const double b : breaks) {
+    if (b < low || b > high || (found && std::abs(b - end) > std::abs(best - end))) continue;
+    best = b;
+    found = true;
+  }
+  if (std::abs(c.y[last] - c.y[inner]) <= 0.1 * kRest * range) return best;
+  // it has begun to move within: from the last break inside on
+  const double reach = std::abs(end - c.x[inner]);
+  double within = -1;
+  for (const double b : breaks) {
+    const double before = (end - b) * (c.x[next] > end ? 1 : -1);
+    if (before < 0 || before > 0.1 * reach) continue;
+    if (within < 0 || before < within) {
+      within = before;
       best = b;
-      any = true;
     }
+  }
   return best;
 }
 
@@ -105,9 +120,8 @@ void findDwells(const Samples& c, const DwellOptions& options, Readings& out) {
   for (const Window& w : taken) {
     Dwell d{c.x[w.from], c.x[w.to], w.level};
     if (rests) {
-      // one step of slow start or end at most is taken for rest
-      if (w.from > 0) d.from = atBreak(options.breaks, d.from, c.x[w.from + 1], c.x[w.from - 1]);
-      if (w.to + 1 < n) d.to = atBreak(options.breaks, d.to, c.x[w.to - 1], c.x[w.to + 1]);
+      if (w.from > 0) d.from = atBreak(c, options.breaks, w.from, w.to, -1, out.range());
+      if (w.to + 1 < n) d.to = atBreak(c, options.breaks, w.to, w.from, 1, out.range());
     }
     out.dwells.push_back(d);
   }

@@ -22,6 +22,40 @@ std::vector<ProgrammeRow> firstCamRows(const Mechanism& m, bool swing, bool line
           row("dwell", "60 deg", nullptr)};
 }
 
+Mechanism withCamFigure(const Mechanism& m, Id curve, std::size_t row, const std::string& key, const Field& figure) {
+  return changedCurve(m, curve, [&](Curve& c) {
+    const auto value = [&](std::size_t i) -> std::optional<double> {
+      const auto it = c.rows[i].figures.find(key);
+      const auto d = camRowDimension(c, c.rows[i].law, key);
+      if (it == c.rows[i].figures.end() || !d) return std::nullopt;
+      const auto v = evaluateField(m, it->second, *d);
+      return v.ok() ? std::optional<double>(*v) : std::nullopt;
+    };
+    const auto was = value(row);
+    double sum = 0;
+    for (std::size_t i = 0; i < c.rows.size(); ++i) sum += value(i).value_or(0);
+    c.rows[row].figures[key] = figure;
+    const auto now = value(row);
+    const auto d = camRowDimension(c, c.rows[row].law, key);
+    if (!was || !now || !d) return;
+    const bool over = key == "over";
+    // a row of cams along a slide may have any length
+    if (over ? std::abs(sum - 2 * kPi) > 1e-9 : std::abs(sum) > 1e-9) return;
+    const double by = *now - *was, unit = m.units.factor(*d);
+    for (const bool dwells : {true, false})
+      for (std::size_t k = 1; k < c.rows.size(); ++k) {
+        const std::size_t i = (row + k) % c.rows.size();
+        const bool dwell = c.rows[i].law == "dwell";
+        const auto v = value(i);
+        const auto& given = c.rows[i].figures[key].formula;
+        if (!v || (given && !given->references().empty()) || (over ? dwell != dwells : dwell)) continue;
+        if (over && !(*v - by > 1e-9)) continue;
+        c.rows[i].figures[key] = Field(std::round((*v - by) / unit * 1e9) / 1e9);
+        return;
+      }
+  });
+}
+
 Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vector<Pose>& poses) {
   const auto resolved = resolve(m);
   if (!resolved.ok()) return resolved.error();

@@ -294,6 +294,12 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
   return out;
 }
 
+Mechanism changedCurve(const Mechanism& m, Id id, const std::function<void(Curve&)>& edit) {
+  const auto place = findCurve(m, id);
+  if (!place) return m;
+  return changedLink(m, place->link->id, [&](Link& l) { change<Curve>(l.curves, id, edit); });
+}
+
 Mechanism withPlacements(const Mechanism& m, const std::vector<Pose>& poses) {
   Mechanism out = m;
   for (std::size_t i = 0; i < m.links.size() && i < poses.size(); ++i) {

@@ -63,6 +63,9 @@ Triple directionOf(const Vec3& v);
 /// Pose of a placement that holds plain numbers and formulas alike.
 Result<Pose> poseOf(const Mechanism& m, const Placement& placement);
 
+/// A curve of a link, changed; the same document if there is no such curve.
+Mechanism changedCurve(const Mechanism& m, Id id, const std::function<void(Curve&)>& edit);
+
 /// Links placed as they are seen, but for grounded ones and those that stand there already.
 /// @param poses X_GL of every link
 Mechanism withPlacements(const Mechanism& m, const std::vector<Pose>& poses);

@@ -103,6 +103,8 @@ class GearMaker {
     if (shaft_[0].link == shaft_[1].link)
       return Error{"same-link", "", "both joints carry the same link; choose the joints of two shafts"};
     const bool rack = d_.kind == Kind::rack;
+    // a pinion that rides on what slides runs on a rack of the link that it slides on
+    if (rack && shaft_[0].base == shaft_[1].link) turnRound(shaft_[1]);
     for (int k = 0; k < 2; ++k) {
       const auto& j = r_.joints[ix(shaft_[k].joint)];
       const char* wanted = rack && k == 1 ? "slide" : "turn";
@@ -170,6 +172,16 @@ class GearMaker {
     // mates on parallel axes have opposite hands, a ring the same
     g.helix = k == 0 || g.internal ? f_.helix : -f_.helix;
     return g;
+  }
+  /// The joint seen from its other link.
+  void turnRound(Shaft& s) const {
+    const auto& j = r_.joints[ix(s.joint)];
+    std::swap(s.link, s.base);
+    const bool second = s.link == j.linkB;
+    s.seat = second ? j.seatB : j.seatA;
+    s.frame = poses_[ix(s.link)] * s.seat;
+    const Vec3 axis = (poses_[ix(j.linkA)] * j.seatA).R.col(2);
+    s.sign = (axis.dot(s.frame.R.col(2)) > 0 ? 1 : -1) * (second ? 1 : -1);
   }
   /// Moves the second shaft: its bearing on the base and its link go along.
   void move(const Vec3& shift) {

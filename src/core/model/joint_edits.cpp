@@ -119,22 +119,24 @@ Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& d, const std::
   const Pose offset{rotationAbout(2, *turn), Vec3(0, 0, *slide)};
   const bool inPlace = d.keepInPlace || d.onePick;
   // in place, the second seat stands where the offset puts it: nothing moves, and the joint's values are zero here
-  // - but a pin is where it stands in its slot, a point where it touches its line, plane, curve or surface
+  // - but a pin is where it stands in its slot, a point where it touches its line, plane, curve or surface: the first
+  // seat goes there along the slot, line or plane
+  bool shifted = false;
+  if (inPlace && !d.onePick) {
+    const Vec3 along = placeA.inverse() * second->p;
+    Vec3 shift = Vec3::Zero();
+    switch (d.kind) {
+      case JointKind::pinSlot: shift.x() = along.x(); break;
+      case JointKind::pointLine: shift.z() = along.z(); break;
+      case JointKind::pointPlane: shift.head<2>() = along.head<2>(); break;
+      default: break;
+    }
+    shifted = shift.norm() > 1e-12;
+    placeA.p += placeA.R * shift;
+  }
   if (inPlace) {
     placeB = placeA * offset;
-    if (!d.onePick) {
-      const Vec3 along = placeB.inverse() * second->p;
-      switch (d.kind) {
-        case JointKind::pinSlot: placeB = placeB * Pose{Mat3::Identity(), Vec3(along.x(), 0, 0)}; break;
-        case JointKind::pointLine: placeB = placeB * Pose{Mat3::Identity(), Vec3(0, 0, along.z())}; break;
-        case JointKind::pointPlane:
-          placeB = placeB * Pose{Mat3::Identity(), Vec3(along.x(), along.y(), 0)};
-          break;
-        case JointKind::pointCurve:
-        case JointKind::pointSurface: placeB.p = second->p; break;
-        default: break;
-      }
-    }
+    if (!d.onePick && (d.kind == JointKind::pointCurve || d.kind == JointKind::pointSurface)) placeB.p = second->p;
   }
   Mechanism out = m;
   Joint j;
@@ -155,7 +157,7 @@ Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& d, const std::
   }
   if (d.kind == JointKind::pointCurve && j.curve == 0)
     return Error{"missing-curve", "", "a point on a curve needs a curve of the first link; draw or pick one first"};
-  j.seats[0] = d.first.seat && !d.reverse && d.refAngle == 0 ? d.first.seat : d.seatA;
+  j.seats[0] = d.first.seat && !d.reverse && d.refAngle == 0 && !shifted ? d.first.seat : d.seatA;
   j.seats[1] = d.second.seat && !inPlace ? d.second.seat : d.seatB;
   if (j.seats[0] == d.seatA) out = withSeat(out, d.first.link, d.seatA, poses[*ia], placeA, d.first);
   if (j.seats[1] == d.seatB)

@@ -35,8 +35,8 @@ struct JointDraft {
 Result<Pose> frameOf(const Mechanism& m, const Seat& s);
 
 /// The mechanism with the joint of a draft. Keep in place: the second seat is put where the first is, so nothing moves
-/// and all values are zero; in a slot, and on a line or plane, it stands at the second place, as near as they allow, and
-/// on a curve or surface at the second place itself. Bring together: the second link is moved so that its place meets the first.
+/// and all values are zero; of a slot, a line or a plane both are put at the second place, as near to it as they allow,
+/// and the point of a curve or surface is the second place itself. Bring together: the second link is moved so that its place meets the first.
 /// @param linkPoses X_GL of every link, as the user sees them while picking
 Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& draft, const std::vector<Pose>& linkPoses);
 

@@ -97,6 +97,9 @@ struct CamDraft {
 };
 Result<Mechanism> withCam(const Mechanism& m, const CamDraft& draft, const std::vector<Pose>& poses);
 /// Rise, dwell, return, dwell in document units: what a new cam begins with.
+/// A cam's row with another figure; what the turn and the lift must add up to stays: the next dwell gives way, else the
+/// next row that has room; of the lift the next move. Figures that are formulas are left alone.
+Mechanism withCamFigure(const Mechanism& m, Id curve, std::size_t row, const std::string& key, const Field& figure);
 std::vector<ProgrammeRow> firstCamRows(const Mechanism& m, bool swing, bool linear);
 
 /// A cam pair of a curve that is there (its link must move) with a point, roller or flat where a seat stands.

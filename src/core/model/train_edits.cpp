@@ -83,6 +83,22 @@ Result<Mechanism> withShaft(const Mechanism& m, Id seat, Id joint, std::vector<P
 
 int ringTeeth(const PlanetaryDraft& d) { return d.sun + d.planet + (d.second > 0 ? d.second : d.planet); }
 
+namespace {
+
+/// Where the axis of a joint is seen on the base.
+Result<Pose> axisOf(const Stage& s, Id joint, Id base) {
+  const auto j = findJoint(s.m, joint);
+  for (const Id seat : j->seats) {
+    const auto place = findSeat(s.m, seat);
+    if (!place || place->link->id != base) continue;
+    Id link = 0;
+    return seatPose(s.m, seat, s.poses, link);
+  }
+  return Error{"missing-seat", j->name, "joint " + j->name + ": a seat is gone"};
+}
+
+}  // namespace
+
 Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, const std::vector<Pose>& poses) {
   Id base = 0;
   const auto at = seatPose(m, d.seat, poses, base);
@@ -139,6 +155,21 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
     if (sunJoint == 0)
       return Error{"missing-joint", "", "the link that carries the sun has no joint with the stage's base"};
   }
+  // a sun on the link before lies in the plane of this stage, wherever that link has its seat
+  const auto sunAt = d.inputLink == 0 ? Result<Pose>(*at) : axisOf(s, sunJoint, base);
+  if (!sunAt.ok()) return sunAt.error();
+  const double rise = z.dot(at->p - sunAt->p), aside = (at->p - sunAt->p - rise * z).norm();
+  if (aside > 1e-6 || z.cross(sunAt->R.col(2)).norm() > 1e-6)
+    return Error{"axis", d.name,
+                 fmt::format("the link that carries the sun turns about another axis, {} mm aside; choose a seat on that "
+                             "axis",
+                             formatNumber(aside * 1e3, 5))};
+  const auto intoPlane = [&](Id body, const Vec3& along) {  // along: the stage's axis in the body's link
+    s.m = changedBody(s.m, body, [&](Body& x) {
+      const auto p = poseOf(s.m, x.placement);
+      if (p.ok()) x.placement = placementOf({p->R, p->p + rise * along}, s.m.units);
+    });
+  };
   const Id carrier = s.newLink(d.name + " carrier", *at);
   const Id carrierJoint = s.join(d.name + " carrier", base, carrier, *at);
   const Id ring = s.newLink(d.name + " ring", *at);
@@ -163,6 +194,7 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
     a.bodies = {sunBody, newId()};
     a.moveAxis = false;
     if (auto done = s.gears(a); !done.ok()) return done.error();
+    if (rise != 0) intoPlane(a.bodies[1], s.poses[s.indexOf(link)].R.transpose() * z);
     GearDraft b;
     b.kind = GearDraft::Kind::ring;
     b.joints = {joint, ringJoint};
@@ -217,6 +249,7 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
       const auto p = poseOf(s.m, x.placement);
       if (p.ok()) x.placement = placementOf({p->R, p->p + Vec3(0, 0, step)}, s.m.units);
     });
+  if (rise != 0) intoPlane(sunBody, s.poses[s.indexOf(sunLink)].R.transpose() * z);
   Body plate =
       element(newId(), BodyKind::disc, "carrier plate", Pose{Mat3::Identity(), Vec3(0, 0, -1.4 * *width)}, m.units);
   plate.figures = {{"radius", figureOf(centre + 0.2 * *module * d.planet, dimension::kLength, m.units)},

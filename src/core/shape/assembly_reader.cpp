@@ -95,7 +95,10 @@ class Lister {
         TDF_Label referred;
         if (!XCAFDoc_ShapeTool::GetReferredShape(component, referred)) continue;
         std::string part = labelName(component);
-        if (part.empty() || part.rfind("NAUO", 0) == 0 || part.rfind("=>", 0) == 0) part = labelName(referred);
+        // an occurrence without a name of its own is told by its number
+        const bool number = part.find_first_not_of("0123456789") == std::string::npos;
+        if (number || part.rfind("NAUO", 0) == 0 || part.rfind("=>", 0) == 0)
+          if (const std::string product = labelName(referred); !product.empty()) part = product;
         auto own = colourOf(component);
         visit(referred, location * XCAFDoc_ShapeTool::GetLocation(component), part, own ? own : colour, path);
       }

@@ -13,6 +13,7 @@
 #include <limits>
 
 #include "shape/cut.h"
+#include "shape/face_features.h"
 
 namespace cooperage::shape {
 namespace {
@@ -42,6 +43,19 @@ void alongAxis(const TopoDS_Face& face, const gp_Ax1& axis, std::vector<Snap>& o
   out.push_back(make("axis end", origin + low * z, z));
 }
 
+/// Places of a face that its file holds as a spline surface: those of the form that it has.
+void recognised(const TopoDS_Face& face, std::vector<Snap>& out) {
+  const model::Feature f = featureOf(face);
+  if (f.kind == "cylinder" || f.kind == "cone")
+    alongAxis(face, gp_Ax1(gp_Pnt(f.at.x() / kMm, f.at.y() / kMm, f.at.z() / kMm),
+                           gp_Dir(f.axis.x(), f.axis.y(), f.axis.z())),
+              out);
+  else if (f.kind == "sphere")
+    out.push_back(make("centre", f.at, Vec3::UnitZ()));
+  else if (f.kind == "plane")
+    out.push_back(make("middle", f.at, f.axis));
+}
+
 std::vector<Snap> faceSnaps(const TopoDS_Face& face) {
   std::vector<Snap> out;
   const BRepAdaptor_Surface s(face);
@@ -62,7 +76,7 @@ std::vector<Snap> faceSnaps(const TopoDS_Face& face) {
       out.push_back(middle);
       break;
     }
-    default: break;
+    default: recognised(face, out); break;
   }
   // circles on the face's rim are places too: a bore's mouth on a plate
   for (TopExp_Explorer e(face, TopAbs_EDGE); e.More(); e.Next()) {

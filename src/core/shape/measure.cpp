@@ -2,6 +2,8 @@
 #include "shape/measure.h"
 
 #include <BRepExtrema_DistShapeShape.hxx>
+#include <BRepGProp.hxx>
+#include <GProp_GProps.hxx>
 #include <Standard_Failure.hxx>
 
 #include "shape/placement.h"
@@ -17,6 +19,12 @@ bool hasAxis(const model::Feature& f) {
 bool isFlat(const model::Feature& f) { return f.kind == "plane"; }
 
 }  // namespace
+
+double volumeOf(const TopoDS_Shape& solid) {
+  GProp_GProps props;
+  BRepGProp::VolumeProperties(solid, props);
+  return std::max(0.0, props.Mass() * 1e-9);
+}
 
 Measured measure(const Picked& a) {
   Measured m;

@@ -24,6 +24,9 @@ struct Picked {
   Pose placement;          ///< body axes to ground
 };
 
+/// Volume of a solid in m^3, of its exact surfaces; 0 of what encloses none.
+double volumeOf(const TopoDS_Shape& solid);
+
 /// One piece alone: radius, length, area.
 Measured measure(const Picked& a);
 /// Two pieces: least distance (exact, of the surfaces), angle, common axis. Error if the geometry gives no distance.

@@ -3,12 +3,25 @@
 
 #include <fmt/format.h>
 
+#include <filesystem>
+#include <set>
+
 #include "base/aside.h"
 #include "shape/cut.h"
 #include "shape/element_mesh.h"
 #include "shape/machine_elements.h"
 
 namespace cooperage::shape {
+
+namespace {
+/// One name a file, whatever the way to it: links and steps up and down are followed.
+std::string keyOf(const std::filesystem::path& path) {
+  std::error_code ec;
+  const auto whole = std::filesystem::weakly_canonical(path, ec);
+  return ec ? path.lexically_normal().string() : whole.string();
+}
+}  // namespace
+
 
 void ShapeStore::setFolder(std::filesystem::path folder) {
   const std::lock_guard lock(mutex_);
@@ -19,16 +32,20 @@ std::filesystem::path ShapeStore::folder() const {
   return folder_;
 }
 
+std::filesystem::path ShapeStore::pathOf(const std::string& name) const {
+  return std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : folder_ / name;
+}
+
 Result<std::vector<SolidPtr>> ShapeStore::file(const std::string& name, Progress* progress) {
   std::filesystem::path path;
   {
     const std::lock_guard lock(mutex_);
-    path = std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : folder_ / name;
+    path = pathOf(name);
   }
   std::error_code ec;
   const auto time = std::filesystem::last_write_time(path, ec);
   const auto size = ec ? 0 : std::filesystem::file_size(path, ec);
-  const std::string key = path.lexically_normal().string();
+  const std::string key = keyOf(path);
   if (ec) return Error{"file", name, fmt::format("{}: can't be opened; is it still there?", path.string())};
   const auto known = [&]() -> std::optional<std::vector<SolidPtr>> {
     const std::lock_guard lock(mutex_);
@@ -56,12 +73,11 @@ Result<std::vector<SolidPtr>> ShapeStore::file(const std::string& name, Progress
 
 void ShapeStore::put(const std::string& name, std::vector<SolidPtr> solids) {
   const std::lock_guard lock(mutex_);
-  const std::filesystem::path path =
-      std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : folder_ / name;
+  const std::filesystem::path path = pathOf(name);
   std::error_code ec;
   const auto time = std::filesystem::last_write_time(path, ec);
   const auto size = ec ? 0 : std::filesystem::file_size(path, ec);
-  if (!ec) files_[path.lexically_normal().string()] = {time, size, std::move(solids), name};
+  if (!ec) files_[keyOf(path)] = {time, size, std::move(solids), name};
 }
 
 Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress) {
@@ -153,14 +169,18 @@ SolidFacesPtr ShapeStore::faces(const SolidPtr& solid) {
   return found;
 }
 
-std::vector<std::string> ShapeStore::changedFiles() const {
+std::vector<std::string> ShapeStore::changedFiles(const std::vector<std::string>& names) const {
   std::vector<std::string> out;
+  std::set<std::string> seen;
   const std::lock_guard lock(mutex_);
-  for (const auto& [path, entry] : files_) {
+  for (const std::string& name : names) {
+    const std::string key = keyOf(pathOf(name));
+    const auto entry = files_.find(key);
+    if (entry == files_.end() || !seen.insert(key).second) continue;
     std::error_code ec;
-    const auto time = std::filesystem::last_write_time(path, ec);
-    if (ec) continue;  // gone: what was read stays
-    if (time != entry.time || std::filesystem::file_size(path, ec) != entry.size) out.push_back(entry.name);
+    const auto time = std::filesystem::last_write_time(key, ec);
+    if (ec) continue;
+    if (time != entry->second.time || std::filesystem::file_size(key, ec) != entry->second.size) out.push_back(name);
   }
   return out;
 }

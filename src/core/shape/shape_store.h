@@ -37,8 +37,9 @@ class ShapeStore {
   Result<SolidPtr> body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress = nullptr);
   /// What its faces are, found once.
   SolidFacesPtr faces(const SolidPtr& solid);
-  /// Names of files that were read and have changed on disk since.
-  std::vector<std::string> changedFiles() const;
+  /// Those of some files that are on the disk other than they were read, each once however often and in whatever
+  /// spelling it is named. What is gone has not changed: what was read stays.
+  std::vector<std::string> changedFiles(const std::vector<std::string>& names) const;
   /// Its mesh in body axes, m, true to the deflection.
   Result<std::shared_ptr<const Mesh>> mesh(const SolidPtr& solid, double deflection, Progress* progress = nullptr) {
     return meshes_->get(solid, deflection, progress);
@@ -55,6 +56,7 @@ class ShapeStore {
     std::vector<SolidPtr> solids;
     std::string name;
   };
+  std::filesystem::path pathOf(const std::string& name) const;
   Result<SolidPtr> cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts, const std::string& object);
   SolidReader reader_;
   const bool look_;

@@ -29,7 +29,7 @@ TEST(Figure, NoDigitIsFinerThanHalfTheAccuracy) {
   EXPECT_EQ(figure(3.0637e-3, dimension::kLength, kUnits, {0, 0.05e-3}), "3.1");
   EXPECT_EQ(figure(3.0685e-3, dimension::kLength, kUnits, {0, 0.02e-3}), "3.07");
   EXPECT_EQ(figure(3.0685e-3, dimension::kLength, kUnits, {0, 0.01e-3}), "3.07");
-  EXPECT_EQ(figure(1234.6e-3, dimension::kLength, kUnits, {0, 60e-3}), "1230");
+  EXPECT_EQ(figure(1234.6e-3, dimension::kLength, kUnits, {0, 60e-3}), "1200");
   EXPECT_EQ(figureWithUnit(3.0685e-3, dimension::kLength, kUnits, {0, 1e-7}), "3.0685 mm");
   EXPECT_EQ(figureWithUnit(41.3 * kDegree, dimension::kAngle, kUnits, {kDegree * 90, 0}), "41.300\u00b0");
 }

@@ -68,8 +68,8 @@ TEST(Readings, RestsEndWhereTheMotionBegins) {
     const auto r = kinematics::read(s, {0, {0, 1.013, 3.013}});
     ASSERT_TRUE(r);
     ASSERT_EQ(r->dwells.size(), 2u) << n;
-    EXPECT_NEAR(r->dwells[0].to, 1.013, n > 10000 ? 1e-3 : 1e-12) << n;
-    EXPECT_NEAR(r->dwells[1].from, 3.013, n > 10000 ? 1e-3 : 1e-12) << n;
+    EXPECT_NEAR(r->dwells[0].to, 1.013, 1e-12) << n;
+    EXPECT_NEAR(r->dwells[1].from, 3.013, 1e-12) << n;
     EXPECT_NEAR(r->dwells[1].level - r->dwells[0].level, 5, 1e-8);
     // without them to within a step
     const auto plain = kinematics::read(s);

@@ -62,7 +62,7 @@ TEST(RunOptions, ARunLastsAsLongAsItsProgrammesUnlessItSaysOtherwise) {
   EXPECT_THAT(said(half), testing::HasSubstr("run r ends at 2 s; the programme of drive motor goes on to 4 s"));
   const auto endless = prepared(withRun(
       R"({"name":"r","steps":10})",
-      R"("drives":[{"name":"motor","value":"main.turn","programme":[{"law":"constant-speed","speed":"60 rpm"}]}])"));
+      R"("drives":[{"name":"motor","value":"main.turn","programme":[{"law":"sine","amplitude":"5 deg","frequency":"1 Hz"}]}])"));
   ASSERT_FALSE(endless.ok());
   EXPECT_THAT(endless.error().text, testing::HasSubstr("the programme of drive motor has no end"));
 }

@@ -16,6 +16,7 @@
 #include "../../scratch_folder.h"
 #include "../support.h"
 #include "io/report.h"
+#include "sample_assemblies.h"
 #include "model/joint_edits.h"
 #include "shape/cut.h"
 #include "shape/measure.h"
@@ -171,6 +172,33 @@ TEST(Refresh, SeatsAreFoundMovedOrLostAndNothingMovesByItself) {
   EXPECT_FALSE(withSeatKept(marked, seat).links[0]->seats[0]->source.has_value());
 }
 
+// A file that holds all its faces as splines offers the same bores, pins and balls to be picked.
+TEST(Snaps, RoundFacesThatComeAsSplinesHaveTheirAxesToo) {
+  const std::pair<TopoDS_Shape, const char*> cases[] = {
+      {block(60, 20, 6), "cylinder"},
+      {*elementShape(BodyKind::sphere, {0.01}), "sphere"},
+      {BRepPrimAPI_MakeCone(10, 4, 20).Shape(), "cone"}};
+  for (const auto& [exact, kind] : cases) {
+    const auto splines = demo::asSplines(exact);
+    int found = 0;
+    TopTools_IndexedMapOfShape faces;
+    TopExp::MapShapes(splines, TopAbs_FACE, faces);
+    const auto recognised = facesOf(splines);
+    for (const auto& face : recognised->faces) {
+      if (face.feature.kind != kind) continue;
+      ++found;
+      const auto wanted = snapsOf(faceWhere(exact, [&, k = kind](const auto& f) { return f.kind == k; }));
+      for (const Snap& w : wanted) {
+        bool there = false;
+        for (const Snap& s : snapsOf(faces(face.index + 1)))
+          there = there || ((s.at - w.at).norm() < 2e-5 && s.axis.normalized().cross(w.axis.normalized()).norm() < 2e-3);
+        EXPECT_TRUE(there) << kind << " " << w.word;
+      }
+    }
+    EXPECT_GT(found, 0) << kind;
+  }
+}
+
 /// A bar along x with seats picked on all places that bear one word of its two bores, as a maker writes them.
 std::pair<model::Mechanism, std::vector<Vec3>> barWithSeats(double length, double thickness) {
   model::Mechanism m;
@@ -188,7 +216,8 @@ std::pair<model::Mechanism, std::vector<Vec3>> barWithSeats(double length, doubl
   l.bodies.push_back(std::make_shared<const model::Body>(b));
   std::vector<Vec3> at;
   const auto shape = *elementShape(b.kind, {length * 1e-3, 0.02, thickness * 1e-3, 0.008});
-  for (const auto& face : facesOf(shape)->faces) {
+  const auto found = facesOf(shape);
+  for (const auto& face : found->faces) {
     if (face.feature.kind != "cylinder" || !face.feature.inward) continue;
     TopTools_IndexedMapOfShape all;
     TopExp::MapShapes(shape, TopAbs_FACE, all);

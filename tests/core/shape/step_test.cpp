@@ -80,6 +80,28 @@ TEST_F(Step, AnAssemblyKeepsNamesColoursAndPlacements) {
   EXPECT_NEAR(0.5 * (z0 + z1), 300, 1e-4);
 }
 
+// An occurrence without a name of its own bears that of its product, not its number.
+TEST_F(Step, OccurrencesWithoutNamesBearTheirProducts) {
+  ASSERT_TRUE(writeStep({{*elementShape(BodyKind::box, {0.02, 0.04, 0.06}), "stave", {}, {}},
+                         {*elementShape(BodyKind::sphere, {0.01}), "bung", {}, {}}},
+                        "cask", folder_ / "a.step")
+                  .ok());
+  std::string text = textOf(folder_ / "a.step");
+  int named = 0;
+  for (std::size_t at = 0; (at = text.find("NEXT_ASSEMBLY_USAGE_OCCURRENCE('", at)) != std::string::npos;) {
+    at += 32;
+    const std::size_t idEnd = text.find("','", at), nameEnd = text.find("','", idEnd + 3);
+    text.replace(at, nameEnd - at, std::to_string(++named) + "','");  // an id, and no name
+  }
+  ASSERT_EQ(named, 2);
+  std::ofstream(folder_ / "b.step") << text;
+  const auto r = readStep(folder_ / "b.step");
+  ASSERT_TRUE(r.ok()) << r.error().text;
+  ASSERT_EQ(r->size(), 2u);
+  EXPECT_EQ((*r)[0]->name, "stave");
+  EXPECT_EQ((*r)[1]->name, "bung");
+}
+
 TEST_F(Step, SeveralSolidsHandOverBetweenProcessesUnchanged) {
   const auto cask = readStep(std::filesystem::path(COOPERAGE_DEMO) / "hoop-press/parts/cask.step");
   ASSERT_TRUE(cask.ok());

@@ -1,0 +1,178 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "closing_range.h"
+
+#include <QElapsedTimer>
+#include <QObject>
+#include <cmath>
+#include <functional>
+#include <optional>
+
+#include "kinematics/home.h"
+#include "model/edits.h"
+#include "shape/refresh.h"
+#include "text.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+
+QString q(const std::string& s) { return QString::fromStdString(s); }
+
+constexpr int kMilliseconds = 250;
+
+/// One figure of a document: what it is called, its values before and now (SI), and how another is put in its place.
+struct Changed {
+  QString name;
+  Dimension dimension;
+  double was = 0, now = 0;
+  std::function<Result<Mechanism>(double)> with;
+};
+
+Result<Field> fieldOf(const Mechanism& m, double v, const Dimension& d) {
+  const std::string label = m.units.label(d);
+  return parseField(m, formatNumber(v / m.units.factor(d)) + (label.empty() ? "" : " " + label));
+}
+
+/// Collects the figures that differ; more than one of them and the answer is none.
+class Difference {
+ public:
+  Difference(const Mechanism& good, const Mechanism& bad) : good_(good), bad_(bad) {
+    const auto r = resolve(bad);
+    if (!r.ok() || good.links.size() != bad.links.size() || good.joints.size() != bad.joints.size()) return;
+    parameters(*r);
+    bodies();
+    homes();
+  }
+  std::optional<Changed> only() const { return found_.size() == 1 ? std::optional<Changed>(found_.front()) : std::nullopt; }
+
+ private:
+  void add(const QString& name, const Dimension& d, const Field& was, const Field& now,
+           std::function<Mechanism(const Field&)> with) {
+    const auto a = evaluateField(good_, was, d), b = evaluateField(bad_, now, d);
+    if (!a.ok() || !b.ok() || *a == *b) return;
+    found_.push_back({name, d, *a, *b, [this, with, d](double v) -> Result<Mechanism> {
+                        const auto f = fieldOf(good_, v, d);
+                        if (!f.ok()) return f.error();
+                        return with(*f);
+                      }});
+  }
+  void parameters(const Resolved& r) {
+    for (const auto& p : bad_.parameters) {
+      const auto old = findById(good_.parameters, p->id);
+      if (!old) continue;
+      Dimension d;
+      for (const auto& [id, value] : r.parameters)
+        if (id == p->id) d = value.dimension;
+      add(q(p->name), d, old->value, p->value, [this, id = p->id](const Field& f) {
+        return changed<Parameter>(good_, &Mechanism::parameters, id, [&](Parameter& x) { x.value = f; });
+      });
+    }
+  }
+  void bodies() {
+    for (const auto& l : bad_.links)
+      for (const auto& b : l->bodies) {
+        const auto old = findBody(good_, b->id);
+        if (!old || old->body->kind != b->kind) continue;
+        for (const auto& name : elementFigures(b->kind)) {
+          const auto a = old->body->figures.find(name.name), c = b->figures.find(name.name);
+          if (a == old->body->figures.end() || c == b->figures.end()) continue;
+          // one that names a parameter changes with it, and is told there
+          if (a->second.formula && c->second.formula && fieldText(good_, a->second) == fieldText(bad_, c->second)) continue;
+          add(QObject::tr("%1 of %2").arg(q(name.name), q(b->name)), name.dimension, a->second, c->second,
+              [this, id = b->id, key = std::string(name.name)](const Field& f) {
+                return changedBody(good_, id, [&](Body& x) { x.figures[key] = f; });
+              });
+        }
+      }
+  }
+  void homes() {
+    for (const auto& j : bad_.joints) {
+      const auto old = findJoint(good_, j->id);
+      if (!old || old->kind != j->kind) continue;
+      for (const auto& [key, field] : j->home) {
+        const auto a = old->home.find(key);
+        const int v = valueIndex(j->kind, key);
+        if (a == old->home.end() || v < 0) continue;
+        add(QObject::tr("home of %1").arg(q(j->name)),
+            dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]), a->second, field,
+            [this, id = j->id, k = key](const Field& f) {
+              return changedJoint(good_, id, [&](Joint& x) { x.home[k] = f; });
+            });
+      }
+    }
+  }
+
+  const Mechanism &good_, &bad_;
+  std::vector<Changed> found_;
+};
+
+}  // namespace
+
+QString changedFigure(const Mechanism& good, const Mechanism& bad) {
+  const Difference difference(good, bad);
+  const auto figure = difference.only();
+  return figure ? figure->name : QString();
+}
+
+QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeStore& store) {
+  const Difference difference(good, bad);
+  const auto figure = difference.only();
+  const auto before = resolve(good);
+  if (!figure || !before.ok()) return {};
+  QElapsedTimer clock;
+  clock.start();
+  const auto closes = [&](double v) {
+    const auto next = figure->with(v);
+    if (!next.ok()) return false;
+    auto after = resolve(*next);
+    if (!after.ok()) return false;
+    const auto whole = shape::withSeatsOfElements(good, *before, *next, *after, store);
+    if (!whole.ok()) return false;
+    after = resolve(*whole);
+    if (!after.ok()) return false;
+    const auto system = kinematics::System::compile(*after);
+    return system.ok() && kinematics::assemble(*system, *after).ok();
+  };
+  if (!closes(figure->was)) return {};
+  // the place between one value that closes and one that doesn't
+  const auto limit = [&](double inside, double outside) -> std::optional<double> {
+    const double enough = 1e-5 * std::abs(outside - inside) + 1e-9;
+    while (std::abs(outside - inside) > enough) {
+      if (clock.elapsed() > kMilliseconds) return std::nullopt;
+      const double mid = 0.5 * (inside + outside);
+      (closes(mid) ? inside : outside) = mid;
+    }
+    return inside;
+  };
+  const auto near = limit(figure->was, figure->now);
+  if (!near) return {};
+  // the other way: as far as ten times what was gone
+  std::optional<double> far;
+  double step = figure->was - figure->now, inside = figure->was;
+  for (int k = 0; k < 6 && !far; ++k, step *= 2) {
+    const double next = figure->was + step;
+    if (next <= 0 && figure->was > 0 && figure->dimension == dimension::kLength) break;
+    if (clock.elapsed() > kMilliseconds) break;
+    if (closes(next))
+      inside = next;
+    else
+      far = limit(inside, next);
+  }
+  const auto& units = good.units;
+  // rounded inwards: what is told closes
+  const auto text = [&](double v, bool least) {
+    const double unit = units.factor(figure->dimension), grid = 1e-3;
+    const double shown = (least ? std::ceil(v / unit / grid - 1e-9) : std::floor(v / unit / grid + 1e-9)) * grid;
+    return withUnit(q(formatNumber(shown, 7)), units.label(figure->dimension));
+  };
+  const bool upper = figure->now > figure->was;
+  if (far)
+    return QObject::tr("%1 closes at home from %2 to %3")
+        .arg(figure->name, text(upper ? *far : *near, true), text(upper ? *near : *far, false));
+  return upper ? QObject::tr("%1 closes at home up to %2").arg(figure->name, text(*near, false))
+               : QObject::tr("%1 closes at home from %2 on").arg(figure->name, text(*near, true));
+}
+
+}  // namespace cooperage::app
