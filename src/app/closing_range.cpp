@@ -123,6 +123,7 @@ QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeSt
   if (!figure || !before.ok()) return {};
   QElapsedTimer clock;
   clock.start();
+  double fit = 1e-7;  // what is out already may stay so; what the fit of home tolerates besides is no closing
   const auto closes = [&](double v) {
     const auto next = figure->with(v);
     if (!next.ok()) return false;
@@ -133,8 +134,12 @@ QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeSt
     after = resolve(*whole);
     if (!after.ok()) return false;
     const auto system = kinematics::System::compile(*after);
-    return system.ok() && kinematics::assemble(*system, *after).ok();
+    if (!system.ok()) return false;
+    const auto home = kinematics::assemble(*system, *after);
+    return home.ok() && home->misfit <= fit;
   };
+  if (const auto system = kinematics::System::compile(*before); system.ok())
+    if (const auto home = kinematics::assemble(*system, *before); home.ok()) fit = std::max(fit, 2 * home->misfit);
   if (!closes(figure->was)) return {};
   // the place between one value that closes and one that doesn't
   const auto limit = [&](double inside, double outside) -> std::optional<double> {

@@ -9,7 +9,7 @@ namespace cooperage::app {
 
 /// Where home could be closed, if one figure alone was changed so that it can't be any more: the range of that figure
 /// about its last good value. Looks for no longer than a fraction of a second.
-/// @param good the last document that closed; bad: the present one
+/// @param good the last document that closed, its links placed as they stand at home; bad: the present one
 /// @return "rod_length closes at home from 60 to 151.2 mm"; nothing if several figures differ or none closes any more
 QString closingRange(const model::Mechanism& good, const model::Mechanism& bad, shape::ShapeStore& store);
 

@@ -229,12 +229,13 @@ void Session::workOut() {
       homeProblem_ = q(home.error().text);
       tellClosingRange();
     } else {
-      closed_ = mechanism_;
       home_ = std::move(home).value();
       mobility_ = kinematics::analyse(*system_, withActingDrives(), *home_);
     }
   }
   showHome();
+  // placed as they stand, so that a figure can be tried without the way from the placements
+  if (home_) closed_ = std::make_shared<const Mechanism>(withPlacements(*mechanism_, poses_));
 }
 
 /// Where the one figure that was changed would close, found once while it is played with.

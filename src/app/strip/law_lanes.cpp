@@ -4,9 +4,11 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <algorithm>
 #include <cmath>
 
 #include "../theme.h"
+#include "kinematics/extremes.h"
 
 namespace cooperage::app {
 
@@ -41,8 +43,7 @@ void LawLanes::sample() {
     }
   }
   for (int k = 0; k < 4; ++k) {
-    least_[k] = low_[k];
-    most_[k] = high_[k];
+    takePeaks(k);
     const double span = std::max(high_[k] - low_[k], 1e-9);
     low_[k] -= 0.08 * span;
     high_[k] += 0.08 * span;
@@ -51,6 +52,23 @@ void LawLanes::sample() {
     low_[0] = low;
     high_[0] = high;
   }
+}
+
+/// Least and greatest of the law itself, not of what is drawn of it; on both sides of a break.
+void LawLanes::takePeaks(int k) {
+  kinematics::Course course;
+  const double whole = std::max(end(), 1e-12), beside = 1e-9 * whole;
+  constexpr int kParts = 240;
+  for (int i = 0; i <= kParts; ++i) course.times.push_back(whole * i / kParts);
+  course.breaks = knots();
+  for (const double b : course.breaks)
+    for (const double t : {b - beside, b + beside})
+      if (t > 0 && t < whole) course.times.push_back(t);
+  std::sort(course.times.begin(), course.times.end());
+  course.at = [&](double t) { return at(t)[static_cast<std::size_t>(k)]; };
+  for (const double t : course.times) course.values.push_back(course.at(t));
+  least_[k] = std::min(low_[k], kinematics::extremeOf(course, -1).value);
+  most_[k] = std::max(high_[k], kinematics::extremeOf(course, 1).value);
 }
 
 void LawLanes::resizeEvent(QResizeEvent*) {

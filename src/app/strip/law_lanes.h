@@ -27,6 +27,7 @@ class LawLanes : public QWidget {
   QString noteOf(int lane) const { return laneText(lane, sizeOf(lane), most_[lane] - least_[lane]).note; }
 
  protected:
+  void takePeaks(int lane);
   /// Greatest size of a lane's figure.
   double sizeOf(int lane) const { return std::max(std::abs(least_[lane]), std::abs(most_[lane])); }
   /// One lane: its name, what stands under it, and its figures' unit.
