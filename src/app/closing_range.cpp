@@ -45,7 +45,9 @@ class Difference {
     bodies();
     homes();
   }
-  std::optional<Changed> only() const { return found_.size() == 1 ? std::optional<Changed>(found_.front()) : std::nullopt; }
+  std::optional<Changed> only() const {
+    return found_.size() == 1 ? std::optional<Changed>(found_.front()) : std::nullopt;
+  }
 
  private:
   void add(const QString& name, const Dimension& d, const Field& was, const Field& now,
@@ -79,7 +81,8 @@ class Difference {
           const auto a = old->body->figures.find(name.name), c = b->figures.find(name.name);
           if (a == old->body->figures.end() || c == b->figures.end()) continue;
           // one that names a parameter changes with it, and is told there
-          if (a->second.formula && c->second.formula && fieldText(good_, a->second) == fieldText(bad_, c->second)) continue;
+          if (a->second.formula && c->second.formula && fieldText(good_, a->second) == fieldText(bad_, c->second))
+            continue;
           add(QObject::tr("%1 of %2").arg(q(name.name), q(b->name)), name.dimension, a->second, c->second,
               [this, id = b->id, key = std::string(name.name)](const Field& f) {
                 return changedBody(good_, id, [&](Body& x) { x.figures[key] = f; });
@@ -95,9 +98,8 @@ class Difference {
         const auto a = old->home.find(key);
         const int v = valueIndex(j->kind, key);
         if (a == old->home.end() || v < 0) continue;
-        add(QObject::tr("home of %1").arg(q(j->name)),
-            dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]), a->second, field,
-            [this, id = j->id, k = key](const Field& f) {
+        add(QObject::tr("home of %1").arg(q(j->name)), dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]),
+            a->second, field, [this, id = j->id, k = key](const Field& f) {
               return changedJoint(good_, id, [&](Joint& x) { x.home[k] = f; });
             });
       }
@@ -143,7 +145,7 @@ QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeSt
   if (!closes(figure->was)) return {};
   // the place between one value that closes and one that doesn't
   const auto limit = [&](double inside, double outside) -> std::optional<double> {
-    const double enough = 1e-5 * std::abs(outside - inside) + 1e-9;
+    const double enough = 1e-7 * std::abs(outside - inside) + 1e-10;
     while (std::abs(outside - inside) > enough) {
       if (clock.elapsed() > kMilliseconds) return std::nullopt;
       const double mid = 0.5 * (inside + outside);

@@ -17,8 +17,7 @@ void takeExtremes(const RunData& run, std::size_t index, kinematics::Readings& o
   auto known = run.ranges.find(gauge.id);
   if (known == run.ranges.end())
     known = run.ranges
-                .emplace(gauge.id,
-                         kinematics::rangeOf(*run.travel, *run.measurer, run.result, static_cast<int>(index)))
+                .emplace(gauge.id, kinematics::rangeOf(*run.travel, *run.measurer, run.result, static_cast<int>(index)))
                 .first;
   const auto& [least, greatest] = known->second;
   if (!std::isfinite(least.value) || !std::isfinite(greatest.value)) return;
@@ -42,8 +41,8 @@ std::optional<kinematics::Readings> readingsOf(const RunData& run, const Mechani
   for (std::size_t d = 0; d < r.drives.size(); ++d)
     if (const int k = run.travel->activeDrive(static_cast<int>(d)); k >= 0)
       for (const double t : run.travel->programme(k).breaks()) dwells.breaks.push_back(run.travel->axisAt(t));
-  auto out = kinematics::read(
-      kinematics::samplesOf(run.result, run.measurer->firstGauge() + static_cast<int>(index)), dwells);
+  auto out =
+      kinematics::read(kinematics::samplesOf(run.result, run.measurer->firstGauge() + static_cast<int>(index)), dwells);
   if (out) takeExtremes(run, index, *out);
   return out;
 }

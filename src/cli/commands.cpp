@@ -258,7 +258,10 @@ int check(const Common& c, const std::string& junit) {
   for (const auto& q : checked.requirements) {
     met = met && !q.fails();
     report += fmt::format("requirement: {}: {:.8g} {}: {}\n", q.name, q.value / units.factor(q.dimension),
-                          units.label(q.dimension), !q.isBounded() ? "no bound" : q.met ? "met" : "not met");
+                          units.label(q.dimension),
+                          !q.isBounded() ? "no bound"
+                          : q.met        ? "met"
+                                         : "not met");
   }
   report += fmt::format(
       "{} pairs free ({} of them proven between the steps too), {} touching, {} joined with play, {} nearer than the "
@@ -271,7 +274,8 @@ int check(const Common& c, const std::string& junit) {
     report += fmt::format("left out: {} - {}: {}\n", r.links[static_cast<std::size_t>(l.linkA)].name,
                           r.links[static_cast<std::size_t>(l.linkB)].name, l.why);
   if (!junit.empty())
-    if (const Status s = io::writeFile(junit, io::checkJunit(checked, r, result, units)); !s.ok()) return refuse(s.error(), c.json);
+    if (const Status s = io::writeFile(junit, io::checkJunit(checked, r, result, units)); !s.ok())
+      return refuse(s.error(), c.json);
   if (c.json)
     print(io::checkJson(checked, r));
   else

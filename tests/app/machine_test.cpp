@@ -361,7 +361,7 @@ TEST_F(Machine, EveryMachineDemoOpensAndMeetsItsRequirements) {
       for (const auto& b : l->bodies)
         EXPECT_TRUE(session.bodyProblem(b->id).isEmpty()) << name << ' ' << session.bodyProblem(b->id).toStdString();
     session.startCheck();
-    ASSERT_TRUE(waitFor([&] { return session.check() && !session.jobs().busy(); })) << name;
+    ASSERT_TRUE(waitFor([&] { return session.check() && !session.jobs().busy(); }, 240000)) << name;
     for (const auto& r : session.check()->result.requirements) EXPECT_TRUE(r.met) << name << ": " << r.name;
   }
 }

@@ -74,10 +74,10 @@ class Monkey : public WindowTest {
         break;
       }
       case 1: {
-        static const Qt::Key kKeys[] = {Qt::Key_Escape, Qt::Key_Return, Qt::Key_Tab,    Qt::Key_Delete, Qt::Key_G,
-                                        Qt::Key_H,      Qt::Key_F,      Qt::Key_W,      Qt::Key_X,      Qt::Key_1,
-                                        Qt::Key_2,      Qt::Key_5,      Qt::Key_Space,  Qt::Key_Left,   Qt::Key_Right,
-                                        Qt::Key_F5,     Qt::Key_F6,     Qt::Key_Home,   Qt::Key_End,    Qt::Key_R};
+        static const Qt::Key kKeys[] = {Qt::Key_Escape, Qt::Key_Return, Qt::Key_Tab,   Qt::Key_Delete, Qt::Key_G,
+                                        Qt::Key_H,      Qt::Key_F,      Qt::Key_W,     Qt::Key_X,      Qt::Key_1,
+                                        Qt::Key_2,      Qt::Key_5,      Qt::Key_Space, Qt::Key_Left,   Qt::Key_Right,
+                                        Qt::Key_F5,     Qt::Key_F6,     Qt::Key_Home,  Qt::Key_End,    Qt::Key_R};
         const Qt::Key k = kKeys[below(static_cast<int>(std::size(kKeys)))];
         QWidget* at = QApplication::focusWidget() ? QApplication::focusWidget() : &window;
         note(QStringLiteral("key %1 on %2 %3").arg(int(k)).arg(at->metaObject()->className(), at->objectName()));

@@ -56,7 +56,8 @@ class TruthTest : public ShapeJoin {
 };
 
 TEST_F(TruthTest, ASeatStaysAtItsEndOfItsBoreWhenThePartGrowsAndShrinks) {
-  session.apply("arm", io::readCoop(R"({"format":"cooperage","version":1,"parameters":[{"name":"rod_length","value":"150 mm"}],
+  session.apply("arm",
+                io::readCoop(R"({"format":"cooperage","version":1,"parameters":[{"name":"rod_length","value":"150 mm"}],
     "links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"rod","bodies":[
     {"name":"bar","element":"bar","length":"rod_length","width":20,"thickness":8,"bore":8}]}]})"));
   settle();
@@ -174,14 +175,15 @@ TEST_F(TruthTest, AGaugeAndItsRequirementTellOneExtreme) {
   session.select({session.mechanism()->requirements[1]->id});
   settle();
   bool told = false;
-  for (auto* l : window.findChildren<QLabel*>()) told = told || (l->isVisible() && l->text() == QStringLiteral("No bound"));
+  for (auto* l : window.findChildren<QLabel*>())
+    told = told || (l->isVisible() && l->text() == QStringLiteral("No bound"));
   EXPECT_TRUE(told) << "nothing is required";
 }
 
 TEST_F(TruthTest, ARestIsAsLongAsItsProgrammeSaysAndItsToleranceCanBeSet) {
-  ASSERT_TRUE(open(arm(
-      R"({"law":"dwell","time":"1 s"},{"law":"poly-345","by":"90 deg","time":"1 s"},{"law":"dwell","time":"1 s"})",
-      R"(,"runs":[{"name":"r","steps":200}])")));
+  ASSERT_TRUE(open(
+      arm(R"({"law":"dwell","time":"1 s"},{"law":"poly-345","by":"90 deg","time":"1 s"},{"law":"dwell","time":"1 s"})",
+          R"(,"runs":[{"name":"r","steps":200}])")));
   ASSERT_TRUE(waitFor([&] { return session.run() != nullptr; }));
   EXPECT_NEAR(session.run()->result.rows.back()[0], 3, 1e-12) << "as long as its programme";
   session.setStage(Stage::run);
@@ -232,7 +234,8 @@ TEST_F(TruthTest, ADriveThatSwingsIsNoTravelAxis) {
   EXPECT_TRUE(session.run()->result.axisDimension == dimension::kTime);
   EXPECT_GT(session.run()->result.axis.back(), 0.5);
   bool told = false;
-  for (const auto& m : session.run()->result.travel.messages) told = told || m.text.find("time is taken") != std::string::npos;
+  for (const auto& m : session.run()->result.travel.messages)
+    told = told || m.text.find("time is taken") != std::string::npos;
   EXPECT_TRUE(told);
 }
 
@@ -243,8 +246,9 @@ TEST_F(TruthTest, WithNothingDrivenNothingIsDetermined) {
      {"name":"idle","kind":"revolute","between":["g/s","bed/s"]}]})"));
   session.setStage(Stage::join);
   settle();
-  EXPECT_THAT(window.chip()->text().toStdString(),
-              testing::AllOf(HasSubstr("<b>2</b> freedoms"), HasSubstr("nothing driven"), Not(HasSubstr("determined"))));
+  EXPECT_THAT(
+      window.chip()->text().toStdString(),
+      testing::AllOf(HasSubstr("<b>2</b> freedoms"), HasSubstr("nothing driven"), Not(HasSubstr("determined"))));
   EXPECT_TRUE(ledgerSays(QStringLiteral("joint idle: both its links are ground")));
 }
 
@@ -322,11 +326,13 @@ TEST_F(TruthTest, EscapeInADropDownClosesItAloneAndDigitsStartNothingOverAMaker)
   key(Qt::Key_1);
   EXPECT_TRUE(window.machine()->isOpen());
   EXPECT_FALSE(window.maker()->isPicking()) << "no joint tool over an open card";
-  EXPECT_TRUE(waitFor([&] { return lastError.contains(QStringLiteral("Enter keeps it")); }, 2000)) << lastError.toStdString();
+  EXPECT_TRUE(waitFor([&] { return lastError.contains(QStringLiteral("Enter keeps it")); }, 2000))
+      << lastError.toStdString();
   window.machine()->giveUp();
   settle();
+  window.scene()->setFocus();
   key(Qt::Key_1);
-  EXPECT_TRUE(window.maker()->isPicking()) << "the key is that of the tool";
+  EXPECT_TRUE(waitFor([&] { return window.maker()->isPicking(); }, 2000)) << "the key is that of the tool";
 }
 
 TEST_F(TruthTest, APairThatMeshesNoMoreIsToldInTheLedger) {
@@ -342,7 +348,8 @@ TEST_F(TruthTest, APairThatMeshesNoMoreIsToldInTheLedger) {
   const auto m = session.mechanism();
   const auto& c = *m->couplings.back();
   ASSERT_EQ(c.bodies.size(), 2u);
-  session.apply("module", model::changedBody(*m, c.bodies[0], [](model::Body& b) { b.figures["module"] = model::Field(2.5); }));
+  session.apply("module",
+                model::changedBody(*m, c.bodies[0], [](model::Body& b) { b.figures["module"] = model::Field(2.5); }));
   settle();
   EXPECT_TRUE(ledgerSays(QStringLiteral("don't mesh")));
   EXPECT_NE(window.panel(Stage::join)->state().second, Tone::good);

@@ -313,7 +313,8 @@ TEST_F(Cli, ASetParameterTakesPickedSeatsAlong) {
       "bodies":[{"name":"rod","element":"bar","length":"rod_length","width":20,"thickness":8,"bore":8}]})";
   const std::string file = write("rod.coop", R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},
     "parameters":[{"name":"rod_length","value":"150 mm"}],
-    "links":[{"name":"g","ground":true,"seats":[{"name":"s","at":[0,0,4],"axis":[0,0,-1]}]},)" + rod +
+    "links":[{"name":"g","ground":true,"seats":[{"name":"s","at":[0,0,4],"axis":[0,0,-1]}]},)" +
+                                                 rod +
                                                  R"(],
     "joints":[{"name":"pin","kind":"revolute","between":["g/s","rod/near"]}],
     "drives":[{"name":"d","value":"pin.turn","programme":[{"law":"linear","to":90,"time":1}]}],
@@ -334,7 +335,8 @@ TEST_F(Cli, ASetParameterTakesPickedSeatsAlong) {
 }
 
 TEST_F(Cli, AJUnitReportHasUnitsBoundsAndPlacesAndSkipsWhatHasNoBound) {
-  const std::string file = write("swing.coop", R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},
+  const std::string file =
+      write("swing.coop", R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},
     "links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"arm","seats":[{"name":"s"},{"name":"tip","at":[50,0,0]}]}],
     "joints":[{"name":"pin","kind":"revolute","between":["g/s","arm/s"]}],
     "drives":[{"name":"d","value":"pin.turn","programme":[{"law":"linear","to":90,"time":1}]}],

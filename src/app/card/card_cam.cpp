@@ -148,9 +148,7 @@ void Card::camLaw(QFormLayout* form, const Curve& curve) {
       if (it == row.figures.end()) continue;
       const auto d = camRowDimension(curve, row.law, key);
       figure(rows, QStringLiteral("%1 %2").arg(key[0] == 'o' ? tr("Over") : tr("Lift")).arg(i + 1), it->second, *d,
-             [this, id, i, key](const Field& f) {
-               return withCamFigure(*session_.mechanism(), id, i, key, f);
-             });
+             [this, id, i, key](const Field& f) { return withCamFigure(*session_.mechanism(), id, i, key, f); });
     }
   }
   for (const auto& c : session_.resolved().curveList) {

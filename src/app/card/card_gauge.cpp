@@ -233,7 +233,10 @@ void Card::showRequirement(const Requirement& requirement) {
     if (r.name != requirement.name) continue;
     auto* part = section(session_.isRunStale() ? tr("Before the last change") : tr("In this run"));
     const auto& units = m.units;
-    figureLine(part, !r.isBounded() ? tr("No bound") : r.met ? tr("Met") : tr("Not met"),
+    figureLine(part,
+               !r.isBounded() ? tr("No bound")
+               : r.met        ? tr("Met")
+                              : tr("Not met"),
                figureText(r.value, r.dimension, units), QStringLiteral("judged"));
     figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
     const int column = session_.columnOf(requirement.gauge);

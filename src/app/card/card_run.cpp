@@ -31,7 +31,10 @@ void Card::runLength(QFormLayout* form, const Run& run) {
   const QString kSeconds = QStringLiteral("duration"), kTurns = QStringLiteral("turns"),
                 kSweep = QStringLiteral("sweep"), kProgrammes = QStringLiteral("programmes");
   pickOne(form, tr("Lasts"), QStringLiteral("lasts"),
-          {{kProgrammes, tr("as its programmes")}, {kSeconds, tr("a time")}, {kTurns, tr("turns of the drive")}, {kSweep, tr("from value to value")}},
+          {{kProgrammes, tr("as its programmes")},
+           {kSeconds, tr("a time")},
+           {kTurns, tr("turns of the drive")},
+           {kSweep, tr("from value to value")}},
           run.sweep                    ? kSweep
           : run.turns && !run.duration ? kTurns
           : run.duration               ? kSeconds

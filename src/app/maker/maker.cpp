@@ -257,8 +257,14 @@ void Maker::openCard() {
     basePoses_ = session_.poses();
     base_ = session_.isByHand() ? std::make_shared<const Mechanism>(withPlacements(*before_, basePoses_)) : before_;
     draft_->kind = kind_;
-    // a hand brings two places near, not together
+    // a hand brings two places near, not together: sideways they are to meet, along the axis they stay as they are
     draft_->keepInPlace = keepInPlace_ && !(session_.isByHand() && apart(*draft_));
+    if (keepInPlace_ && !draft_->keepInPlace && draft_->kind == JointKind::revolute)
+      draft_->slideOffset =
+          placementOf({Mat3::Identity(),
+                       Vec3((draft_->second.at - draft_->first.at).dot(draft_->first.axis.normalized()), 0, 0)},
+                      base_->units)
+              .at[0];
     stepsBefore_ = session_.undoStack()->index();
     session_.endGesture();
     applyDraft();

@@ -60,7 +60,8 @@ void FreedomChip::refresh() {
     else if (mob->driven == 0)
       s += gap + coloured(tr("nothing driven"), t.warn);
     else if (mob->left == mob->idle)
-      s += gap + coloured(mob->idle == 0 ? tr("\u2713 determined") : tr("\u2713 determined, %1 idle").arg(mob->idle), t.ok);
+      s += gap +
+           coloured(mob->idle == 0 ? tr("\u2713 determined") : tr("\u2713 determined, %1 idle").arg(mob->idle), t.ok);
     else
       s += gap + coloured(tr("%1 left").arg(mob->left), t.warn);
     if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);

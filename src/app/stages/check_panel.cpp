@@ -132,9 +132,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
     const double span = axis.empty() ? 0 : std::abs(axis.back() - axis.front());
     // a thousandth of the travel is as far as one can go by the cursor
     const auto place = [&](double x) { return plainFigure(x, along, units, span, 1e-3 * span); };
-    const auto onAxis = [&](const QString& figure) {
-      return withUnit(figure, units.label(along));
-    };
+    const auto onAxis = [&](const QString& figure) { return withUnit(figure, units.label(along)); };
     const auto name = [&](int l) {
       return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
     };

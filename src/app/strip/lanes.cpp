@@ -295,7 +295,8 @@ void Lanes::paintEvent(QPaintEvent*) {
     for (Lane& l : lanes_)
       for (LaneCurve& c : l.curves)
         if (!c.readings && c.gauge != 0 && session_.isSelected(c.gauge))
-          c.readings = c.isDifference || !run ? kinematics::read(c.now) : readingsOf(*run, *session_.mechanism(), c.gauge);
+          c.readings =
+              c.isDifference || !run ? kinematics::read(c.now) : readingsOf(*run, *session_.mechanism(), c.gauge);
     const double ratio = devicePixelRatioF();
     cache_ = QPixmap(size() * ratio);
     cache_.setDevicePixelRatio(ratio);
@@ -387,7 +388,8 @@ QString Lanes::comparisonText(const Lane& lane) const {
   const auto now = kinematics::valueAt(c.now, at), was = kinematics::valueAt(c.before, at);
   if (!now || !was) return {};
   const double change = *now - *was;
-  const QString text = figureText(std::abs(change), c.dimension, session_.mechanism()->units, lane.high - lane.low, c.accuracy);
+  const QString text =
+      figureText(std::abs(change), c.dimension, session_.mechanism()->units, lane.high - lane.low, c.accuracy);
   return (change < 0 ? QStringLiteral("\u2212") : QStringLiteral("+")) + text;
 }
 

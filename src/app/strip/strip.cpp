@@ -185,10 +185,10 @@ QString Strip::jumpText(const RunData& run, const kinematics::Jump& j) const {
   const auto& units = session_.mechanism()->units;
   const double size = std::max(std::abs(j.from), std::abs(j.to));
   const auto& axis = run.result.axis;
-  QString text = tr("%1 jumps at %2 from %3 to %4")
-                     .arg(q(g.name),
-                          figureText(j.at, run.result.axisDimension, units, std::abs(axis.back() - axis.front())),
-                          figureText(j.from, g.dimension, units, size), figureText(j.to, g.dimension, units, size));
+  QString text =
+      tr("%1 jumps at %2 from %3 to %4")
+          .arg(q(g.name), figureText(j.at, run.result.axisDimension, units, std::abs(axis.back() - axis.front())),
+               figureText(j.from, g.dimension, units, size), figureText(j.to, g.dimension, units, size));
   if (!j.cause.empty()) text += QStringLiteral(" (%1)").arg(q(j.cause));
   return text;
 }

@@ -26,7 +26,8 @@ std::string figure(double si, const Dimension& dimension, const DocumentUnits& u
     digits = std::min(digits, static_cast<int>(std::clamp(finest, -12.0, 15.0)));
   }
   // far from the sizes that the units are made for: powers of ten
-  if (range == 0 && options.accuracy == 0 && (std::abs(v) < 1e-4 || std::abs(v) >= 1e7)) return fmt::format("{:.5g}", v);
+  if (range == 0 && options.accuracy == 0 && (std::abs(v) < 1e-4 || std::abs(v) >= 1e7))
+    return fmt::format("{:.5g}", v);
   std::string text;
   if (digits >= 0) {
     text = fmt::format("{:.{}f}", v, std::min(digits, 9));

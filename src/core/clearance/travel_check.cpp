@@ -341,9 +341,10 @@ class TravelCheck {
           fmt::format("body {} has free-form faces, whose mesh is as true as the mesher says", loose->object());
     else
       out_.notProven = intervals_.obstacle().empty()
-                           ? fmt::format("over {:.2g} % of the travel links are too near to contact, or the poses to "
-                                         "singular ones, to decide",
-                                         100 * (1 - out_.provenShare))
+                           ? fmt::format(
+                                 "over {:.2g} % of the travel links are too near to contact, or the poses to "
+                                 "singular ones, to decide",
+                                 100 * (1 - out_.provenShare))
                            : intervals_.obstacle();
   }
 

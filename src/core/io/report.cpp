@@ -111,7 +111,10 @@ std::string checkJson(const clearance::CheckResult& c, const model::Resolved& r)
                           {"within", number(p.within)},
                           {"proven", p.proven}});
   for (const auto& q : c.requirements)
-    requirements.push_back({{"name", q.name}, {"value", number(q.value)}, {"met", q.isBounded() ? Json(q.met) : Json()}, {"where", number(q.where)}});
+    requirements.push_back({{"name", q.name},
+                            {"value", number(q.value)},
+                            {"met", q.isBounded() ? Json(q.met) : Json()},
+                            {"where", number(q.where)}});
   for (const auto& s : c.stops)
     stops.push_back({{"joint", s.joint},
                      {"value", s.value},
@@ -150,7 +153,8 @@ std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r
                        const DocumentUnits& units) {
   const auto figure = [&](double si, const Dimension& d, int digits = 6) {
     const std::string label = units.label(d);
-    return formatNumber(std::abs(si) <= noiseOf(d) ? 0 : si / units.factor(d), digits) + (label.empty() ? "" : " " + label);
+    return formatNumber(std::abs(si) <= noiseOf(d) ? 0 : si / units.factor(d), digits) +
+           (label.empty() ? "" : " " + label);
   };
   const auto at = [&](double axis) { return figure(axis, run.axisDimension); };
   std::size_t failures = c.interference.size(), skipped = 0;

@@ -76,12 +76,13 @@ class Compiler {
     }
     for (const auto& j : r_.joints)
       if (j.enabled && link(j.linkA).ground && link(j.linkB).ground)
-        s_.messages.push_back({Severity::warning,
-                               "ground-joint",
-                               {j.name},
-                               fmt::format("joint {}: both its links are ground, so it moves nothing; remove it, or let "
-                                           "one of them go",
-                                           j.name)});
+        s_.messages.push_back(
+            {Severity::warning,
+             "ground-joint",
+             {j.name},
+             fmt::format("joint {}: both its links are ground, so it moves nothing; remove it, or let "
+                         "one of them go",
+                         j.name)});
     // relative_ holds X_(placement axes of the group)L; joining moves the whole free group onto the other
     for (const auto& j : r_.joints) {
       if (!j.enabled || j.kind != JointKind::fixed) continue;

@@ -446,8 +446,9 @@ std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const R
   std::vector<RequirementResult> out;
   if (result.rows.empty()) return out;
   for (const auto& q : run.resolved().requirements) {
-    RequirementResult r{q.name, kNone, false, run.axisAt(result.rows.back()[0]),
-                        run.resolved().gauges[u(q.gauge)].dimension, q.min, q.max};
+    RequirementResult r{
+        q.name, kNone, false, run.axisAt(result.rows.back()[0]), run.resolved().gauges[u(q.gauge)].dimension,
+        q.min,  q.max};
     const std::size_t column = u(measurer.firstGauge() + q.gauge);
     const auto low = [&] { return extreme(run, measurer, result, q.gauge, -1); };
     const auto high = [&] { return extreme(run, measurer, result, q.gauge, 1); };

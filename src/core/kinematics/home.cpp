@@ -182,8 +182,8 @@ bool leap(const System& system, const std::vector<bool>& fixed, const std::vecto
   double least = 0;
   for (int s = 0; s < 8; ++s) {
     for (int k : open)
-      step[u(k)] = (2.0 * (static_cast<double>(random()) / 4294967296.0) - 1) *
-                   (isTurn(system.dofs[u(k)].motion) ? kPi : 1.0);
+      step[u(k)] =
+          (2.0 * (static_cast<double>(random()) / 4294967296.0) - 1) * (isTurn(system.dofs[u(k)].motion) ? kPi : 1.0);
     Configuration c = leastOpen;
     mover.add(c, step, 1);
     if (!close(c)) continue;

@@ -21,7 +21,8 @@ double valueBetween(TravelRun& run, Measurer& measurer, const RunResult& result,
 
 /// "radius 30 mm", "straight".
 std::string bend(double curvature) {
-  return std::abs(curvature) < 1e-9 ? "straight" : fmt::format("radius {} mm", formatNumber(1e3 / std::abs(curvature), 4));
+  return std::abs(curvature) < 1e-9 ? "straight"
+                                    : fmt::format("radius {} mm", formatNumber(1e3 / std::abs(curvature), 4));
 }
 
 /// What makes a gauge jump at a time: a break of a drive's programme, or a joint of the pieces of a cam.
@@ -49,8 +50,8 @@ std::string causeAt(TravelRun& run, const RunResult& result, double before, doub
       if (at < low - width || at > high + width) continue;
       const double left = curve.curvature(at - width), right = curve.curvature(at + width);
       if (std::abs(left - right) <= 1e-6 * std::max(std::abs(left), std::abs(right))) continue;
-      return fmt::format("cam pair {}: its curve goes from {} to {} there", pair.name,
-                         bend(to > from ? left : right), bend(to > from ? right : left));
+      return fmt::format("cam pair {}: its curve goes from {} to {} there", pair.name, bend(to > from ? left : right),
+                         bend(to > from ? right : left));
     }
   }
   return "";

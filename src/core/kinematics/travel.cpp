@@ -45,8 +45,10 @@ Status TravelRun::lastAsProgrammes() {
   const ActiveDrive* longest = nullptr;
   const ActiveDrive* endless = nullptr;
   for (const ActiveDrive& d : drives_) {
-    if (!std::isfinite(d.programme.end())) endless = &d;
-    else if (!longest || d.programme.end() > longest->programme.end()) longest = &d;
+    if (!std::isfinite(d.programme.end()))
+      endless = &d;
+    else if (!longest || d.programme.end() > longest->programme.end())
+      longest = &d;
   }
   const auto nameOf = [&](const ActiveDrive& d) { return resolved_.drives[u(d.drive)].name; };
   if (s.asProgrammes) {

@@ -207,7 +207,8 @@ Result<std::pair<Mechanism, Id>> withDrive(const Mechanism& m, const Symbol& val
     run.id = newId();
     run.name = "first run";
     // it lasts as long as the programme, if that has an end
-    if (const auto& only = d.programme.back(); only.figures.count("time") == 0 && only.law != "table") run.duration = text(m, "2 s");
+    if (const auto& only = d.programme.back(); only.figures.count("time") == 0 && only.law != "table")
+      run.duration = text(m, "2 s");
     run.axis = purpose == Purpose::steady ? id : 0;
     next.runs.push_back(std::make_shared<const Run>(run));
   }

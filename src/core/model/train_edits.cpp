@@ -160,10 +160,11 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
   if (!sunAt.ok()) return sunAt.error();
   const double rise = z.dot(at->p - sunAt->p), aside = (at->p - sunAt->p - rise * z).norm();
   if (aside > 1e-6 || z.cross(sunAt->R.col(2)).norm() > 1e-6)
-    return Error{"axis", d.name,
-                 fmt::format("the link that carries the sun turns about another axis, {} mm aside; choose a seat on that "
-                             "axis",
-                             formatNumber(aside * 1e3, 5))};
+    return Error{
+        "axis", d.name,
+        fmt::format("the link that carries the sun turns about another axis, {} mm aside; choose a seat on that "
+                    "axis",
+                    formatNumber(aside * 1e3, 5))};
   const auto intoPlane = [&](Id body, const Vec3& along) {  // along: the stage's axis in the body's link
     s.m = changedBody(s.m, body, [&](Body& x) {
       const auto p = poseOf(s.m, x.placement);

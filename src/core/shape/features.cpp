@@ -47,9 +47,10 @@ void alongAxis(const TopoDS_Face& face, const gp_Ax1& axis, std::vector<Snap>& o
 void recognised(const TopoDS_Face& face, std::vector<Snap>& out) {
   const model::Feature f = featureOf(face);
   if (f.kind == "cylinder" || f.kind == "cone")
-    alongAxis(face, gp_Ax1(gp_Pnt(f.at.x() / kMm, f.at.y() / kMm, f.at.z() / kMm),
-                           gp_Dir(f.axis.x(), f.axis.y(), f.axis.z())),
-              out);
+    alongAxis(
+        face,
+        gp_Ax1(gp_Pnt(f.at.x() / kMm, f.at.y() / kMm, f.at.z() / kMm), gp_Dir(f.axis.x(), f.axis.y(), f.axis.z())),
+        out);
   else if (f.kind == "sphere")
     out.push_back(make("centre", f.at, Vec3::UnitZ()));
   else if (f.kind == "plane")

@@ -28,11 +28,10 @@ std::vector<Pose> placesOf(const TopoDS_Shape& part, const SeatSource& source) {
 /// Which of them a seat is on: both ends of an axis bear the same word.
 /// @param seat from the same origin as the places
 std::size_t nearestOf(const std::vector<Pose>& places, const Pose& seat) {
-  return static_cast<std::size_t>(std::min_element(places.begin(), places.end(),
-                                                   [&](const Pose& a, const Pose& b) {
-                                                     return (a.p - seat.p).norm() < (b.p - seat.p).norm();
-                                                   }) -
-                                  places.begin());
+  return static_cast<std::size_t>(
+      std::min_element(places.begin(), places.end(),
+                       [&](const Pose& a, const Pose& b) { return (a.p - seat.p).norm() < (b.p - seat.p).norm(); }) -
+      places.begin());
 }
 
 std::string millimetres(double m) { return formatNumber(std::round(m * 1e6) / 1e3) + " mm"; }
@@ -151,8 +150,8 @@ Result<Mechanism> withSeatsOfElements(const Mechanism& from, const Resolved& bef
       // a body that someone moves in its link leaves its seats; one that a parameter moves takes them along
       const auto here = findBody(changed, b.id), there = findBody(from, b.id);
       const Pose& stood = was->second->placement;
-      const bool moved = here && there && here->body == there->body &&
-                         !(stood.p == b.placement.p && stood.R == b.placement.R);
+      const bool moved =
+          here && there && here->body == there->body && !(stood.p == b.placement.p && stood.R == b.placement.R);
       if (was->second->figures == b.figures && !moved) continue;
       const auto& seats = findLink(changed, l.id)->seats;
       if (std::none_of(seats.begin(), seats.end(), [&](const auto& s) { return s->source && s->source->body == b.id; }))

@@ -22,7 +22,6 @@ std::string keyOf(const std::filesystem::path& path) {
 }
 }  // namespace
 
-
 void ShapeStore::setFolder(std::filesystem::path folder) {
   const std::lock_guard lock(mutex_);
   folder_ = std::move(folder);

@@ -166,8 +166,9 @@ TEST(StepCheck, TheJointOfACamsPiecesIsTheCauseOfAJump) {
                                        arc(-half, 1, -1)}}});
   m.slide("guide", "g", "follower", 0, r, 0, 1);
   m.seat("follower", "foot", {0, r, 0}, Vec3::UnitZ(), Vec3::UnitX());
-  m.add("cam_pairs",
-        {{"name", "contact"}, {"kind", "point"}, {"cam", "cam/rim"}, {"follower", "follower/foot"}, {"side", "outside"}});
+  m.add(
+      "cam_pairs",
+      {{"name", "contact"}, {"kind", "point"}, {"cam", "cam/rim"}, {"follower", "follower/foot"}, {"side", "outside"}});
   m.steady("shaft.turn", 1);
   m.gauge("acc", "joint-acceleration", "guide.slide");
   m.run(1.5, 211);

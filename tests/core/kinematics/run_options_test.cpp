@@ -76,9 +76,10 @@ TEST(RunOptions, AnAxisRisesOrFallsAllAlongElseTimeIsTakenAndTold) {
   const auto risen = with(R"({"law":"linear","by":"-90 deg","time":"1 s"},{"law":"dwell","time":"1 s"})");
   EXPECT_NEAR(risen.axis.back() - risen.axis.front(), -kPi / 2, 1e-12);
   EXPECT_EQ(said(risen), "");
-  for (const char* rows : {R"({"law":"sine","mean":"30 deg","amplitude":"20 deg","frequency":"1 Hz","time":"2 s"})",
-                           R"({"law":"dwell","time":"2 s"})",
-                           R"({"law":"poly-345","by":"20 deg","time":"1 s"},{"law":"poly-345","by":"-5 deg","time":"1 s"})"}) {
+  for (const char* rows :
+       {R"({"law":"sine","mean":"30 deg","amplitude":"20 deg","frequency":"1 Hz","time":"2 s"})",
+        R"({"law":"dwell","time":"2 s"})",
+        R"({"law":"poly-345","by":"20 deg","time":"1 s"},{"law":"poly-345","by":"-5 deg","time":"1 s"})"}) {
     const auto r = with(rows);
     ASSERT_TRUE(r.travel.completed) << said(r);
     EXPECT_EQ(r.axis.front(), 0) << rows;

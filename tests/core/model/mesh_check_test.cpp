@@ -83,10 +83,12 @@ TEST(MeshCheck, AFigureOfOneGearThatTheOtherDoesNotHaveIsTold) {
   const Id a = spur.couplings[0]->bodies[0];
   EXPECT_THAT(problemsOf(changedFigure(spur, a, "module", 0.0025)),
               testing::HasSubstr("coupling a - b: modules 2.5 and 2 mm don't mesh"));
-  EXPECT_THAT(problemsOf(changedFigure(spur, a, "teeth", 22)), testing::HasSubstr("50 mm apart and the teeth ask for 52"));
+  EXPECT_THAT(problemsOf(changedFigure(spur, a, "teeth", 22)),
+              testing::HasSubstr("50 mm apart and the teeth ask for 52"));
   EXPECT_THAT(problemsOf(changedFigure(spur, a, "teeth", 16)), testing::HasSubstr("lose touch"));
   // both of them by a parameter: the axes stay where they were
-  const auto both = changedFigure(changedFigure(spur, a, "module", 0.0025), spur.couplings[0]->bodies[1], "module", 0.0025);
+  const auto both =
+      changedFigure(changedFigure(spur, a, "module", 0.0025), spur.couplings[0]->bodies[1], "module", 0.0025);
   EXPECT_THAT(problemsOf(both), testing::HasSubstr("ask for 62.5 mm"));
   const auto aside = changedBody(spur, a, [](Body& b) { b.placement.at[2] = Field(0.04); });
   EXPECT_THAT(problemsOf(aside), testing::HasSubstr("along their axes"));
@@ -102,8 +104,9 @@ TEST(MeshCheck, AFigureOfOneGearThatTheOtherDoesNotHaveIsTold) {
   EXPECT_THAT(told[0].text, testing::HasSubstr("cones ask for 90 deg"));
   // one gear of a stage
   const auto stages = twoStages();
-  EXPECT_THAT(problemsOf(changedFigure(stages, bodyNamed(stages, "one planet 2", "gear"), "module", 0.0025)),
-              testing::AllOf(testing::HasSubstr("one sun - one planet 2"), testing::HasSubstr("one planet 2 - one ring")));
+  EXPECT_THAT(
+      problemsOf(changedFigure(stages, bodyNamed(stages, "one planet 2", "gear"), "module", 0.0025)),
+      testing::AllOf(testing::HasSubstr("one sun - one planet 2"), testing::HasSubstr("one planet 2 - one ring")));
 }
 
 TEST(MeshCheck, AStageOnASunOfAnotherPlaneLiesInItsOwn) {
@@ -191,7 +194,8 @@ TEST(CamRows, TheNextDwellGivesWaySoThatTheTurnStaysWhole) {
   const auto rows = [&](const Mechanism& of, const char* key) {
     std::vector<double> out;
     for (const auto& r : findCurve(of, curve->id)->curve->rows)
-      out.push_back(r.figures.count(key) ? *evaluateField(of, r.figures.at(key), *camRowDimension(*curve, r.law, key)) : 0);
+      out.push_back(r.figures.count(key) ? *evaluateField(of, r.figures.at(key), *camRowDimension(*curve, r.law, key))
+                                         : 0);
     return out;
   };
   const auto near = [](const std::vector<double>& v) { return testing::Pointwise(testing::DoubleNear(1e-9), v); };

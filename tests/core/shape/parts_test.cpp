@@ -148,9 +148,7 @@ TEST(Refresh, SeatsAreFoundMovedOrLostAndNothingMovesByItself) {
   const auto before = block(60, 20, 6);
   const auto [m, seat] = seatedOnBore(before);
   const auto& link = *m.links[0];
-  const auto check = [&](const TopoDS_Shape& now) {
-    return checkSeats(m, link.bodies[0]->id, solidOf(now)).at(0);
-  };
+  const auto check = [&](const TopoDS_Shape& now) { return checkSeats(m, link.bodies[0]->id, solidOf(now)).at(0); };
   // the block grows: another length, the same bore
   EXPECT_EQ(check(block(90, 20, 6)).state, SeatCheck::State::same);
   // the bore goes 12 mm on: told, not followed
@@ -174,10 +172,9 @@ TEST(Refresh, SeatsAreFoundMovedOrLostAndNothingMovesByItself) {
 
 // A file that holds all its faces as splines offers the same bores, pins and balls to be picked.
 TEST(Snaps, RoundFacesThatComeAsSplinesHaveTheirAxesToo) {
-  const std::pair<TopoDS_Shape, const char*> cases[] = {
-      {block(60, 20, 6), "cylinder"},
-      {*elementShape(BodyKind::sphere, {0.01}), "sphere"},
-      {BRepPrimAPI_MakeCone(10, 4, 20).Shape(), "cone"}};
+  const std::pair<TopoDS_Shape, const char*> cases[] = {{block(60, 20, 6), "cylinder"},
+                                                        {*elementShape(BodyKind::sphere, {0.01}), "sphere"},
+                                                        {BRepPrimAPI_MakeCone(10, 4, 20).Shape(), "cone"}};
   for (const auto& [exact, kind] : cases) {
     const auto splines = demo::asSplines(exact);
     int found = 0;
@@ -191,7 +188,8 @@ TEST(Snaps, RoundFacesThatComeAsSplinesHaveTheirAxesToo) {
       for (const Snap& w : wanted) {
         bool there = false;
         for (const Snap& s : snapsOf(faces(face.index + 1)))
-          there = there || ((s.at - w.at).norm() < 2e-5 && s.axis.normalized().cross(w.axis.normalized()).norm() < 2e-3);
+          there =
+              there || ((s.at - w.at).norm() < 2e-5 && s.axis.normalized().cross(w.axis.normalized()).norm() < 2e-3);
         EXPECT_TRUE(there) << kind << " " << w.word;
       }
     }
