@@ -153,14 +153,16 @@ std::optional<Readings> read(const Samples& c, const DwellOptions& dwells) {
       out.greatestAt = c.x[i];
     }
     any = true;
+    if (c.y[i] == 0 && (i == 0 || !std::isfinite(c.y[i - 1]))) out.zeros.push_back(c.x[i]);
     if (i == 0 || !std::isfinite(c.y[i - 1])) continue;
     const double dx = std::abs(c.x[i] - c.x[i - 1]);
     area += 0.5 * (c.y[i] + c.y[i - 1]) * dx;
     width += dx;
-    if (c.y[i] == 0)
-      out.zeros.push_back(c.x[i]);
-    else if (c.y[i - 1] * c.y[i] < 0)
+    if (c.y[i] == 0) {
+      if (c.y[i - 1] != 0) out.zeros.push_back(c.x[i]);  // of a rest at zero where it begins
+    } else if (c.y[i - 1] * c.y[i] < 0) {
       out.zeros.push_back(c.x[i - 1] + (c.x[i] - c.x[i - 1]) * c.y[i - 1] / (c.y[i - 1] - c.y[i]));
+    }
   }
   if (!any) return std::nullopt;
   out.mean = width > 0 ? area / width : out.least;

@@ -28,7 +28,7 @@ struct Readings {
   double least = 0, greatest = 0, leastAt = 0, greatestAt = 0;  ///< of the samples
   double mean = 0;                                              ///< over the abscissa, by the trapezoidal rule
   std::vector<LocalExtreme> extremes;
-  std::vector<double> zeros;  ///< crossings of zero, by linear interpolation
+  std::vector<double> zeros;  ///< crossings of zero, by linear interpolation; of a rest at zero where it begins
   std::vector<Dwell> dwells;     ///< as DwellOptions tell them
   double range() const { return greatest - least; }
 };

@@ -79,6 +79,18 @@ TEST(Readings, RestsEndWhereTheMotionBegins) {
   EXPECT_TRUE(kinematics::read(sampled([](double x) { return std::sin(x); }, 0, 20, 100000))->dwells.empty());
 }
 
+TEST(Readings, ARestAtZeroIsOneZero) {
+  const auto f = [](double x) { return x < 1 || x > 3 ? 0 : std::sin(kPi * (x - 1)) ; };
+  const auto r = kinematics::read(sampled(f, 0, 4, 400));
+  ASSERT_TRUE(r);
+  ASSERT_GE(r->zeros.size(), 3u);
+  EXPECT_LE(r->zeros.size(), 4u);
+  EXPECT_EQ(r->zeros[0], 0);
+  EXPECT_NEAR(r->zeros[1], 2, 1e-9);
+  EXPECT_NEAR(r->zeros[2], 3, 0.02);
+  EXPECT_TRUE(std::none_of(r->zeros.begin(), r->zeros.end(), [](double x) { return x > 0 && x < 1; }));
+}
+
 TEST(Readings, HolesAndFallingAxes) {
   auto s = sampled([](double x) { return x * x; }, 2, -2, 40);
   EXPECT_NEAR(*valueAt(s, 0.55), 0.3025, 0.003);
