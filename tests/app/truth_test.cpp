@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window says is so: seats keep to their bores, picks count where they are seen, figures show no noise, and
 // what a card or a list says of a run, a gauge or a pair is what is there.
+#include <QCheckBox>
 #include <QComboBox>
 #include <QToolTip>
 #include <fstream>
 
 #include "../scratch_folder.h"
 #include "maker/machine_card.h"
+#include "model/programme_edits.h"
 #include "shape_join_fixture.h"
 #include "strip/lanes.h"
 #include "strip/strip.h"
@@ -299,8 +301,7 @@ TEST_F(TruthTest, AFileInTwoSpellingsIsOneFile) {
 const char* kShafts = R"({"format":"cooperage","version":1,"links":[
   {"name":"g","ground":true,"seats":[{"name":"x"},{"name":"y","at":[50,0,0]}]},
   {"name":"a","seats":[{"name":"x"}]},{"name":"b","placement":{"at":[50,0,0]},"seats":[{"name":"y"}]}],
- "joints":[{"name":"x","kind":"revolute","between":["g/x","a/x"]},{"name":"y","kind":"revolute","between":["g/y","b/y"]}],
- "couplings":[{"name":"mesh","kind":"gear","values":["x.turn","y.turn"],"teeth":[20,30]}]})";
+ "joints":[{"name":"x","kind":"revolute","between":["g/x","a/x"]},{"name":"y","kind":"revolute","between":["g/y","b/y"]}]})";
 
 TEST_F(TruthTest, EscapeInADropDownClosesItAloneAndDigitsStartNothingOverAMaker) {
   ASSERT_TRUE(open(kShafts));
@@ -353,6 +354,41 @@ TEST_F(TruthTest, APairThatMeshesNoMoreIsToldInTheLedger) {
   settle();
   EXPECT_TRUE(ledgerSays(QStringLiteral("don't mesh")));
   EXPECT_NE(window.panel(Stage::join)->state().second, Tone::good);
+}
+
+// What a check remembers of a pair knows which way the pair turns.
+TEST_F(TruthTest, APairThatIsTurnedRoundIsCheckedAnew) {
+  ASSERT_TRUE(open(kShafts));
+  session.setStage(Stage::join);
+  session.select({session.mechanism()->joints[0]->id, session.mechanism()->joints[1]->id});
+  settle();
+  window.machine()->start(MachineCard::What::spur);
+  settle();
+  window.machine()->keep();
+  settle();
+  const model::Mechanism m = *session.mechanism();
+  const auto driven = model::withDrive(m, {m.joints[0]->id, "turn"}, 0, model::Purpose::steady, 0);
+  ASSERT_TRUE(driven.ok()) << driven.error().text;
+  // a tooth's way is enough
+  session.apply("drive", model::changed<model::Run>(driven->first, &model::Mechanism::runs, driven->first.runs[0]->id,
+                                                    [](model::Run& r) {
+                                                      r.duration = model::Field(0.01);
+                                                      r.turns.reset();
+                                                      r.steps = 2;
+                                                    }));
+  settle();
+  key(Qt::Key_F6);
+  ASSERT_TRUE(waitFor([&] { return session.check() && !session.isCheckStale() && !session.jobs().busy(); }));
+  EXPECT_TRUE(session.check()->result.interference.empty());
+  session.select({session.mechanism()->couplings.back()->id});
+  settle();
+  auto* reversed = find<QCheckBox>(QStringLiteral("coupling flip"));
+  ASSERT_TRUE(reversed);
+  reversed->click();
+  settle();
+  key(Qt::Key_F6);
+  ASSERT_TRUE(waitFor([&] { return session.check() && !session.isCheckStale() && !session.jobs().busy(); }));
+  EXPECT_FALSE(session.check()->result.interference.empty()) << "teeth run into one another";
 }
 
 TEST_F(TruthTest, OtherWaysOfAFreeCrankAreThoseOfItsPresentPlaceAndCanBeClicked) {
