@@ -209,11 +209,16 @@ TEST_F(ShapeJoin, ACoveredBoreIsReachedByTheNextKeyAndKeptPlacesStay) {
   }();
   // on the rim of its bore, which is hidden by the cheek
   const QPoint at = window.scene()->project(knuckle + Vec3(0.008, 0, 0)).toPoint();
-  QTest::mouseMove(window.scene(), at + QPoint(3, 1));
-  QTest::mouseMove(window.scene(), at);
-  QApplication::processEvents();
   auto& picker = window.scene()->picker();
-  ASSERT_TRUE(picker.present());
+  // parts are made to answer a few at a time
+  ASSERT_TRUE(waitFor(
+      [&] {
+        QTest::mouseMove(window.scene(), at + QPoint(3, 1));
+        QTest::mouseMove(window.scene(), at);
+        QApplication::processEvents();
+        return picker.present() != nullptr;
+      },
+      5000));
   EXPECT_NE(picker.present()->link, rod) << "something else lies in front";
   window.scene()->setFocus();
   bool found = false;
