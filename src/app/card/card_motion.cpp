@@ -267,8 +267,9 @@ void Card::showInterference() {
   const auto& i = list[n];
   const auto& r = session_.resolved();
   const auto& units = session_.mechanism()->units;
-  const double axis = units.factor(session_.run()->result.axisDimension), mm = units.factor(dimension::kLength);
-  const QString axisUnit = q(units.label(session_.run()->result.axisDimension));
+  const auto& result = session_.run()->result;
+  const Dimension along = result.axisDimension;
+  const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
   const auto nameOfLink = [&](int l) {
     return l < static_cast<int>(r.links.size()) ? q(r.links[static_cast<std::size_t>(l)].name) : QString();
   };
@@ -280,14 +281,15 @@ void Card::showInterference() {
     l->setFixedHeight(24);
     form->addRow(formLabel(label), l);
   };
-  text(tr("Contact"), tr("%1 to %2 %3").arg(i.from / axis, 0, 'f', 2).arg(i.to / axis, 0, 'f', 2).arg(axisUnit));
+  const auto place = [&](double x, double accuracy) { return figureText(x, along, units, span, accuracy); };
+  text(tr("Contact"), tr("%1 to %2").arg(plainFigure(i.from, along, units, span), place(i.to, 0)));
   text(tr("First contact"),
-       tr("%1 %2 \u00b7 %3 s").arg(i.from / axis, 0, 'f', 3).arg(axisUnit).arg(i.fromTime, 0, 'f', 4));
-  text(tr("Deepest"), tr("%1 %2 at %3 %4")
-                          .arg(i.deepest.depth / mm, 0, 'f', 2)
-                          .arg(q(units.length))
-                          .arg(i.deepest.at / axis, 0, 'f', 1)
-                          .arg(axisUnit));
+       tr("%1 \u00b7 %2")
+           .arg(place(i.from, 0), figureText(i.fromTime, dimension::kTime, units, result.travel.steps.back().t)));
+  text(tr("Deepest"),
+       tr("%1 at %2")
+           .arg(figureText(i.deepest.depth, dimension::kLength, units, 0, session_.check()->result.accuracy),
+                place(i.deepest.at, 1e-3 * span)));
   auto* row = new QHBoxLayout;
   auto* first = new QPushButton(tr("Go to first contact"));
   first->setProperty("primary", true);

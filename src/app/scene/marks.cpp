@@ -167,12 +167,13 @@ void Marks::contact(QPainter& p) {
   wash.setAlphaF(0.16f);
   p.setBrush(wash);
   p.drawEllipse(at, 17, 17);
-  const double mm = units.factor(dimension::kLength), axis = units.factor(session_.run()->result.axisDimension);
+  const Dimension along = session_.run()->result.axisDimension;
+  const auto& axis = session_.run()->result.axis;
+  const double span = axis.empty() ? 0 : std::abs(axis.back() - axis.front());
   const QString first =
-      QObject::tr("%1 %2 deep at %3 %4")
-          .arg(QString::number(list[i].deepest.depth / mm, 'f', 2), QString::fromStdString(units.length),
-               QString::number(list[i].deepest.at / axis, 'f', 1),
-               QString::fromStdString(units.label(session_.run()->result.axisDimension)));
+      QObject::tr("%1 deep at %2")
+          .arg(figureText(list[i].deepest.depth, dimension::kLength, units, 0, session_.check()->result.accuracy),
+               figureText(list[i].deepest.at, along, units, span, 1e-3 * span));
   const QString second = QString::fromStdString(r.links[static_cast<std::size_t>(list[i].linkA)].name + " \u2013 " +
                                                 r.links[static_cast<std::size_t>(list[i].linkB)].name);
   p.setFont(uiFont(9, QFont::DemiBold));
