@@ -29,6 +29,11 @@ class Travel : public WindowTest {
   }
   Lanes& lanes() { return *window.strip()->lanes(); }
   ProgrammeLanes& programme() { return *window.strip()->programmeLanes(); }
+  bool hasLane(const QString& title) {
+    for (int i = 0; i < lanes().laneCount(); ++i)
+      if (lanes().laneTitle(i) == title) return true;
+    return false;
+  }
   int laneOf(const QString& title) {
     for (int i = 0; i < lanes().laneCount(); ++i)
       if (lanes().laneTitle(i) == title) return i;

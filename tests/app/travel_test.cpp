@@ -407,10 +407,12 @@ TEST_F(Travel, LanesZoomStackAndCompareTwoCursors) {
   g.lane = 0;
   next.gauges.push_back(std::make_shared<const Gauge>(g));
   session.apply("Add gauge", next);
+  ASSERT_TRUE(waitFor([&] { return hasLane("fork x"); }));
   rest();
   const int lanesBefore = lanes().laneCount();
   dragIn(&lanes(), {40, lanes().laneRect(laneOf("fork x")).center().y()},
          {40, lanes().laneRect(laneOf("fork height")).center().y()});
+  ASSERT_TRUE(waitFor([&] { return hasLane("fork height, fork x"); }));
   rest();
   EXPECT_EQ(lanes().laneCount(), lanesBefore - 1);
   EXPECT_EQ(lanes().lanes()[static_cast<std::size_t>(laneOf("fork height, fork x"))].curves.size(), 2u);
