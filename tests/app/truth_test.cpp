@@ -280,11 +280,9 @@ TEST_F(TruthTest, AFileInTwoSpellingsIsOneFile) {
   shape::ShapeStore store;
   store.setFolder(folder.path().toStdString());
   QDir(folder.path()).mkdir(QStringLiteral("parts"));
-  const std::string file = folder.filePath("parts/a.brep").toStdString();
   const auto write = [&](double size) {
-    shape::Solid s;
-    s.shape = *shape::elementShape(model::BodyKind::box, {size, 0.01, 0.01});
-    ASSERT_TRUE(shape::writeStep({{s.shape, "a", {}, {}}}, "a", folder.filePath("parts/a.step").toStdString()).ok());
+    const auto box = *shape::elementShape(model::BodyKind::box, {size, 0.01, 0.01});
+    ASSERT_TRUE(shape::writeStep({{box, "a", {}, {}}}, "a", folder.filePath("parts/a.step").toStdString()).ok());
   };
   write(0.02);
   const std::vector<std::string> spellings{"parts/a.step", "./parts/a.step", "parts/../parts/a.step",

@@ -151,7 +151,8 @@ void Card::gaugeReadings(const Gauge& gauge) {
                  });
   for (std::size_t i = 0; i < std::min(kMost, read->dwells.size()); ++i) {
     const auto& w = read->dwells[i];
-    figureLine(form, i == 0 ? tr("Dwells") : QString(), plainFigure(w.from, result.axisDimension, units, span) + QStringLiteral("\u2013") + place(w.to),
+    figureLine(form, i == 0 ? tr("Dwells") : QString(),
+               plainFigure(w.from, result.axisDimension, units, span) + QStringLiteral("\u2013") + place(w.to),
                QStringLiteral("dwell %1").arg(i + 1));
     figureLine(form, tr("  level"), value(w.level), QStringLiteral("level %1").arg(i + 1));
     if (i + 1 < read->dwells.size()) {

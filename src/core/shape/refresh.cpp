@@ -147,11 +147,12 @@ Result<Mechanism> withSeatsOfElements(const Mechanism& from, const Resolved& bef
     for (const auto& b : l.bodies) {
       const auto was = old.find(b.id);
       if (was == old.end() || was->second->kind != b.kind) continue;
+      const Pose& stood = was->second->placement;
+      const bool stands = stood.p == b.placement.p && stood.R == b.placement.R;
+      if (stands && was->second->figures == b.figures) continue;
       // a body that someone moves in its link leaves its seats; one that a parameter moves takes them along
       const auto here = findBody(changed, b.id), there = findBody(from, b.id);
-      const Pose& stood = was->second->placement;
-      const bool moved =
-          here && there && here->body == there->body && !(stood.p == b.placement.p && stood.R == b.placement.R);
+      const bool moved = !stands && here && there && here->body == there->body;
       if (was->second->figures == b.figures && !moved) continue;
       const auto& seats = findLink(changed, l.id)->seats;
       if (std::none_of(seats.begin(), seats.end(), [&](const auto& s) { return s->source && s->source->body == b.id; }))
