@@ -312,15 +312,14 @@ TEST_F(TruthTest, EscapeInADropDownClosesItAloneAndDigitsStartNothingOverAMaker)
   QComboBox* box = nullptr;
   for (auto* b : window.machine()->findChildren<QComboBox*>())
     if (b->isVisible()) box = b;
-  if (box) {
-    box->setFocus();
-    box->showPopup();
-    ASSERT_TRUE(waitFor([&] { return QApplication::activePopupWidget() != nullptr; }, 5000));
-    QTest::keyClick(QApplication::activePopupWidget(), Qt::Key_Escape);
-    QApplication::processEvents();
-    EXPECT_TRUE(window.machine()->isOpen()) << "only the drop-down closes";
-    box->hidePopup();
-  }
+  ASSERT_TRUE(box) << "a card with a drop-down";
+  box->setFocus();
+  box->showPopup();
+  ASSERT_TRUE(waitFor([&] { return QApplication::activePopupWidget() != nullptr; }, 5000));
+  QTest::keyClick(QApplication::activePopupWidget(), Qt::Key_Escape);
+  QApplication::processEvents();
+  EXPECT_TRUE(window.machine()->isOpen()) << "only the drop-down closes";
+  box->hidePopup();
   window.scene()->setFocus();
   key(Qt::Key_1);
   EXPECT_TRUE(window.machine()->isOpen());
