@@ -190,6 +190,10 @@ class Keeper : public benchmark::BenchmarkReporter {
 }  // namespace
 
 int main(int argc, char** argv) {
+  if (argc == 3 && std::string(argv[1]) == "--ladder") {  // a document for the window's measurements
+    std::printf("%s\n", bench::ladder(std::atoi(argv[2])).c_str());
+    return 0;
+  }
   const std::string prefix = argc > 1 ? argv[1] : "";
   const auto wanted = [&](const std::string& name) { return name.compare(0, prefix.size(), prefix) == 0; };
   const auto add = [](const char* name, void (*f)(benchmark::State&), benchmark::TimeUnit unit, int repetitions) {

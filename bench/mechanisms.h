@@ -78,7 +78,7 @@ inline std::string fourBar() {
   return p.text("in");
 }
 
-/// N four-bars in a row, an arm on each rocker being the crank of the next.
+/// N four-bars in a row, an arm on each rocker being the crank of the next; `arm` is the first crank's length.
 inline std::string ladder(int n) {
   FourBar f;
   f.pose(1, 0, 0);
@@ -88,12 +88,15 @@ inline std::string ladder(int n) {
   for (int i = 0; i < n; ++i) {
     const std::string s = std::to_string(i);
     const double x = i * f.d;
-    p.hinge("p" + s, arm, "rod" + s, x + f.a * std::cos(1), f.a * std::sin(1));
+    if (i == 0)
+      p.hinge("p" + s, arm, "rod" + s, "arm*cos(1 rad)", "arm*sin(1 rad)");
+    else
+      p.hinge("p" + s, arm, "rod" + s, x + f.a * std::cos(1), f.a * std::sin(1));
     p.hinge("q" + s, "rod" + s, "rocker" + s, x + f.d + f.c * std::cos(f.rocker), f.c * std::sin(f.rocker));
     p.hinge("o" + s, "g", "rocker" + s, x + f.d, 0);
     arm = "rocker" + s;
   }
-  return p.text("in");
+  return p.text("in", {{{"name", "arm"}, {"value", f.a}}});
 }
 
 /// A leg of twelve links, two of them ternary, all hinges; `arm` is the crank's length.

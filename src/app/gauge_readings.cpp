@@ -49,4 +49,11 @@ std::optional<kinematics::Readings> readingsOf(const RunData& run, const Mechani
   return out;
 }
 
+double accuracyOfPose(const Workbench& bench) {
+  const int run = bench.runs().currentRun();
+  const auto& runs = bench.solution().resolved().runs;
+  return run >= 0 && run < static_cast<int>(runs.size()) ? runs[static_cast<std::size_t>(run)].accuracy
+                                                         : model::Resolved::RunR().accuracy;
+}
+
 }  // namespace cooperage::app

@@ -6,26 +6,38 @@
 namespace cooperage::app {
 
 void JobRunner::start(const QString& title, std::function<void(SharedProgress&)> work, std::function<void()> done) {
-  stop();
+  cancel();
+  ++serial_;
   progress_ = std::make_shared<SharedProgress>();
   title_ = title;
   busy_ = true;
-  const int serial = ++serial_;
-  auto progress = progress_;
-  thread_ = std::thread([this, serial, progress, work = std::move(work), done = std::move(done)] {
-    work(*progress);
-    QMetaObject::invokeMethod(
-        this,
-        [this, serial, done] {
-          if (serial != serial_) return;  // stopped meanwhile
-          thread_.join();
-          busy_ = false;
-          done();
-          emit finished();
-        },
-        Qt::QueuedConnection);
-  });
+  next_ = Job{std::move(work), std::move(done)};
+  if (running_ == 0) launch();  // else when the one before has seen that it is cancelled
   emit started();
+}
+
+void JobRunner::launch() {
+  const Job job = std::move(*next_);
+  next_.reset();
+  running_ = serial_;
+  thread_ = std::thread([this, job, serial = running_, progress = progress_] {
+    job.work(*progress);
+    QMetaObject::invokeMethod(
+        this, [this, job, serial] { end(job, serial); }, Qt::QueuedConnection);
+  });
+}
+
+void JobRunner::end(const Job& job, int serial) {
+  if (serial != running_) return;  // stopped meanwhile
+  thread_.join();
+  running_ = 0;
+  if (next_) {
+    launch();
+    return;
+  }
+  busy_ = false;
+  job.done();
+  emit finished();
 }
 
 void JobRunner::cancel() {
@@ -34,9 +46,10 @@ void JobRunner::cancel() {
 
 void JobRunner::stop() {
   cancel();
-  ++serial_;
-  const bool was = busy_;
+  next_.reset();
   if (thread_.joinable()) thread_.join();
+  running_ = 0;
+  const bool was = busy_;
   busy_ = false;
   if (was) emit finished();
 }

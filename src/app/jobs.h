@@ -5,6 +5,7 @@
 #include <atomic>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <thread>
 
 #include "base/progress.h"
@@ -24,8 +25,9 @@ class SharedProgress : public Progress {
   std::atomic<bool> cancelled_{false};
 };
 
-/// Runs one piece of work at a time off the interface thread. A new job cancels the one before and waits for it to see
-/// that. The destructor cancels and waits too, so that no work outlives what it reads.
+/// Runs one piece of work at a time off the interface thread. A new job cancels the one before, whose done() is not
+/// called, and begins when that one has seen it: nobody waits. Only stop() and the destructor do, so that no work
+/// outlives what it reads.
 class JobRunner : public QObject {
   Q_OBJECT
  public:
@@ -46,11 +48,18 @@ class JobRunner : public QObject {
   void finished();
 
  private:
+  struct Job {
+    std::function<void(SharedProgress&)> work;
+    std::function<void()> done;
+  };
+  void launch();
+  void end(const Job& job, int serial);
+  std::optional<Job> next_;
   std::thread thread_;
   std::shared_ptr<SharedProgress> progress_;
   QString title_;
   bool busy_ = false;
-  int serial_ = 0;
+  int serial_ = 0, running_ = 0;  ///< number of the last job, and of the one in the thread; 0: none
 };
 
 }  // namespace cooperage::app

@@ -20,24 +20,24 @@ using namespace cooperage::app;
 namespace {
 
 /// Lets queued work and jobs come to an end before a picture is taken.
-void settle(Session& session, int milliseconds) {
+void settle(Workbench& bench, int milliseconds) {
   QElapsedTimer clock;
   clock.start();
-  while (clock.elapsed() < milliseconds || session.jobs().busy() || session.isLoading()) {
+  while (clock.elapsed() < milliseconds || !bench.isSettled()) {
     QApplication::processEvents(QEventLoop::AllEvents, 20);
     if (clock.elapsed() > 120000) break;
   }
 }
 
-bool goToPlace(Session& session, const QString& at) {
-  RunData* run = session.run();
+bool goToPlace(Workbench& bench, const QString& at) {
+  RunData* run = bench.runs().run();
   if (!run) return false;
-  const auto& m = *session.mechanism();
+  const auto& m = *bench.document().mechanism();
   const auto f = model::parseField(m, at.toStdString());
   if (!f.ok()) return false;
   const auto v = model::evaluateField(m, *f, run->result.axisDimension);
   if (!v.ok()) return false;
-  session.setCursor(run->travel->timeOf(*v));
+  bench.runs().setCursor(run->travel->timeOf(*v));
   return true;
 }
 
@@ -47,7 +47,7 @@ int main(int argc, char** argv) {
   if (qEnvironmentVariableIsEmpty("DISPLAY")) {
     std::fprintf(
         stderr,
-        "cooperage: there is no display; start it in a graphical session, or use scripts/demo or cooperage-cli\n");
+        "cooperage: there is no display; start it in a graphical bench, or use scripts/demo or cooperage-cli\n");
     return 2;
   }
   QApplication application(argc, argv);
@@ -88,7 +88,11 @@ int main(int argc, char** argv) {
   const QCommandLineOption redesign(QStringLiteral("measure-travel"),
                                     QStringLiteral("slide a parameter, zoom and cancel, and print how fast it is"),
                                     QStringLiteral("PARAMETER"));
+  const QCommandLineOption edits(QStringLiteral("measure-edits"),
+                                 QStringLiteral("slide a parameter and print how long the window stands still"),
+                                 QStringLiteral("PARAMETER"));
   parser.addOption(redesign);
+  parser.addOption(edits);
   for (const auto& o : {stage, at, size, shot, dark, light, select, envelope, view, fps, action, shelf, measure, hover})
     parser.addOption(o);
   parser.process(application);
@@ -96,8 +100,8 @@ int main(int argc, char** argv) {
   const bool useDark =
       parser.isSet(dark) || (!parser.isSet(light) && QSettings().value(QStringLiteral("dark"), false).toBool());
   applyTheme(application, useDark);
-  Session session;
-  MainWindow window(session);
+  Workbench bench;
+  MainWindow window(bench);
   if (parser.isSet(size)) {
     const auto parts = parser.value(size).split('x');
     if (parts.size() != 2 || parts[0].toInt() < 200 || parts[1].toInt() < 200) {
@@ -114,10 +118,11 @@ int main(int argc, char** argv) {
   }
   window.show();
   window.activateWindow();
-  const bool batch = parser.isSet(shot) || parser.isSet(fps) || parser.isSet(measure) || parser.isSet(redesign);
+  const bool batch =
+      parser.isSet(shot) || parser.isSet(fps) || parser.isSet(measure) || parser.isSet(redesign) || parser.isSet(edits);
   if (!parser.positionalArguments().isEmpty()) {
     QString problem;
-    const auto hold = QObject::connect(&session, &Session::said, [&problem](const QString& text, bool error) {
+    const auto hold = QObject::connect(&bench.speaker(), &Speaker::said, [&problem](const QString& text, bool error) {
       if (error) problem = text;
     });
     const bool ok = window.openPath(parser.positionalArguments().first());
@@ -127,65 +132,66 @@ int main(int argc, char** argv) {
       return 2;
     }
   }
-  if (stageIndex >= 0) session.setStage(static_cast<Stage>(stageIndex));
+  if (stageIndex >= 0) bench.selection().setStage(static_cast<Stage>(stageIndex));
   if (!batch) {
-    if (parser.positionalArguments().isEmpty() && Session::hasAutosave() &&
+    if (parser.positionalArguments().isEmpty() && Document::hasAutosave() &&
         QMessageBox::question(&window, QStringLiteral("Cooperage"),
                               QObject::tr("The last session ended unexpectedly. Bring back what was being edited?")) ==
             QMessageBox::Yes)
-      session.recover();
+      bench.document().recover();
     return QApplication::exec();
   }
 
   window.setAskBeforeLoss(false);
-  settle(session, 200);
-  if (parser.isSet(redesign)) return measureTravel(session, window, parser.value(redesign)) ? 0 : 2;
-  if (parser.isSet(measure)) return measureWindow(session, window, parser.value(measure)) ? 0 : 2;
+  settle(bench, 200);
+  if (parser.isSet(redesign)) return measureTravel(bench, window, parser.value(redesign)) ? 0 : 2;
+  if (parser.isSet(edits)) return measureEdits(bench, window, parser.value(edits)) ? 0 : 2;
+  if (parser.isSet(measure)) return measureWindow(bench, window, parser.value(measure)) ? 0 : 2;
   if (stageIndex >= 3 || parser.isSet(at) || parser.isSet(fps)) {
     if (static_cast<Stage>(stageIndex) == Stage::check)
-      session.startCheck();
+      bench.checks().startCheck();
     else
-      session.startRun();
-    settle(session, 50);
-    if (session.check() && !session.check()->result.interference.empty() && !parser.isSet(at))
-      session.chooseInterference(0);
+      bench.runs().startRun();
+    settle(bench, 50);
+    if (bench.checks().check() && !bench.checks().check()->result.interference.empty() && !parser.isSet(at))
+      bench.checks().chooseInterference(0);
   }
-  if (parser.isSet(at) && !goToPlace(session, parser.value(at))) {
+  if (parser.isSet(at) && !goToPlace(bench, parser.value(at))) {
     std::fprintf(stderr, "cooperage: --at %s can't be reached\n", qPrintable(parser.value(at)));
     return 2;
   }
   if (parser.isSet(envelope))
-    if (const auto l = model::findByName(session.mechanism()->links, parser.value(envelope).toStdString())) {
-      session.startEnvelope({{l->id}, 0, 2e-3, 1e-3, {}, {}});
-      settle(session, 50);
+    if (const auto l = model::findByName(bench.document().mechanism()->links, parser.value(envelope).toStdString())) {
+      bench.checks().startEnvelope({{l->id}, 0, 2e-3, 1e-3, {}, {}});
+      settle(bench, 50);
     }
   if (parser.isSet(select)) {
     const std::string name = parser.value(select).toStdString();
-    const auto& m = *session.mechanism();
+    const auto& m = *bench.document().mechanism();
     if (const auto j = model::findByName(m.joints, name))
-      session.select({j->id});
+      bench.selection().select({j->id});
     else if (const auto l = model::findByName(m.links, name))
-      session.select({l->id});
+      bench.selection().select({l->id});
     else if (const auto d = model::findByName(m.drives, name))
-      session.select({d->id});
+      bench.selection().select({d->id});
     else if (const auto g = model::findByName(m.gauges, name))
-      session.select({g->id});
+      bench.selection().select({g->id});
     else if (const auto run = model::findByName(m.runs, name)) {
-      session.setCurrentRun(run->id);
-      session.select({run->id});
-      settle(session, 50);
-    } else if (const auto c = model::findByName(session.mechanism()->couplings, name))
-      session.select({c->id});
+      bench.runs().setCurrentRun(run->id);
+      bench.selection().select({run->id});
+      settle(bench, 50);
+    } else if (const auto c = model::findByName(bench.document().mechanism()->couplings, name))
+      bench.selection().select({c->id});
     else
-      for (const auto& k : session.resolved().curveList)
-        if (k.name == name) session.select({k.id});
+      for (const auto& k : bench.solution().resolved().curveList)
+        if (k.name == name) bench.selection().select({k.id});
   }
   if (parser.isSet(view))
     if (QAction* a = window.actions()->find(QStringLiteral("view ") + parser.value(view))) a->trigger();
-  settle(session, 300);
+  settle(bench, 300);
   if (parser.isSet(shelf)) {
     window.shapePanel()->shelf()->setFolder(parser.value(shelf));
-    for (int i = 0; i < 600 && window.shapePanel()->shelf()->isReading(); ++i) settle(session, 20);
+    for (int i = 0; i < 600 && window.shapePanel()->shelf()->isReading(); ++i) settle(bench, 20);
   }
   for (const QString& id : parser.values(action)) {
     QAction* a = window.actions()->find(id);
@@ -194,23 +200,23 @@ int main(int argc, char** argv) {
       return 2;
     }
     a->trigger();
-    settle(session, 300);
+    settle(bench, 300);
   }
   if (const auto pointer = parser.value(hover).split(','); pointer.size() == 2) {
     const QPointF pixel(pointer[0].toDouble(), pointer[1].toDouble());
     QMouseEvent move(QEvent::MouseMove, pixel, window.scene()->mapToGlobal(pixel), Qt::NoButton, Qt::NoButton,
                      Qt::NoModifier);
     QApplication::sendEvent(window.scene(), &move);
-    settle(session, 50);
+    settle(bench, 50);
   }
   if (parser.isSet(fps)) {
     // the whole window is repainted for every pose, as when playing
-    const double end = session.run() ? session.run()->result.travel.steps.back().t : 0;
+    const double end = bench.runs().run() ? bench.runs().run()->result.travel.steps.back().t : 0;
     QElapsedTimer clock;
     clock.start();
     const int frames = 120;
     for (int i = 0; i < frames; ++i) {
-      session.setCursor(end * i / frames);
+      bench.runs().setCursor(end * i / frames);
       window.scene()->repaint();
       window.strip()->lanes()->repaint();
       QApplication::processEvents();
@@ -219,7 +225,7 @@ int main(int argc, char** argv) {
     return 0;
   }
   window.scene()->invalidate(false);
-  settle(session, 60);
+  settle(bench, 60);
   if (!window.grab().save(parser.value(shot), "PNG")) {
     std::fprintf(stderr, "cooperage: %s can't be written\n", qPrintable(parser.value(shot)));
     return 2;

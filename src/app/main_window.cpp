@@ -28,39 +28,39 @@
 
 namespace cooperage::app {
 
-MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent), session_(session) {
+MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent), bench_(bench) {
   setAcceptDrops(true);
   actions_ = new Actions(this);
-  scene_ = new Scene(session_);
+  scene_ = new Scene(bench_);
   new InputManners(scene_, this);
-  chip_ = new FreedomChip(session_, *scene_);
-  section_ = new SectionBar(session_, *scene_);
+  chip_ = new FreedomChip(bench_, *scene_);
+  section_ = new SectionBar(bench_, *scene_);
   connect(new SceneBar(*scene_), &SceneBar::sectionAsked, section_, &SectionBar::toggle);
-  maker_ = new Maker(session_, *scene_);
+  maker_ = new Maker(bench_, *scene_);
   pickBar_ = new PickBar(*maker_, *scene_);
-  placing_ = new PlacingCard(session_, *scene_);
-  proposals_ = new Proposals(session_, *scene_);
-  machine_ = new MachineCard(session_, *scene_);
-  shape_ = new ShapePanel(session_);
-  join_ = new JoinPanel(session_, *maker_, *proposals_, *machine_);
-  drive_ = new DrivePanel(session_);
-  strip_ = new Strip(session_);
-  run_ = new RunPanel(session_, *maker_);
-  check_ = new CheckPanel(session_);
-  hand_ = new HandOverPanel(session_, *scene_, *strip_->lanes());
+  placing_ = new PlacingCard(bench_, *scene_);
+  proposals_ = new Proposals(bench_, *scene_);
+  machine_ = new MachineCard(bench_, *scene_);
+  shape_ = new ShapePanel(bench_);
+  join_ = new JoinPanel(bench_, *maker_, *proposals_, *machine_);
+  drive_ = new DrivePanel(bench_);
+  strip_ = new Strip(bench_);
+  run_ = new RunPanel(bench_, *maker_);
+  check_ = new CheckPanel(bench_);
+  hand_ = new HandOverPanel(bench_, *scene_, *strip_->lanes());
   panels_ = {shape_, join_, drive_, run_, check_, hand_};
-  rail_ = new Rail(session_);
+  rail_ = new Rail(bench_);
   rail_->watch(panels_);
   ledger_ = new QStackedWidget;
   for (StagePanel* p : panels_) ledger_->addWidget(p);
-  card_ = new Card(session_);
+  card_ = new Card(bench_);
   connect(card_, &Card::editJoint, maker_, &Maker::editJoint);
   connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
   connect(card_, &Card::editGears, machine_, &MachineCard::editGears);
-  connect(maker_, &Maker::measured, &session_, [this](const QString& text) { session_.say(text); });
+  connect(maker_, &Maker::measured, &bench_, [this](const QString& text) { bench_.say(text); });
   connect(card_, &Card::chartWanted, run_, [this](model::Id gauge) {
-    const auto& gauges = session_.mechanism()->gauges;
+    const auto& gauges = bench_.document().mechanism()->gauges;
     for (const auto& g : gauges)
       if (g->id != gauge) {
         run_->showChart()->setGauges(gauge, g->id);
@@ -112,15 +112,15 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
 
   makeActions();
   makeMenus();
-  search_ = new Search(session_, *actions_, this);
-  connect(&session_, &Session::stageChanged, this, [this] {
-    ledger_->setCurrentIndex(static_cast<int>(session_.stage()));
+  search_ = new Search(bench_, *actions_, this);
+  connect(&bench_.selection(), &Selection::stageChanged, this, [this] {
+    ledger_->setCurrentIndex(static_cast<int>(bench_.selection().stage()));
     fitStrip();
   });
   connect(strip_->camLanes(), &CamLanes::camChanged, this, &MainWindow::fitStrip);
   connect(strip_->programmeLanes(), &ProgrammeLanes::driveChanged, this, &MainWindow::fitStrip);
   fitStrip();
-  connect(&session_, &Session::documentReplaced, this, [this] {
+  connect(&bench_.document(), &Document::replaced, this, [this] {
     maker_->stop();
     placing_->giveUp();
     machine_->giveUp();
@@ -129,9 +129,9 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     QToolTip::hideText();
     scene_->setFocus();
   });
-  connect(&session_, &Session::said, this, &MainWindow::showMessage);
-  connect(&session_, &Session::fileChanged, this, &MainWindow::refreshTitle);
-  connect(session_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);
+  connect(&bench_.speaker(), &Speaker::said, this, &MainWindow::showMessage);
+  connect(&bench_.document(), &Document::fileChanged, this, &MainWindow::refreshTitle);
+  connect(bench_.document().undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);
   refreshTitle();
   showMessage({}, false);
   scene_->setFocus();
@@ -241,7 +241,7 @@ void MainWindow::makeMenus() {
 
 void MainWindow::fillRecent() {
   recent_->clear();
-  for (const QString& path : Session::recentFiles()) {
+  for (const QString& path : Document::recentFiles()) {
     QAction* a = recent_->addAction(QFileInfo(path).fileName());
     a->setToolTip(path);
     connect(a, &QAction::triggered, this, [this, path] { openPath(path); });
@@ -251,7 +251,8 @@ void MainWindow::fillRecent() {
 
 /// Lanes are for what moves: while shapes and joints are made, the scene has their room.
 void MainWindow::fitStrip() {
-  const bool compact = !lanesAlways_ && (session_.stage() == Stage::shape || session_.stage() == Stage::join);
+  const bool compact =
+      !lanesAlways_ && (bench_.selection().stage() == Stage::shape || bench_.selection().stage() == Stage::join);
   const bool low = compact && !strip_->showsLaw();
   strip_->setCompact(compact);
   if (low == stripLow_) return;
@@ -261,11 +262,11 @@ void MainWindow::fitStrip() {
 }
 
 void MainWindow::refreshTitle() {
-  const QString edited = session_.isChanged() ? tr("edited") : QString();
+  const QString edited = bench_.document().isChanged() ? tr("edited") : QString();
   name_->setText(QStringLiteral("<b>%1</b> <span style='color:%2'>&nbsp;%3</span>")
-                     .arg(session_.title().toHtmlEscaped(), theme().mute.name(), edited));
-  setWindowTitle(
-      tr("%1%2 \u2013 Cooperage").arg(session_.title(), session_.isChanged() ? QStringLiteral("*") : QString()));
+                     .arg(bench_.document().title().toHtmlEscaped(), theme().mute.name(), edited));
+  setWindowTitle(tr("%1%2 \u2013 Cooperage")
+                     .arg(bench_.document().title(), bench_.document().isChanged() ? QStringLiteral("*") : QString()));
 }
 
 QString MainWindow::statusText() const { return status_->text(); }
@@ -281,11 +282,11 @@ void MainWindow::showMessage(const QString& text, bool error) {
 
 bool MainWindow::openPath(const QString& path) {
   if (!mayLoseChanges()) return false;
-  if (!session_.open(path)) return false;
+  if (!bench_.document().open(path)) return false;
   fillRecent();
   scene_->fitAll();
   // the travel is shown at once; a long one shows its progress and can be cancelled
-  if (!session_.resolved().runs.empty() && session_.homeProblem().isEmpty()) session_.startRun();
+  if (!bench_.solution().resolved().runs.empty() && bench_.solution().homeProblem().isEmpty()) bench_.runs().startRun();
   return true;
 }
 
@@ -295,20 +296,22 @@ void MainWindow::open() {
   if (!path.isEmpty()) openPath(path);
 }
 
-bool MainWindow::save() { return session_.path().isEmpty() ? saveAs() : session_.save(session_.path()); }
+bool MainWindow::save() {
+  return bench_.document().path().isEmpty() ? saveAs() : bench_.document().save(bench_.document().path());
+}
 
 bool MainWindow::saveAs() {
-  QString path = QFileDialog::getSaveFileName(this, tr("Save the mechanism"),
-                                              session_.title() + QStringLiteral(".coop"), tr("Mechanisms (*.coop)"));
+  QString path = QFileDialog::getSaveFileName(
+      this, tr("Save the mechanism"), bench_.document().title() + QStringLiteral(".coop"), tr("Mechanisms (*.coop)"));
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix().isEmpty()) path += QStringLiteral(".coop");
-  return session_.save(path);
+  return bench_.document().save(path);
 }
 
 bool MainWindow::mayLoseChanges() {
-  if (!session_.isChanged() || !ask_) return true;
+  if (!bench_.document().isChanged() || !ask_) return true;
   QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
-                  tr("%1 has changes that are not saved.").arg(session_.title()),
+                  tr("%1 has changes that are not saved.").arg(bench_.document().title()),
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   box.setObjectName(QStringLiteral("unsaved"));
   box.setDefaultButton(QMessageBox::Save);
@@ -317,8 +320,8 @@ bool MainWindow::mayLoseChanges() {
 }
 
 void MainWindow::deleteSelection() {
-  if (session_.selection().empty()) return;
-  session_.apply(tr("Delete"), model::removed(*session_.mechanism(), session_.selection()));
+  if (bench_.selection().ids().empty()) return;
+  bench_.document().apply(tr("Delete"), model::removed(*bench_.document().mechanism(), bench_.selection().ids()));
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
@@ -326,7 +329,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     e->ignore();
     return;
   }
-  Session::dropAutosave();  // nothing to recover after a proper end
+  Document::dropAutosave();  // nothing to recover after a proper end
   e->accept();
 }
 
@@ -340,9 +343,9 @@ void MainWindow::dropEvent(QDropEvent* e) {
     if (path.endsWith(QStringLiteral(".coop"), Qt::CaseInsensitive))
       openPath(path);
     else if (e->mimeData()->hasFormat(QStringLiteral("application/x-cooperage-part")))
-      session_.insertPart(path);
+      bench_.importer().insertPart(path);
     else if (!path.isEmpty())
-      session_.importFile(path);
+      bench_.importer().importFile(path);
   }
 }
 

@@ -6,7 +6,7 @@
 #include "commands/search.h"
 #include "scene/scene_bar.h"
 #include "scene/section_bar.h"
-#include "session.h"
+#include "workbench/workbench.h"
 #include "stages/panels.h"
 #include "strip/strip.h"
 
@@ -25,7 +25,7 @@ class Rail;
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
-  explicit MainWindow(Session& session, QWidget* parent = nullptr);
+  explicit MainWindow(Workbench& bench, QWidget* parent = nullptr);
 
   Scene* scene() { return scene_; }
   Strip* strip() { return strip_; }
@@ -66,7 +66,7 @@ class MainWindow : public QMainWindow {
   void showMessage(const QString& text, bool error);
   void fillRecent();
 
-  Session& session_;
+  Workbench& bench_;
   Actions* actions_;
   Scene* scene_ = nullptr;
   FreedomChip* chip_ = nullptr;

@@ -56,7 +56,7 @@ class RailButton : public QAbstractButton {
   Tone tone_ = Tone::none;
 };
 
-Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+Rail::Rail(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
   setFixedWidth(66);
   setAutoFillBackground(true);
   auto* column = new QVBoxLayout(this);
@@ -71,14 +71,15 @@ Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), session_(sessio
     b->setObjectName(QStringLiteral("stage %1").arg(i));
     b->setToolTip(tr("%1 (Alt+%2)").arg(text).arg(i + 1));
     const auto stage = static_cast<Stage>(i++);
-    connect(b, &QAbstractButton::clicked, this, [this, stage] { session_.setStage(stage); });
+    connect(b, &QAbstractButton::clicked, this, [this, stage] { bench_.selection().setStage(stage); });
     buttons_.push_back(b);
     column->addWidget(b);
   }
   column->addStretch(1);
-  connect(&session_, &Session::stageChanged, this, &Rail::refresh);
-  connect(&session_, &Session::documentChanged, this, &Rail::refresh);
-  connect(&session_, &Session::resultsChanged, this, &Rail::refresh);
+  connect(&bench_.selection(), &Selection::stageChanged, this, &Rail::refresh);
+  connect(&bench_.document(), &Document::changed, this, &Rail::refresh);
+  connect(&bench_.solution(), &Solution::changed, this, &Rail::refresh);
+  connect(&bench_, &Workbench::resultsChanged, this, &Rail::refresh);
   refresh();
 }
 
@@ -92,7 +93,7 @@ void Rail::refresh() {
   p.setColor(QPalette::Window, theme().rail);
   setPalette(p);
   for (std::size_t i = 0; i < buttons_.size(); ++i) {
-    buttons_[i]->setChecked(static_cast<Stage>(i) == session_.stage());
+    buttons_[i]->setChecked(static_cast<Stage>(i) == bench_.selection().stage());
     if (i < panels_.size()) {
       const auto [sign, tone] = panels_[i]->state();
       buttons_[i]->setState(sign, tone);

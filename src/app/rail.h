@@ -10,13 +10,13 @@ namespace cooperage::app {
 class Rail : public QWidget {
   Q_OBJECT
  public:
-  Rail(Session& session, QWidget* parent = nullptr);
+  Rail(Workbench& bench, QWidget* parent = nullptr);
   /// Panels tell their state; one a stage, in order.
   void watch(const std::vector<StagePanel*>& panels);
 
  private:
   void refresh();
-  Session& session_;
+  Workbench& bench_;
   std::vector<class RailButton*> buttons_;
   std::vector<StagePanel*> panels_;
 };

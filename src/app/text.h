@@ -33,6 +33,17 @@ inline QString figureText(double si, const Dimension& d, const DocumentUnits& un
   if (!std::isfinite(si)) return QObject::tr("no value");
   return withUnit(QString::fromStdString(figure(si, d, units, {range, accuracy})), units.label(d));
 }
+/// A figure of a closed form, down to a step (SI) that people check: 1e-7 shows 101.3456 mm.
+inline QString exactText(double si, const Dimension& d, const DocumentUnits& units, double step) {
+  return QString::fromStdString(figureWithUnit(si, d, units, {0, 0, step}))
+      .replace(QStringLiteral("^2"), QStringLiteral("\u00b2"));
+}
+/// A volume in cm\u00b3; no digit finer than half the accuracy (m\u00b3).
+inline QString volumeText(double si, double accuracy = 0) {
+  DocumentUnits units;
+  units.length = "cm";
+  return figureText(si, {3, 0, 0, 0}, units, 0, accuracy);
+}
 /// The same without its unit, where it stands in a row of others.
 inline QString plainFigure(double si, const Dimension& d, const DocumentUnits& units, double range = 0,
                            double accuracy = 0) {

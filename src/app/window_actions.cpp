@@ -14,29 +14,30 @@ namespace cooperage::app {
 void MainWindow::makeActions() {
   Actions& a = *actions_;
   a.add(QStringLiteral("new"), tr("&New"), QKeySequence::New, [this] {
-    if (mayLoseChanges()) session_.newDocument();
+    if (mayLoseChanges()) bench_.document().newDocument();
   });
   a.add(QStringLiteral("open"), tr("&Open\u2026"), QKeySequence::Open, [this] { open(); });
   a.add(QStringLiteral("save"), tr("&Save"), QKeySequence::Save, [this] { save(); });
   a.add(QStringLiteral("save as"), tr("Save &as\u2026"), QKeySequence(QStringLiteral("Ctrl+Shift+S")),
         [this] { saveAs(); });
   a.add(QStringLiteral("import"), tr("&Import STEP\u2026"), QKeySequence(QStringLiteral("Ctrl+I")), [this] {
-    session_.setStage(Stage::shape);
+    bench_.selection().setStage(Stage::shape);
     shape_->importFile();
   });
   a.add(QStringLiteral("quit"), tr("&Quit"), QKeySequence::Quit, [this] { close(); });
-  auto* undo = a.add(QStringLiteral("undo"), tr("&Undo"), QKeySequence::Undo, [this] { session_.undoStack()->undo(); });
+  auto* undo =
+      a.add(QStringLiteral("undo"), tr("&Undo"), QKeySequence::Undo, [this] { bench_.document().undoStack()->undo(); });
   auto* redo = a.add(QStringLiteral("redo"), tr("&Redo"), QKeySequence(QStringLiteral("Ctrl+Shift+Z")),
-                     [this] { session_.undoStack()->redo(); });
+                     [this] { bench_.document().undoStack()->redo(); });
   const auto names = [this, undo, redo] {
-    const auto* s = session_.undoStack();
+    const auto* s = bench_.document().undoStack();
     undo->setEnabled(s->canUndo());
     redo->setEnabled(s->canRedo());
     undo->setText(s->canUndo() ? tr("&Undo %1").arg(s->undoText().toLower()) : tr("&Undo"));
     redo->setText(s->canRedo() ? tr("&Redo %1").arg(s->redoText().toLower()) : tr("&Redo"));
   };
-  connect(session_.undoStack(), &QUndoStack::indexChanged, this, names);
-  connect(session_.undoStack(), &QUndoStack::canUndoChanged, this, names);
+  connect(bench_.document().undoStack(), &QUndoStack::indexChanged, this, names);
+  connect(bench_.document().undoStack(), &QUndoStack::canUndoChanged, this, names);
   names();
   a.add(QStringLiteral("delete"), tr("&Delete"), QKeySequence::Delete, [this] { deleteSelection(); });
   a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")),
@@ -50,12 +51,12 @@ void MainWindow::makeActions() {
       proposals_->giveUp();
     else if (maker_->cancel() || scene_->isBoxing())
       scene_->setBoxing(false);
-    else if (!session_.ghosts().empty())
-      session_.toggleWays();
-    else if (session_.isByHand())
-      session_.goHome();
+    else if (!bench_.pose().ghosts().empty())
+      bench_.pose().toggleWays();
+    else if (bench_.pose().isByHand())
+      bench_.pose().goHome();
     else
-      session_.select({});
+      bench_.selection().select({});
   });
   a.add(QStringLiteral("ground"), tr("&Ground or free links"), QKeySequence(Qt::Key_G),
         [this] { shape_->toggleGround(); });
@@ -72,7 +73,7 @@ void MainWindow::makeActions() {
                                    {model::BodyKind::shaft, tr("Add shaft")},
                                    {model::BodyKind::pin, tr("Add pin")}})
     a.add(QStringLiteral("add ") + QLatin1String(model::elementName(kind)), text, {}, [this, k = kind] {
-      session_.setStage(Stage::shape);
+      bench_.selection().setStage(Stage::shape);
       shape_->addElement(k);
     });
   using What = MachineCard::What;
@@ -83,45 +84,45 @@ void MainWindow::makeActions() {
           : what == What::cam ? QKeySequence(QStringLiteral("Ctrl+M"))
                               : QKeySequence(),
           [this, what] {
-            session_.setStage(Stage::join);
+            bench_.selection().setStage(Stage::join);
             machine_->start(what);
           });
   a.add(QStringLiteral("curve from edges"), tr("Curve from a face or edges"), QKeySequence(Qt::Key_U), [this] {
-    session_.setStage(Stage::join);
+    bench_.selection().setStage(Stage::join);
     maker_->startOutline();
   });
   a.add(QStringLiteral("couple"), tr("Couple the selected joints"), QKeySequence(QStringLiteral("Ctrl+L")), [this] {
-    session_.setStage(Stage::join);
+    bench_.selection().setStage(Stage::join);
     join_->coupleSelected(model::CouplingKind::ratio);
   });
   a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
-        [this] { session_.takeAsHome(); });
+        [this] { bench_.pose().takeAsHome(); });
   a.add(QStringLiteral("next way"), tr("Next &way to close at home"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
-        [this] { session_.nextWayToClose(); });
+        [this] { bench_.pose().nextWayToClose(); });
   const auto inJoin = [this](auto f) {
     return [this, f] {
-      session_.setStage(Stage::join);
+      bench_.selection().setStage(Stage::join);
       f();
     };
   };
   a.add(QStringLiteral("parts folder"), tr("Choose a &parts folder\u2026"),
         QKeySequence(QStringLiteral("Ctrl+Shift+I")), [this] {
-          session_.setStage(Stage::shape);
+          bench_.selection().setStage(Stage::shape);
           shape_->chooseFolder();
         });
   a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8),
-        [this] { session_.refreshGeometry(); });
+        [this] { bench_.shapes().refreshGeometry(); });
   a.add(QStringLiteral("propose"), tr("&Propose joints"), QKeySequence(Qt::Key_P),
         inJoin([this] { proposals_->start(); }));
   a.add(QStringLiteral("add seat"), tr("Add &seat"), QKeySequence(Qt::Key_S), inJoin([this] { maker_->startSeat(); }));
   a.add(QStringLiteral("measure"), tr("&Measure"), QKeySequence(Qt::Key_Q), [this] {
-    if (session_.stage() != Stage::shape) session_.setStage(Stage::join);
+    if (bench_.selection().stage() != Stage::shape) bench_.selection().setStage(Stage::join);
     maker_->startMeasure();
   });
   a.add(QStringLiteral("ways"), tr("Show other &ways to close"), QKeySequence(Qt::Key_W),
-        inJoin([this] { session_.toggleWays(); }));
+        inJoin([this] { bench_.pose().toggleWays(); }));
   a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {
-          if (session_.selection().size() == 1) maker_->editJoint(session_.selection()[0]);
+          if (bench_.selection().ids().size() == 1) maker_->editJoint(bench_.selection().ids()[0]);
         }));
   a.add(QStringLiteral("join in place"), tr("Join in place with one pick"), QKeySequence(Qt::Key_J),
         [this] { maker_->onePick(); });
@@ -160,7 +161,7 @@ void MainWindow::makeActions() {
   auto* solids = a.add(
       QStringLiteral("select solids"), tr("Select single solids"), QKeySequence(QStringLiteral("Shift+S")), [this] {
         scene_->setSolids(!scene_->selectsSolids());
-        session_.say(scene_->selectsSolids() ? tr("Clicks select single solids") : tr("Clicks select links"));
+        bench_.say(scene_->selectsSolids() ? tr("Clicks select single solids") : tr("Clicks select links"));
       });
   Q_UNUSED(solids);
   a.add(QStringLiteral("marks joints"), tr("Show or hide joint marks"), QKeySequence(QStringLiteral("Ctrl+J")),
@@ -170,14 +171,14 @@ void MainWindow::makeActions() {
   a.add(QStringLiteral("filter"), tr("Filter the ledger"), QKeySequence(QStringLiteral("Ctrl+F")), [this] {
     if (auto* field = ledger_->currentWidget()->findChild<QLineEdit*>(QStringLiteral("filter"))) field->setFocus();
   });
-  a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { session_.goHome(); });
-  a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { session_.startRun(); });
+  a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { bench_.pose().goHome(); });
+  a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { bench_.runs().startRun(); });
   a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {
-    session_.setStage(Stage::check);
-    session_.startCheck();
+    bench_.selection().setStage(Stage::check);
+    bench_.checks().startCheck();
   });
   a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")),
-        [this] { session_.jobs().cancel(); });
+        [this] { bench_.jobs().cancel(); });
   makeTravelActions();
   a.add(QStringLiteral("fit"), tr("&Fit all"), QKeySequence(Qt::Key_F), [this] { scene_->fitAll(); });
   const struct {
@@ -208,7 +209,7 @@ void MainWindow::makeActions() {
                             tr("Stage Run"),   tr("Stage Check"), tr("Stage Hand over")};
   for (int i = 0; i < 6; ++i)
     a.add(QStringLiteral("stage %1").arg(i), stages[i], QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)),
-          [this, i] { session_.setStage(static_cast<Stage>(i)); });
+          [this, i] { bench_.selection().setStage(static_cast<Stage>(i)); });
   a.add(QStringLiteral("table"), tr("Save &table\u2026"), {}, [this] { hand_->saveTable(); });
   a.add(QStringLiteral("picture"), tr("Save &picture\u2026"), {}, [this] { hand_->savePicture(); });
   a.add(QStringLiteral("dark"), tr("Light or dark"), {}, [] {
@@ -237,37 +238,38 @@ void MainWindow::makeTravelActions() {
       {"follow formula", tr("Follow a formula in time"), Purpose::followFormula}};
   for (const auto& [id, text, purpose] : kPurposes)
     a.add(QLatin1String(id), text, {}, [this, p = purpose] {
-      session_.setStage(Stage::drive);
+      bench_.selection().setStage(Stage::drive);
       drive_->addDrive(p);
     });
   a.add(QStringLiteral("follow value"), tr("Follow another joint value"), {}, [this] {
-    session_.setStage(Stage::drive);
+    bench_.selection().setStage(Stage::drive);
     drive_->addFollower();
   });
   a.add(QStringLiteral("reverse drive"), tr("&Reverse the drive"), QKeySequence(QStringLiteral("Shift+R")),
         [this] { drive_->reverseChosen(); });
   a.add(QStringLiteral("compute all"), tr("Compute &all runs"), QKeySequence(QStringLiteral("Shift+F5")),
-        [this] { session_.startAllRuns(); });
+        [this] { bench_.runs().startAllRuns(); });
   a.add(QStringLiteral("duplicate run"), tr("D&uplicate the run"), QKeySequence(QStringLiteral("Ctrl+D")),
         [this] { run_->duplicateRun(); });
   a.add(QStringLiteral("check pose"), tr("Overlaps in this &pose"), QKeySequence(Qt::Key_X), [this] {
-    session_.setStage(Stage::check);
-    session_.checkPose();
+    bench_.selection().setStage(Stage::check);
+    bench_.checks().checkPose();
   });
   a.add(QStringLiteral("halt at contact"), tr("A drag by hand halts at contact"),
-        QKeySequence(QStringLiteral("Shift+X")), [this] { session_.setHaltAtContact(!session_.haltsAtContact()); });
+        QKeySequence(QStringLiteral("Shift+X")),
+        [this] { bench_.checks().setHaltAtContact(!bench_.checks().haltsAtContact()); });
   a.add(QStringLiteral("free range"), tr("Find the free range of the drive"),
         QKeySequence(QStringLiteral("Ctrl+Shift+F")), [this] {
-          session_.setStage(Stage::check);
+          bench_.selection().setStage(Stage::check);
           check_->findFreeRange();
         });
   const auto step = [this](int by) {
-    const int n = session_.check() ? static_cast<int>(session_.check()->result.interference.size()) : 0;
+    const int n = bench_.checks().check() ? static_cast<int>(bench_.checks().check()->result.interference.size()) : 0;
     if (n == 0) return;
-    const int now = session_.chosenInterference();
-    session_.setStage(Stage::check);
-    session_.select({});
-    session_.chooseInterference(now < 0 ? (by > 0 ? 0 : n - 1) : (now + by + n) % n);
+    const int now = bench_.selection().chosenInterference();
+    bench_.selection().setStage(Stage::check);
+    bench_.selection().select({});
+    bench_.checks().chooseInterference(now < 0 ? (by > 0 ? 0 : n - 1) : (now + by + n) % n);
   };
   a.add(QStringLiteral("next contact"), tr("Next contact"), QKeySequence(Qt::Key_F7), [step] { step(1); });
   a.add(QStringLiteral("previous contact"), tr("Previous contact"), QKeySequence(QStringLiteral("Shift+F7")),
@@ -276,27 +278,27 @@ void MainWindow::makeTravelActions() {
         [this] { strip_->playToContact(); });
   a.add(QStringLiteral("common volume"), tr("Common &volume of the pair"), QKeySequence(QStringLiteral("Shift+V")),
         [this] {
-          session_.setStage(Stage::check);
-          session_.workOutCommonVolume();
+          bench_.selection().setStage(Stage::check);
+          bench_.checks().workOutCommonVolume();
         });
   a.add(QStringLiteral("leave pair out"), tr("Leave the pair out of the check"), {}, [this] {
-    session_.setStage(Stage::check);
-    session_.leavePairOut();
+    bench_.selection().setStage(Stage::check);
+    bench_.checks().leavePairOut();
   });
-  a.add(QStringLiteral("refine"), tr("Refine the steps"), {}, [this] { session_.refineRun(); });
+  a.add(QStringLiteral("refine"), tr("Refine the steps"), {}, [this] { bench_.runs().refineRun(); });
   a.add(QStringLiteral("pin"), tr("Pin the curves to compare"), QKeySequence(QStringLiteral("Ctrl+B")),
-        [this] { session_.togglePin(); });
+        [this] { bench_.runs().togglePin(); });
   a.add(QStringLiteral("chart"), tr("One gauge against another"), QKeySequence(QStringLiteral("Ctrl+Y")),
         [this] { run_->showChart(); });
   for (const auto& [kind, text] : pickedGauges())
     a.add(QStringLiteral("gauge ") + QLatin1String(kind), tr("Gauge: %1").arg(text),
           QLatin1String(kind) == QLatin1String("distance") ? QKeySequence(QStringLiteral("A")) : QKeySequence(),
           [this, k = std::string(kind)] {
-            if (session_.stage() != Stage::drive) session_.setStage(Stage::run);
+            if (bench_.selection().stage() != Stage::drive) bench_.selection().setStage(Stage::run);
             maker_->startGauge(k);
           });
   a.add(QStringLiteral("add path"), tr("Path of a point"), QKeySequence(QStringLiteral("Shift+P")), [this] {
-    session_.setStage(Stage::run);
+    bench_.selection().setStage(Stage::run);
     maker_->startPath();
   });
   a.add(QStringLiteral("play"), tr("&Play or pause"), QKeySequence(Qt::Key_Space), [this] { strip_->togglePlay(); });
@@ -321,10 +323,11 @@ void MainWindow::makeTravelActions() {
   a.add(QStringLiteral("faster"), tr("Play faster"), QKeySequence(Qt::Key_BracketRight),
         [this] { strip_->changeSpeed(1); });
   a.add(QStringLiteral("zoom in"), tr("Zoom into the travel"), QKeySequence(Qt::Key_Plus), [this] {
-    if (const RunData* run = session_.run()) strip_->lanes()->zoom(0.5, run->travel->axisAt(session_.cursor()));
+    if (const RunData* run = bench_.runs().run())
+      strip_->lanes()->zoom(0.5, run->travel->axisAt(bench_.runs().cursor()));
   });
   a.add(QStringLiteral("zoom out"), tr("Zoom out of the travel"), QKeySequence(Qt::Key_Minus), [this] {
-    if (const RunData* run = session_.run()) strip_->lanes()->zoom(2, run->travel->axisAt(session_.cursor()));
+    if (const RunData* run = bench_.runs().run()) strip_->lanes()->zoom(2, run->travel->axisAt(bench_.runs().cursor()));
   });
   a.add(QStringLiteral("whole travel"), tr("Whole travel"), QKeySequence(Qt::Key_0),
         [this] { strip_->lanes()->zoomWhole(); });

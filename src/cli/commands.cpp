@@ -6,6 +6,7 @@
 #include <csignal>
 #include <filesystem>
 
+#include "base/figure.h"
 #include "clearance/envelope.h"
 #include "clearance/travel_check.h"
 #include "io/mesh_files.h"
@@ -14,7 +15,7 @@
 #include "io/xlsx.h"
 #include "model/edits.h"
 #include "shape/refresh.h"
-#include "shape/surface.h"
+#include "study/studies.h"
 
 namespace cooperage::cli {
 namespace {
@@ -69,9 +70,17 @@ int refuse(const Error& e, bool json) {
 
 /// A document made ready for a run.
 struct Job {
-  model::Mechanism mechanism;
-  std::unique_ptr<kinematics::TravelRun> travel;
+  explicit Job(const std::string& file) { store.setFolder(std::filesystem::absolute(file).parent_path()); }
+  study::PreparedPtr prepared;
+  int run = 0;
+  shape::ShapeStore store;
+  clearance::GeometryCache cache;
+
+  const model::Resolved& resolved() const { return *prepared->resolved; }
+  const DocumentUnits& units() const { return prepared->mechanism->units; }
+  study::Tools tools(Progress* progress) { return {store, cache, progress}; }
 };
+using JobPtr = std::unique_ptr<Job>;
 
 Result<model::Mechanism> load(const Common& c) {
   auto m = io::loadCoop(c.file);
@@ -86,51 +95,38 @@ Result<model::Mechanism> load(const Common& c) {
   return shape::withSeatsOfElements(*m, *before, *set, *after, store);
 }
 
-/// The run of that name, the first one without a name; a document without runs gets one that stands at home.
-Result<Job> prepare(const Common& c, bool needRun) {
+/// With the run of that name, the first one without a name; a document without runs gets one that stands at home.
+/// @param needRun a run will be computed; else only freedoms are counted, which asks nothing of the drives
+Result<JobPtr> prepare(const Common& c, bool needRun) {
   auto m = load(c);
   if (!m.ok()) return m.error();
-  Job job{std::move(m).value(), nullptr};
-  if (job.mechanism.runs.empty()) {
-    if (const auto usable = model::resolve(job.mechanism); !usable.ok()) return usable.error();
+  if (m->runs.empty()) {
+    if (const auto usable = model::resolve(*m); !usable.ok()) return usable.error();
     if (needRun) return Error{"run", "", fmt::format("{}: holds no run; add one under \"runs\"", c.file)};
     auto r = std::make_shared<model::Run>();
     r->id = model::newId();
     r->name = "home";
     r->duration = model::Field(1);
     r->steps = 1;
-    job.mechanism.runs.push_back(r);
+    m->runs.push_back(r);
   }
-  auto read = model::resolve(job.mechanism);
-  if (!read.ok()) return read.error();
-  model::Resolved resolved = std::move(read).value();
-  int index = c.run.empty() ? 0 : -1;
-  for (std::size_t i = 0; i < resolved.runs.size(); ++i)
-    if (resolved.runs[i].name == c.run) index = static_cast<int>(i);
-  if (index < 0) return Error{"run", c.run, fmt::format("there is no run '{}'", c.run)};
-  if (!needRun) {  // a count of freedoms asks nothing of the drives: only the home pose must close
-    for (auto& r : resolved.runs) r.drives.clear();
-  }
-  shape::ShapeStore store;
-  store.setFolder(std::filesystem::absolute(c.file).parent_path());
+  auto resolved = model::resolve(*m);
+  if (!resolved.ok()) return resolved.error();
+  auto job = std::make_unique<Job>(c.file);
+  job->run = study::runNamed(*resolved, c.run);
+  if (job->run < 0) return Error{"run", c.run, fmt::format("there is no run '{}'", c.run)};
+  if (!needRun)
+    for (auto& r : resolved->runs) r.drives.clear();
   Error unread;
-  const Status surfaces = shape::attachGeometry(resolved, [&](const auto& link, const auto& body) {
-    auto solid = store.body(body, link.name);
-    if (!solid.ok()) unread = solid.error();
-    return solid.ok() ? *solid : nullptr;
-  });
-  if (!surfaces.ok()) return surfaces.error();
+  job->prepared =
+      study::prepare(std::make_shared<const model::Mechanism>(std::move(m).value()), std::move(resolved).value(),
+                     needRun ? job->run : -1, [&](const auto& link, const auto& body) {
+                       auto solid = job->store.body(body, link.name);
+                       if (!solid.ok()) unread = solid.error();
+                       return solid.ok() ? *solid : nullptr;
+                     });
   if (!unread.text.empty()) return unread;
-  auto travel = kinematics::TravelRun::prepare(resolved, index);
-  if (!travel.ok()) return travel.error();
-  job.travel = std::move(travel).value();
   return job;
-}
-
-std::vector<Message> messagesOf(const Job& job) { return job.travel->resolved().messages; }
-
-bool asksForClearance(const model::Resolved& r) {
-  return std::any_of(r.gauges.begin(), r.gauges.end(), [](const auto& g) { return g.kind == "clearance"; });
 }
 
 }  // namespace
@@ -138,8 +134,11 @@ bool asksForClearance(const model::Resolved& r) {
 int info(const Common& c) {
   auto job = prepare(c, false);
   if (!job.ok()) return refuse(job.error(), c.json);
-  const auto& m = job->travel->mobility();
-  std::vector<Message> messages = messagesOf(*job);
+  // what the run switches off counts for nothing
+  const auto travel = study::runOf((*job)->prepared, (*job)->run);
+  if (!travel.ok()) return refuse(travel.error(), c.json);
+  const auto& m = (*travel)->mobility();
+  std::vector<Message> messages = (*job)->resolved().messages;
   for (const Message& x : m.messages) messages.push_back(x);
   for (const auto& d : m.stuckDrives)
     messages.push_back({Severity::warning, "stuck-drive", {d}, fmt::format("drive {}: its joint cannot move", d)});
@@ -168,36 +167,19 @@ int run(const Common& c, const std::string& table) {
   if (const Status s = notOver(c.file, table); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
-  shape::ShapeStore store;
-  store.setFolder(std::filesystem::absolute(c.file).parent_path());
-  clearance::GeometryCache cache;
-  kinematics::ClearanceAt clearanceAt;
-  kinematics::ClearanceAlong clearanceAlong;
-  std::optional<clearance::CheckGeometry> geometry;
-  if (asksForClearance(job->travel->resolved()) || job->travel->settings().stopAtContact) {
-    int index = 0;
-    for (std::size_t i = 0; i < job->travel->resolved().runs.size(); ++i)
-      if (job->travel->resolved().runs[i].id == job->travel->settings().id) index = static_cast<int>(i);
-    auto g =
-        clearance::geometryFor(job->travel->resolved(), index, store, cache, &interrupt, clearance::Need::measures);
-    if (!g.ok()) return refuse(g.error(), c.json);
-    geometry = std::move(g).value();
-    clearanceAt = clearance::clearanceWith(*geometry);
-    clearanceAlong = clearance::clearanceAlong(*geometry);
-  }
-  kinematics::Measurer measurer(*job->travel, clearanceAt, clearanceAlong);
-  auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
-  if (geometry) clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
-  say(messagesOf(*job));
+  auto done = study::runStudy((*job)->prepared, (*job)->run, (*job)->tools(&interrupt));
+  if (!done.ok()) return refuse(done.error(), c.json);
+  const auto& result = done->result;
+  say((*job)->resolved().messages);
   say(result.travel.messages);
   if (result.travel.cancelled || interrupt.cancelled()) return cancelledBy(c.json);
   if (!table.empty()) {
     const bool workbook = table.size() > 5 && table.compare(table.size() - 5, 5, ".xlsx") == 0;
-    const std::string csv = workbook ? std::string() : io::tableCsv(result, job->mechanism.units);
+    const std::string csv = workbook ? std::string() : io::tableCsv(result, (*job)->units());
     if (table == "-") {
       print(csv);
     } else if (workbook) {
-      if (const Status s = io::saveXlsx(result, job->mechanism.units, {}, job->travel->settings().name, table); !s.ok())
+      if (const Status s = io::saveXlsx(result, (*job)->units(), {}, done->travel->settings().name, table); !s.ok())
         return refuse(s.error(), c.json);
     } else if (const Status s = io::writeFile(table, csv); !s.ok()) {
       return refuse(s.error(), c.json);
@@ -212,53 +194,48 @@ int check(const Common& c, const std::string& junit) {
   if (const Status s = notOver(c.file, junit); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
-  const auto& r = job->travel->resolved();
-  int index = 0;
-  for (std::size_t i = 0; i < r.runs.size(); ++i)
-    if (r.runs[i].id == job->travel->settings().id) index = static_cast<int>(i);
-  shape::ShapeStore store;
-  store.setFolder(std::filesystem::absolute(c.file).parent_path());
-  clearance::GeometryCache cache;
-  auto geometry = clearance::geometryFor(r, index, store, cache, &interrupt);
-  if (!geometry.ok()) return refuse(geometry.error(), c.json);
-  kinematics::Measurer measurer(*job->travel, clearance::clearanceWith(*geometry),
-                                clearance::clearanceAlong(*geometry));
-  auto result = kinematics::tabulate(*job->travel, measurer, &interrupt);
-  if (result.travel.cancelled) return cancelledBy(c.json);
-  clearance::stopAtContact(*job->travel, measurer, *geometry, result, &interrupt);
-  const auto checked = clearance::checkTravel(*job->travel, measurer, result, *geometry, &interrupt);
+  const auto& r = (*job)->resolved();
+  auto done = study::runStudy((*job)->prepared, (*job)->run, (*job)->tools(&interrupt));
+  if (!done.ok()) return refuse(done.error(), c.json);
+  if (done->result.travel.cancelled) return cancelledBy(c.json);
+  const auto found = study::checkStudy(done.value(), (*job)->tools(&interrupt));
+  if (!found.ok()) return refuse(found.error(), c.json);
+  const auto& checked = *found;
+  const auto& result = done->result;
   if (checked.cancelled || interrupt.cancelled()) return cancelledBy(c.json);
-  say(messagesOf(*job));
+  say(r.messages);
   say(checked.messages);
-  const auto& units = job->mechanism.units;
-  const double axis = units.factor(result.axisDimension), mm = units.factor(dimension::kLength);
-  const std::string axisUnit = units.label(result.axisDimension);
+  const auto& units = (*job)->units();
+  const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
+  const auto place = [&](double x) { return figureWithLabel(x, result.axisDimension, units, {span}); };
+  const auto length = [&](double v, double accuracy) {
+    return figureWithLabel(v, dimension::kLength, units, {0, accuracy});
+  };
   bool met = result.travel.completed;
   std::string report;
   for (const auto& i : checked.interference) {
     met = false;
-    const auto &a = r.links[static_cast<std::size_t>(i.linkA)].name,
-               &b = r.links[static_cast<std::size_t>(i.linkB)].name;
-    report += fmt::format(
-        "interference: {} - {}: {:.6g} to {:.6g} {}, deepest {:.4g} {} at {:.6g} {}{}\n", a, b, i.from / axis,
-        i.to / axis, axisUnit, i.deepest.depth / mm, units.length, i.deepest.at / axis, axisUnit,
-        i.deepest.atMost > i.deepest.depth + checked.accuracy && i.deepest.atMost > 1.02 * i.deepest.depth
-            ? fmt::format(" ({} {:.4g} {})", i.deepest.proven ? "at most" : "checked to", i.deepest.atMost / mm,
-                          units.length)
-            : "");
+    const std::string& a = r.links[static_cast<std::size_t>(i.linkA)].name;
+    const std::string& b = r.links[static_cast<std::size_t>(i.linkB)].name;
+    report +=
+        fmt::format("interference: {} - {}: {} to {}, deepest {} at {}{}\n", a, b, place(i.from), place(i.to),
+                    length(i.deepest.depth, checked.accuracy), place(i.deepest.at),
+                    i.deepest.atMost > i.deepest.depth + checked.accuracy && i.deepest.atMost > 1.02 * i.deepest.depth
+                        ? fmt::format(" ({} {})", i.deepest.proven ? "at most" : "checked to",
+                                      length(i.deepest.atMost, checked.accuracy))
+                        : "");
   }
   for (const auto& [a, b] : checked.unsure) {  // whether they overlap isn't known: that is not "none"
     met = false;
     report += fmt::format(
-        "within the accuracy: {} - {}: they come nearer than can be told at {:.3g} {}; ask for a finer "
+        "within the accuracy: {} - {}: they come nearer than can be told at {}; ask for a finer "
         "accuracy\n",
-        r.links[static_cast<std::size_t>(a)].name, r.links[static_cast<std::size_t>(b)].name, checked.accuracy / mm,
-        units.length);
+        r.links[static_cast<std::size_t>(a)].name, r.links[static_cast<std::size_t>(b)].name,
+        length(checked.accuracy, checked.accuracy / 5));
   }
   for (const auto& q : checked.requirements) {
     met = met && !q.fails();
-    report += fmt::format("requirement: {}: {:.8g} {}: {}\n", q.name, q.value / units.factor(q.dimension),
-                          units.label(q.dimension),
+    report += fmt::format("requirement: {}: {}: {}\n", q.name, figureWithLabel(q.value, q.dimension, units),
                           !q.isBounded() ? "no bound"
                           : q.met        ? "met"
                                          : "not met");
@@ -266,9 +243,9 @@ int check(const Common& c, const std::string& junit) {
   report += fmt::format(
       "{} pairs free ({} of them proven between the steps too), {} touching, {} joined with play, {} nearer than the "
       "accuracy, {} left out; "
-      "true to {:.3g} {}\n",
+      "true to {}\n",
       checked.pairsFree, checked.pairsProven, checked.touching.size(), checked.withPlay.size(), checked.unsure.size(),
-      checked.leftOut.size(), checked.accuracy / mm, units.length);
+      checked.leftOut.size(), length(checked.accuracy, checked.accuracy / 5));
   if (!checked.notProven.empty()) report += fmt::format("only checked, not proven: {}\n", checked.notProven);
   for (const auto& l : checked.leftOut)
     report += fmt::format("left out: {} - {}: {}\n", r.links[static_cast<std::size_t>(l.linkA)].name,
@@ -288,7 +265,7 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   if (const Status s = notOver(c.file, a.out); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
-  const auto& r = job->travel->resolved();
+  const auto& r = (*job)->resolved();
   clearance::EnvelopeOptions options;
   const auto link = [&](const std::string& name) {
     for (std::size_t i = 0; i < r.links.size(); ++i)
@@ -307,9 +284,9 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
     return refuse({"link", a.in, fmt::format("there is no link '{}'", a.in)}, c.json);
   const auto length = [&](const std::string& text, double& into) -> Status {
     if (text.empty()) return Done{};
-    const auto f = model::parseField(job->mechanism, text);
+    const auto f = model::parseField(*(*job)->prepared->mechanism, text);
     if (!f.ok()) return f.error();
-    const auto v = model::evaluateField(job->mechanism, *f, dimension::kLength);
+    const auto v = model::evaluateField(*(*job)->prepared->mechanism, *f, dimension::kLength);
     if (!v.ok()) return v.error();
     if (!(*v >= 0)) return Error{"figure", text, fmt::format("'{}' should not be negative", text)};
     into = *v;
@@ -318,19 +295,16 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   if (const Status s = length(a.clearance, options.clearance); !s.ok()) return refuse(s.error(), c.json);
   if (const Status s = length(a.accuracy, options.accuracy); !s.ok()) return refuse(s.error(), c.json);
   if (!a.outline.empty()) options.outlineAxis = static_cast<int>(std::string("xyz").find(a.outline));
-  shape::ShapeStore store;
-  store.setFolder(std::filesystem::absolute(c.file).parent_path());
-  kinematics::Measurer measurer(*job->travel);
-  const auto travel = job->travel->run(&interrupt);
-  if (travel.cancelled) return cancelledBy(c.json);
-  say(travel.messages);
   options.told = [](const clearance::EnvelopeEstimate& ahead) {
     fmt::print(stderr, "{} poses, true to {:.3g} mm: about {:.0f} MB and {:.0f} s\n", ahead.poses, ahead.accuracy * 1e3,
                ahead.bytes / 1e6, std::max(1.0, ahead.seconds));
   };
   if (a.anyway) options.mostSeconds = 1e300;
-  const auto e = clearance::sweep(*job->travel, measurer, travel, store, options, &interrupt);
-  if (!e.ok()) return refuse(e.error(), c.json);
+  const auto done = study::envelopeStudy((*job)->prepared, (*job)->run, (*job)->tools(&interrupt), options, false);
+  if (!done.ok()) return refuse(done.error(), c.json);
+  if (done->travel.cancelled) return cancelledBy(c.json);
+  const auto* e = &done->envelope;
+  say(done->travel.messages);
   if (const Status s = io::writeSwept(e->mesh, e->light, options.outlineAxis, e->voxel / 8, a.links, a.out); !s.ok())
     return refuse(s.error(), c.json);
   if (c.json)
@@ -338,7 +312,7 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   else
     fmt::print(stderr, "volume {:.6g} cm^3, between {:.6g} and {:.6g}; surface true to {:.3g} mm; {} poses\n",
                e->volume * 1e6, e->low * 1e6, e->high * 1e6, e->error * 1e3, e->poses);
-  return travel.completed ? kDone : kNotMet;
+  return done->travel.completed ? kDone : kNotMet;
 }
 
 int importStep(const std::string& in, const std::string& out, bool json) {
@@ -375,40 +349,39 @@ int exportStep(const Common& c, const std::string& at, const std::string& out) {
   if (const Status s = notOver(c.file, out); !s.ok()) return refuse(s.error(), c.json);
   auto job = prepare(c, !at.empty());
   if (!job.ok()) return refuse(job.error(), c.json);
-  shape::ShapeStore store;
-  store.setFolder(std::filesystem::absolute(c.file).parent_path());
-  kinematics::Measurer measurer(*job->travel);
-  kinematics::TravelStep step{0, job->travel->home().configuration, {}, {}};
+  const auto ready = study::runOf((*job)->prepared, (*job)->run);
+  if (!ready.ok()) return refuse(ready.error(), c.json);
+  kinematics::TravelRun& run = **ready;
+  const model::Mechanism& m = *(*job)->prepared->mechanism;
+  const auto& r = run.resolved();
+  kinematics::Measurer measurer(run);
+  kinematics::TravelStep step{0, run.home().configuration, {}, {}};
   if (!at.empty()) {
-    const auto f = model::parseField(job->mechanism, at);
+    const auto f = model::parseField(m, at);
     if (!f.ok()) return refuse(f.error(), c.json);
     Dimension d = dimension::kTime;
-    const auto& r = job->travel->resolved();
-    if (job->travel->settings().axis >= 0) {
-      d = r.drives[static_cast<std::size_t>(job->travel->settings().axis)].dimension;
-    }
-    const auto v = model::evaluateField(job->mechanism, *f, d);
+    if (run.settings().axis >= 0) d = r.drives[static_cast<std::size_t>(run.settings().axis)].dimension;
+    const auto v = model::evaluateField(m, *f, d);
     if (!v.ok()) return refuse(v.error(), c.json);
-    const auto travel = job->travel->run();
+    const auto travel = run.run();
     say(travel.messages);
-    if (!job->travel->poseAt(travel, job->travel->timeOf(*v), step))
+    if (!run.poseAt(travel, run.timeOf(*v), step))
       return refuse({"at", at, fmt::format("the pose at {} can't be reached", at)}, c.json);
   }
   std::vector<Pose> poses;
   measurer.linkPoses(step, poses);
   std::vector<shape::StepPart> parts;
-  const auto& r = job->travel->resolved();
   for (std::size_t i = 0; i < r.links.size(); ++i)
     for (std::size_t b = 0; b < r.links[i].bodies.size(); ++b) {
       const auto& body = r.links[i].bodies[b];
-      auto solid = store.body(body, r.links[i].name);
+      auto solid = (*job)->store.body(body, r.links[i].name);
       if (!solid.ok()) return refuse(solid.error(), c.json);
-      const auto& source = *job->mechanism.links[i]->bodies[b];
+      const auto& source = *m.links[i]->bodies[b];
       parts.push_back({(*solid)->shape, r.links[i].name + (r.links[i].bodies.size() > 1 ? " " + body.name : ""),
                        source.colour ? source.colour : (*solid)->colour, poses[i] * body.placement});
     }
   if (parts.empty()) return refuse({"export", "", "the mechanism has no bodies to export"}, c.json);
-  const std::string title = job->mechanism.title.empty() ? "mechanism" : job->mechanism.title;
+  const std::string title = m.title.empty() ? "mechanism" : m.title;
   if (const Status s = shape::writeStep(parts, title, out); !s.ok()) return refuse(s.error(), c.json);
   return kDone;
 }

@@ -11,48 +11,48 @@ namespace {
 TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   const QString parts = QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/";
   // Shape: two files, one grounded by key
-  session.importFile(parts + "frame.step");
+  bench.importer().importFile(parts + "frame.step");
   settle();
-  session.importFile(parts + "crank.step");
+  bench.importer().importFile(parts + "crank.step");
   settle();
-  ASSERT_EQ(session.mechanism()->links.size(), 2u) << lastError.toStdString();
+  ASSERT_EQ(bench.document().mechanism()->links.size(), 2u) << lastError.toStdString();
   EXPECT_EQ(window.panel(Stage::shape)->list()->rows().front().title, QStringLiteral("No link is grounded"))
       << "said first of all";
   clickRow("frame");
   window.scene()->setFocus();
   key(Qt::Key_G);
-  EXPECT_TRUE(session.mechanism()->links[0]->ground);
+  EXPECT_TRUE(bench.document().mechanism()->links[0]->ground);
   EXPECT_NE(window.panel(Stage::shape)->list()->rows().front().title, QStringLiteral("No link is grounded"));
   // the crank stands aside, placed by figures in its card
   clickRow("crank");
   type("At x", "420");
   type("At z", "11.811 in");
-  EXPECT_NEAR(session.poses()[1].p.x(), 0.42, 1e-12);
-  EXPECT_NEAR(session.poses()[1].p.z(), 0.3, 1e-6);
+  EXPECT_NEAR(bench.pose().poses()[1].p.x(), 0.42, 1e-12);
+  EXPECT_NEAR(bench.pose().poses()[1].p.z(), 0.3, 1e-6);
   window.scene()->fitAll();
   QApplication::processEvents();
 
   // Join: bearing and shaft, brought together by two clicks
   key(Qt::Key_2, Qt::AltModifier);
-  ASSERT_EQ(session.stage(), Stage::join);
+  ASSERT_EQ(bench.selection().stage(), Stage::join);
   press("bring together");
   press("make revolute");
   ASSERT_TRUE(window.joinPanel()->isMaking());
   const QPoint first = pixelOffering(linkId("frame"), Vec3(0.175, 0.030, 0.452));
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, first);
   EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("second link"));
-  const QPoint second = pixelOffering(linkId("crank"), Vec3(0.42, 0.010, session.poses()[1].p.z()));
+  const QPoint second = pixelOffering(linkId("crank"), Vec3(0.42, 0.010, bench.pose().poses()[1].p.z()));
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, second);
   settle();
   confirmCard();
-  ASSERT_EQ(session.mechanism()->joints.size(), 1u) << lastError.toStdString();
-  EXPECT_NEAR(session.poses()[1].p.x(), 0.175, 1e-9) << "the crank came to the bearing";
-  EXPECT_NEAR(session.poses()[1].p.z(), 0.452, 1e-9);
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 1u) << lastError.toStdString();
+  EXPECT_NEAR(bench.pose().poses()[1].p.x(), 0.175, 1e-9) << "the crank came to the bearing";
+  EXPECT_NEAR(bench.pose().poses()[1].p.z(), 0.452, 1e-9);
   EXPECT_THAT(window.chip()->text().toStdString(), testing::HasSubstr("<b>1</b> freedom"));
   key(Qt::Key_Escape);
   EXPECT_FALSE(window.joinPanel()->isMaking());
   // both rims faced one another; an offset brings the disc clear of the bracket, with its own unit
-  const std::string joint = session.mechanism()->joints[0]->name;
+  const std::string joint = bench.document().mechanism()->joints[0]->name;
   clickRow(QString::fromStdString(joint));
   type("Offset along", "1/4 in");
   EXPECT_TRUE(lastError.isEmpty()) << lastError.toStdString();
@@ -60,11 +60,11 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   // an obstacle without a file, in the way of the crank pin
   window.actions()->find("add box")->trigger();
   settle();
-  const Vec3 pin = session.poses()[1] * Vec3(0.034, 0, 0);
-  const double side = session.poses()[1].R(1, 1);  // which way the crank's own y looks
+  const Vec3 pin = bench.pose().poses()[1] * Vec3(0.034, 0, 0);
+  const double side = bench.pose().poses()[1].R(1, 1);  // which way the crank's own y looks
   clickRow("box");
   type("At x", "175");
-  type("At y", QString::number((session.poses()[1].p.y() + side * -0.009) * 1e3 - side * 15, 'g', 10));
+  type("At y", QString::number((bench.pose().poses()[1].p.y() + side * -0.009) * 1e3 - side * 15, 'g', 10));
   type("At z", "486");
   window.scene()->setFocus();
   key(Qt::Key_G);
@@ -74,36 +74,36 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   key(Qt::Key_3, Qt::AltModifier);
   clickRow(QString::fromStdString(joint));
   press("steady");
-  ASSERT_EQ(session.mechanism()->drives.size(), 1u) << lastError.toStdString();
+  ASSERT_EQ(bench.document().mechanism()->drives.size(), 1u) << lastError.toStdString();
   key(Qt::Key_4, Qt::AltModifier);
   clickRow(QString::fromStdString(joint));
   for (QAction* a : find<QPushButton>("gauge")->menu()->actions())
     if (a->text() == "Values and rates of the chosen joints") a->trigger();
   settle();
-  EXPECT_EQ(session.mechanism()->gauges.size(), 2u);
+  EXPECT_EQ(bench.document().mechanism()->gauges.size(), 2u);
   window.scene()->setFocus();
   key(Qt::Key_F5);
   settle();
-  ASSERT_NE(session.run(), nullptr) << lastError.toStdString();
-  EXPECT_TRUE(session.run()->result.travel.completed);
+  ASSERT_NE(bench.runs().run(), nullptr) << lastError.toStdString();
+  EXPECT_TRUE(bench.runs().run()->result.travel.completed);
 
   // scrub: a click in the middle of the strip stands at half of the travel
   Lanes* lanes = window.strip()->lanes();
-  const double half = 0.5 * (session.run()->result.axis.front() + session.run()->result.axis.back());
-  const Vec3 before = session.poses()[1] * Vec3(0.034, 0, 0);
+  const double half = 0.5 * (bench.runs().run()->result.axis.front() + bench.runs().run()->result.axis.back());
+  const Vec3 before = bench.pose().poses()[1] * Vec3(0.034, 0, 0);
   QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier,
                     QPoint(static_cast<int>(lanes->xOf(half)), lanes->height() / 3));
-  EXPECT_NEAR(session.cursor(), 1.0, 0.01);
+  EXPECT_NEAR(bench.runs().cursor(), 1.0, 0.01);
   key(Qt::Key_Home);
-  EXPECT_EQ(session.cursor(), 0);
+  EXPECT_EQ(bench.runs().cursor(), 0);
   QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier,
                     QPoint(static_cast<int>(lanes->xOf(0.5 * half)), lanes->height() / 3));
-  EXPECT_GT((session.poses()[1] * Vec3(0.034, 0, 0) - before).norm(), 0.03) << "the picture follows the cursor";
+  EXPECT_GT((bench.pose().poses()[1] * Vec3(0.034, 0, 0) - before).norm(), 0.03) << "the picture follows the cursor";
 
   // Check: the obstacle is found, listed, and a click goes there
   key(Qt::Key_F6);
   settle();
-  ASSERT_NE(session.check(), nullptr) << lastError.toStdString();
+  ASSERT_NE(bench.checks().check(), nullptr) << lastError.toStdString();
   bool found = false;
   for (const auto& r : window.panel(Stage::check)->list()->rows())
     if (r.index >= 0 && r.title.contains("crank") && r.title.contains("box")) {
@@ -113,44 +113,46 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
       break;
     }
   ASSERT_TRUE(found);
-  ASSERT_GE(session.chosenInterference(), 0);
-  const auto& chosen = session.check()->result.interference[static_cast<std::size_t>(session.chosenInterference())];
-  EXPECT_NEAR(session.cursor(), chosen.deepest.time, 1e-12);
+  ASSERT_GE(bench.selection().chosenInterference(), 0);
+  const auto& chosen =
+      bench.checks().check()->result.interference[static_cast<std::size_t>(bench.selection().chosenInterference())];
+  EXPECT_NEAR(bench.runs().cursor(), chosen.deepest.time, 1e-12);
   EXPECT_GT(chosen.deepest.depth, 1e-3);
 
   // undo to empty, redo to the end: the same document to the byte; saved and opened again as well
   const std::string finished = document();
   int steps = 0;
-  while (session.undoStack()->canUndo()) {
+  while (bench.document().undoStack()->canUndo()) {
     key(Qt::Key_Z, Qt::ControlModifier);
     ASSERT_LT(++steps, 100);
   }
-  EXPECT_TRUE(session.mechanism()->links.empty());
-  while (session.undoStack()->canRedo()) key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(bench.document().mechanism()->links.empty());
+  while (bench.document().undoStack()->canRedo()) key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
   settle();
   EXPECT_EQ(document(), finished);
   const QString path = folder.filePath("built.coop");
-  ASSERT_TRUE(session.save(path));
+  ASSERT_TRUE(bench.document().save(path));
   const std::string saved = document();
-  session.newDocument();
-  EXPECT_TRUE(session.mechanism()->links.empty());
+  bench.document().newDocument();
+  EXPECT_TRUE(bench.document().mechanism()->links.empty());
   ASSERT_TRUE(window.openPath(path)) << lastError.toStdString();
   settle();
   EXPECT_EQ(document(), saved);
-  EXPECT_TRUE(Session::recentFiles().contains(path));
-  EXPECT_TRUE(session.bodyProblem(session.mechanism()->links[0]->bodies[0]->id).isEmpty())
+  EXPECT_TRUE(Document::recentFiles().contains(path));
+  EXPECT_TRUE(bench.shapes().problem(bench.document().mechanism()->links[0]->bodies[0]->id).isEmpty())
       << "geometry is found from the new folder";
 }
 
 TEST_F(WindowTest, KeepInPlaceStatesTheMotionAndMovesNothing) {
   openDemo();
   // without its bearing the crank is loose; joining it again in place gives the same freedom back
-  session.apply("cut", model::removed(*session.mechanism(),
-                                      {model::findByName(session.mechanism()->joints, "main bearing")->id}));
-  session.setStage(Stage::join);
+  bench.document().apply("cut",
+                         model::removed(*bench.document().mechanism(),
+                                        {model::findByName(bench.document().mechanism()->joints, "main bearing")->id}));
+  bench.selection().setStage(Stage::join);
   window.actions()->find("view back")->trigger();
   QApplication::processEvents();
-  const auto before = session.poses();
+  const auto before = bench.pose().poses();
   press("keep in place");
   press("make revolute");
   const auto crank = linkId("crank"), frame = linkId("frame");
@@ -158,18 +160,19 @@ TEST_F(WindowTest, KeepInPlaceStatesTheMotionAndMovesNothing) {
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, pixelOffering(frame, Vec3(0.175, 0.070, 0.452)));
   settle();
   confirmCard();
-  ASSERT_EQ(session.mechanism()->joints.size(), 7u) << lastError.toStdString();
-  for (std::size_t i = 0; i < before.size(); ++i) EXPECT_NEAR((before[i].p - session.poses()[i].p).norm(), 0, 1e-9);
-  EXPECT_EQ(session.mobility()->freedoms, 1);
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 7u) << lastError.toStdString();
+  for (std::size_t i = 0; i < before.size(); ++i)
+    EXPECT_NEAR((before[i].p - bench.pose().poses()[i].p).norm(), 0, 1e-9);
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
 }
 
 TEST_F(WindowTest, SeveralSolidsArePutTogetherAndTakenApartAgain) {
-  session.importFile(QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/cask.step");
+  bench.importer().importFile(QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/parts/cask.step");
   settle();
-  ASSERT_EQ(session.mechanism()->links.size(), 5u);
+  ASSERT_EQ(bench.document().mechanism()->links.size(), 5u);
   std::vector<model::Id> all;
-  for (const auto& l : session.mechanism()->links) all.push_back(l->id);
-  session.select(all);
+  for (const auto& l : bench.document().mechanism()->links) all.push_back(l->id);
+  bench.selection().select(all);
   settle();
   for (auto* b : window.findChildren<QPushButton*>())
     if (b->isVisible() && b->text() == "Put together as one link") {
@@ -177,8 +180,8 @@ TEST_F(WindowTest, SeveralSolidsArePutTogetherAndTakenApartAgain) {
       break;
     }
   settle();
-  ASSERT_EQ(session.mechanism()->links.size(), 1u);
-  EXPECT_EQ(session.mechanism()->links[0]->bodies.size(), 5u);
+  ASSERT_EQ(bench.document().mechanism()->links.size(), 1u);
+  EXPECT_EQ(bench.document().mechanism()->links[0]->bodies.size(), 5u);
   clickRow("chime hoop");
   for (auto* b : window.findChildren<QPushButton*>())
     if (b->isVisible() && b->text() == "Make it a link of its own") {
@@ -186,7 +189,7 @@ TEST_F(WindowTest, SeveralSolidsArePutTogetherAndTakenApartAgain) {
       break;
     }
   settle();
-  EXPECT_EQ(session.mechanism()->links.size(), 2u);
+  EXPECT_EQ(bench.document().mechanism()->links.size(), 2u);
 }
 
 }  // namespace

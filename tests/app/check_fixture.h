@@ -11,10 +11,10 @@ class CheckFixture : public Travel {
   void openDrum() {
     ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/char-drum/char-drum.coop"));
     rest();
-    session.setStage(Stage::check);
+    bench.selection().setStage(Stage::check);
     key(Qt::Key_F6);
     rest();
-    ASSERT_NE(session.check(), nullptr);
+    ASSERT_NE(bench.checks().check(), nullptr);
   }
   /// Text of the ledger's rows: title, detail, tag.
   QStringList ledger() {
@@ -29,21 +29,21 @@ class CheckFixture : public Travel {
   }
   /// The drum's wall made thicker, so that the shaft runs into it.
   void closeTheWall() {
-    const auto& m = *session.mechanism();
+    const auto& m = *bench.document().mechanism();
     const auto wall = model::findByName(m.links, "casing")->bodies.at(1);
     const model::Mechanism next =
         model::changedBody(m, wall->id, [](model::Body& b) { b.figures["bore"] = model::Field(20); });
-    ASSERT_TRUE(session.apply("Smaller bore", next));
+    ASSERT_TRUE(bench.document().apply("Smaller bore", next));
     rest();
   }
   /// Checks once more, by its key.
   void checkAgain() {
-    session.setStage(Stage::check);
+    bench.selection().setStage(Stage::check);
     window.scene()->setFocus();
     key(Qt::Key_F6);
     rest();
-    ASSERT_NE(session.check(), nullptr);
-    ASSERT_FALSE(session.isCheckStale());
+    ASSERT_NE(bench.checks().check(), nullptr);
+    ASSERT_FALSE(bench.checks().isCheckStale());
   }
   /// Share of the pixels that two pictures of one size differ in.
   static double changedShare(const QImage& a, const QImage& b) {

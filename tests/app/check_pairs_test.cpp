@@ -18,18 +18,18 @@ class Pairs : public CheckFixture {};
 TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   openDrum();
   closeTheWall();
-  session.setStage(Stage::check);
+  bench.selection().setStage(Stage::check);
   key(Qt::Key_X);
   rest();
-  ASSERT_FALSE(session.poseOverlaps().empty());
+  ASSERT_FALSE(bench.checks().poseOverlaps().empty());
   const QImage before = window.scene()->picture().copy();
   key(Qt::Key_V, Qt::ShiftModifier);
   rest();
-  ASSERT_TRUE(session.commonVolume().has_value()) << lastError.toStdString();
-  EXPECT_GT(session.commonVolume()->common.volume, 0);
+  ASSERT_TRUE(bench.checks().commonVolume().has_value()) << lastError.toStdString();
+  EXPECT_GT(bench.checks().commonVolume()->common.volume, 0);
   EXPECT_TRUE(lists("|in common")) << ledger().join('\n').toStdString();
   // where a triangle of its surface is, the picture is red now, whatever lies in front
-  const auto& mesh = session.commonVolume()->common.mesh;
+  const auto& mesh = bench.checks().commonVolume()->common.mesh;
   const QImage lit = window.scene()->picture();
   ASSERT_FALSE(mesh.triangles.empty());
   int red = 0, shown = 0, were = 0;
@@ -45,14 +45,16 @@ TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   }
   EXPECT_GT(shown, 0);
   EXPECT_GT(red, 0.6 * shown) << "of " << shown << ", red before: " << were;
-  session.setCursor(1.0);
-  EXPECT_FALSE(session.commonVolume().has_value()) << "another pose, another volume";
+  key(Qt::Key_F5);
+  rest();
+  bench.runs().setCursor(1.0);
+  EXPECT_FALSE(bench.checks().commonVolume().has_value()) << "another pose, another volume";
   EXPECT_FALSE(lists("|in common"));
 }
 
 TEST_F(Pairs, WithoutAPairTheCommonVolumeSaysWhatToDo) {
   openDrum();
-  session.select({});
+  bench.selection().select({});
   key(Qt::Key_V, Qt::ShiftModifier);
   rest();
   EXPECT_TRUE(lastError.contains("Choose a pair")) << lastError.toStdString();
@@ -94,9 +96,9 @@ TEST_F(Pairs, APairIsLeftOutFromTheListAndTakenInAgainInTheCard) {
   openDrum();
   closeTheWall();
   checkAgain();
-  ASSERT_FALSE(session.check()->result.interference.empty());
+  ASSERT_FALSE(bench.checks().check()->result.interference.empty());
   key(Qt::Key_F7);
-  const auto pair = session.lookedAtPair();
+  const auto pair = bench.checks().lookedAtPair();
   ASSERT_GE(pair.first, 0);
   const auto before = document();
   auto* hint = window.panel(Stage::check)->findChild<QLabel*>(QStringLiteral("hint"));
@@ -104,16 +106,16 @@ TEST_F(Pairs, APairIsLeftOutFromTheListAndTakenInAgainInTheCard) {
   ASSERT_TRUE(hint->text().contains(QLatin1String("leave out"))) << hint->text().toStdString();
   emit hint->linkActivated(QStringLiteral("leave out"));
   rest();
-  const model::Run& run = *session.mechanism()->runs.front();
+  const model::Run& run = *bench.document().mechanism()->runs.front();
   ASSERT_EQ(run.leaveOut.size(), 1u);
   checkAgain();
-  const auto& out = session.check()->result.leftOut;
+  const auto& out = bench.checks().check()->result.leftOut;
   EXPECT_TRUE(std::any_of(out.begin(), out.end(), [&](const auto& l) {
     return std::minmax(l.linkA, l.linkB) == std::minmax(pair.first, pair.second);
   })) << "what is left out is said";
-  for (const auto& i : session.check()->result.interference) EXPECT_NE(std::make_pair(i.linkA, i.linkB), pair);
+  for (const auto& i : bench.checks().check()->result.interference) EXPECT_NE(std::make_pair(i.linkA, i.linkB), pair);
   // its box in the run's card
-  session.select({run.id});
+  bench.selection().select({run.id});
   rest();
   QCheckBox* box = nullptr;
   for (auto* b : window.card()->findChildren<QCheckBox*>())
@@ -126,28 +128,28 @@ TEST_F(Pairs, APairIsLeftOutFromTheListAndTakenInAgainInTheCard) {
 
 TEST_F(Pairs, OneSideIsCheckedAgainstTheOtherAlone) {
   openDrum();
-  const Id run = session.mechanism()->runs.front()->id;
-  session.select({run});
+  const Id run = bench.document().mechanism()->runs.front()->id;
+  bench.selection().select({run});
   rest();
   choose(QStringLiteral("pairs"), QStringLiteral("sides"));
   rest();
   {
-    const model::Run& r = *session.mechanism()->runs.front();
+    const model::Run& r = *bench.document().mechanism()->runs.front();
     EXPECT_FALSE(r.sideA.empty());
     EXPECT_FALSE(r.sideB.empty());
   }
   choose(QStringLiteral("side drum"), QStringLiteral("-"));
   rest();
   const Id drum = linkId("drum");
-  const model::Run& r = *session.mechanism()->runs.front();
+  const model::Run& r = *bench.document().mechanism()->runs.front();
   for (const auto* side : {&r.sideA, &r.sideB}) EXPECT_EQ(std::count(side->begin(), side->end(), drum), 0);
   checkAgain();
   EXPECT_TRUE(lists("not in the two lists")) << ledger().join('\n').toStdString();
-  session.select({run});
+  bench.selection().select({run});
   rest();
   choose(QStringLiteral("pairs"), QStringLiteral("each"));
   rest();
-  EXPECT_TRUE(session.mechanism()->runs.front()->sideA.empty());
+  EXPECT_TRUE(bench.document().mechanism()->runs.front()->sideA.empty());
 }
 
 TEST_F(Pairs, TheTravelIsPlayedUpToTheContactAndHaltsThere) {
@@ -156,12 +158,12 @@ TEST_F(Pairs, TheTravelIsPlayedUpToTheContactAndHaltsThere) {
   EXPECT_FALSE(window.strip()->isPlaying()) << "nothing meets in it";
   closeTheWall();
   checkAgain();
-  const auto& list = session.check()->result.interference;
+  const auto& list = bench.checks().check()->result.interference;
   ASSERT_FALSE(list.empty());
   double first = 1e300;
   for (const auto& i : list)
     if (i.fromTime > 1e-6) first = std::min(first, i.fromTime);
-  session.setCursor(0);
+  bench.runs().setCursor(0);
   key(Qt::Key_F9);
   if (first > 1e299) return;  // they meet from the start on
   ASSERT_TRUE(window.strip()->isPlaying());
@@ -169,7 +171,7 @@ TEST_F(Pairs, TheTravelIsPlayedUpToTheContactAndHaltsThere) {
   EXPECT_TRUE(window.strip()->isPlaying());
   window.strip()->advance(100);
   EXPECT_FALSE(window.strip()->isPlaying());
-  EXPECT_NEAR(session.cursor(), first, 1e-12);
+  EXPECT_NEAR(bench.runs().cursor(), first, 1e-12);
 }
 
 }  // namespace

@@ -50,7 +50,7 @@ class CoreShown : public WindowTest {
 
 TEST_F(CoreShown, ContactsAndCouplingsStandInJoinAndCountInTheChip) {
   openText(bumps(40, ""));
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   settle();
   ASSERT_NE(row("lift"), nullptr);
   EXPECT_THAT(row("lift")->detail.toStdString(), HasSubstr("roller contact: cam/wave"));
@@ -63,8 +63,8 @@ TEST_F(CoreShown, ContactsAndCouplingsStandInJoinAndCountInTheChip) {
 TEST_F(CoreShown, APassedStopIsABarOnTheStripAndAMetOneEndsIt) {
   openText(bumps(40, R"(,"past_stops":true)"));
   compute();
-  ASSERT_NE(session.run(), nullptr);
-  ASSERT_EQ(session.run()->result.travel.marks.size(), 4u) << "each of the four valleys";
+  ASSERT_NE(bench.runs().run(), nullptr);
+  ASSERT_EQ(bench.runs().run()->result.travel.marks.size(), 4u) << "each of the four valleys";
   Lanes* lanes = window.strip()->lanes();
   const QRectF first = lanes->markRect(0), second = lanes->markRect(1);
   ASSERT_TRUE(first.isValid());
@@ -94,19 +94,19 @@ TEST_F(CoreShown, TheNextWayToCloseIsTakenAndUndone) {
     {"name":"3","kind":"revolute","between":["rod/q","rocker/q"]},{"name":"4","kind":"revolute","between":["g/d","rocker/d"]}],
    "drives":[{"name":"m","value":"1.turn","programme":[{"law":"constant-speed","speed":"30 rpm","time":"2 s"}]}],
    "runs":[{"name":"turn","duration":"2 s"}]})");
-  const auto home = session.poses();
+  const auto home = bench.pose().poses();
   window.scene()->setFocus();
   key(Qt::Key_W, Qt::ControlModifier | Qt::ShiftModifier);
   settle();
   // the rocker's pin on the other side of the line from the crank pin (0, 40) to the pivot (100, 0)
-  const Vec3 pin = session.poses()[3] * Vec3(0.1, 0.06, 0), line(0.1, -0.04, 0);
+  const Vec3 pin = bench.pose().poses()[3] * Vec3(0.1, 0.06, 0), line(0.1, -0.04, 0);
   const Vec3 before = Vec3(0.1, 0.06, 0) - Vec3(0, 0.04, 0), after = pin - Vec3(0, 0.04, 0);
   EXPECT_NEAR(line.cross(before).z(), -line.cross(after).z(), 1e-9) << "mirrored";
-  EXPECT_NEAR((session.poses()[1].p - home[1].p).norm(), 0, 1e-9) << "the driven crank stays";
+  EXPECT_NEAR((bench.pose().poses()[1].p - home[1].p).norm(), 0, 1e-9) << "the driven crank stays";
   EXPECT_THAT(window.statusText().toStdString(), HasSubstr("of 2 to close"));
   key(Qt::Key_Z, Qt::ControlModifier);
   settle();
-  EXPECT_NEAR((session.poses()[3].p - home[3].p).norm() + (session.poses()[3].R - home[3].R).norm(), 0, 1e-9);
+  EXPECT_NEAR((bench.pose().poses()[3].p - home[3].p).norm() + (bench.pose().poses()[3].R - home[3].R).norm(), 0, 1e-9);
 }
 
 }  // namespace

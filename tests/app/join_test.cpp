@@ -30,18 +30,18 @@ TEST_F(ShapeJoin, APressFromAFolderOfPartsByPicksOnlyThenDriven) {
     enterOn(window.placing());
     EXPECT_FALSE(window.placing()->isPlacing());
   }
-  ASSERT_EQ(session.mechanism()->links.size(), 4u);
+  ASSERT_EQ(bench.document().mechanism()->links.size(), 4u);
   clickRow("frame");
   window.scene()->setFocus();
   key(Qt::Key_G);
-  ASSERT_TRUE(model::findByName(session.mechanism()->links, "frame")->ground);
+  ASSERT_TRUE(model::findByName(bench.document().mechanism()->links, "frame")->ground);
 
   key(Qt::Key_2, Qt::AltModifier);
   look("top");
   press("make revolute");
   // the heads of the pins, seen from above
   joinAt("frame", "crank", Vec3(0, 0, 0.027));
-  ASSERT_EQ(session.mechanism()->joints.size(), 1u) << lastError.toStdString();
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 1u) << lastError.toStdString();
   EXPECT_TRUE(window.joinPanel()->isMaking()) << "the next one of the same kind";
   joinAt("crank", "rod", Vec3(0.030, 0.030, 0.047));
   joinAt("ram", "rod", Vec3(0.160, 0, 0.047));
@@ -51,17 +51,17 @@ TEST_F(ShapeJoin, APressFromAFolderOfPartsByPicksOnlyThenDriven) {
   press("make prismatic");
   joinAt("ram", "frame", Vec3(0.230, 0, 0.020));
   key(Qt::Key_Escape);
-  ASSERT_EQ(session.mechanism()->joints.size(), 4u) << lastError.toStdString();
-  ASSERT_TRUE(session.mobility());
-  EXPECT_EQ(session.mobility()->freedoms, 1);
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 4u) << lastError.toStdString();
+  ASSERT_TRUE(bench.solution().mobility());
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
   key(Qt::Key_3, Qt::AltModifier);
-  clickRow(QString::fromStdString(session.mechanism()->joints[0]->name));
+  clickRow(QString::fromStdString(bench.document().mechanism()->joints[0]->name));
   press("steady");
   window.scene()->setFocus();
   key(Qt::Key_F5);
   settle();
-  ASSERT_NE(session.run(), nullptr) << lastError.toStdString();
-  EXPECT_TRUE(session.run()->result.travel.completed);
+  ASSERT_NE(bench.runs().run(), nullptr) << lastError.toStdString();
+  EXPECT_TRUE(bench.runs().run()->result.travel.completed);
   undoAllAndRedo();
 }
 
@@ -71,9 +71,9 @@ TEST_F(ShapeJoin, JointsOfAnAssemblyAreProposedAcceptedAndGiveOneFreedom) {
   for (const auto& p : s.parts) parts.push_back({p.shape, p.name, {}, {}});
   const QString file = folder.filePath("press.step");
   ASSERT_TRUE(shape::writeStep(parts, "press", file.toStdString()).ok());
-  session.importFile(file);
+  bench.importer().importFile(file);
   settle();
-  ASSERT_EQ(session.mechanism()->links.size(), 4u) << lastError.toStdString();
+  ASSERT_EQ(bench.document().mechanism()->links.size(), 4u) << lastError.toStdString();
   clickRow("frame");
   window.scene()->setFocus();
   key(Qt::Key_G);
@@ -95,17 +95,18 @@ TEST_F(ShapeJoin, JointsOfAnAssemblyAreProposedAcceptedAndGiveOneFreedom) {
       list->topLevelItem(i)->setCheckState(0, Qt::Checked);
     }
   enterOn(proposals);
-  ASSERT_EQ(session.mechanism()->joints.size(), 4u) << lastError.toStdString();
-  ASSERT_TRUE(session.mobility());
-  EXPECT_EQ(session.mobility()->freedoms, 1);
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 4u) << lastError.toStdString();
+  ASSERT_TRUE(bench.solution().mobility());
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
   undoAllAndRedo();
 }
 
 TEST_F(ShapeJoin, TheCardChangesAJointBeforeAndAfterItIsMade) {
   openDemo();
-  session.apply("cut", model::removed(*session.mechanism(),
-                                      {model::findByName(session.mechanism()->joints, "main bearing")->id}));
-  session.setStage(Stage::join);
+  bench.document().apply("cut",
+                         model::removed(*bench.document().mechanism(),
+                                        {model::findByName(bench.document().mechanism()->joints, "main bearing")->id}));
+  bench.selection().setStage(Stage::join);
   look("back");
   const std::string before = document();
   press("make revolute");
@@ -117,11 +118,11 @@ TEST_F(ShapeJoin, TheCardChangesAJointBeforeAndAfterItIsMade) {
   EXPECT_THAT(card.findChild<QLabel*>("leaves")->text().toStdString(), testing::HasSubstr("turn about the axis"));
   // keys choose the kind; the card says what remains
   const auto kindNow = [&](model::JointKind kind) {  // buttons answer their keys a moment later
-    return waitFor([&] { return session.mechanism()->joints.back()->kind == kind; }, 5000);
+    return waitFor([&] { return bench.document().mechanism()->joints.back()->kind == kind; }, 5000);
   };
   QTest::keyClick(&card, Qt::Key_3);
   EXPECT_TRUE(kindNow(model::JointKind::cylindrical));
-  const auto axis = [&] { return session.resolved().joints.back().seatA.R.col(2); };
+  const auto axis = [&] { return bench.solution().resolved().joints.back().seatA.R.col(2); };
   const Vec3 was = axis();
   QTest::keyClick(&card, Qt::Key_R);
   settle();
@@ -136,9 +137,9 @@ TEST_F(ShapeJoin, TheCardChangesAJointBeforeAndAfterItIsMade) {
   pick(linkId("frame"), Vec3(0.175, 0.070, 0.452));
   enterOn(&card);
   key(Qt::Key_Escape);
-  ASSERT_EQ(session.mechanism()->joints.size(), 7u);
-  const auto made = session.mechanism()->joints.back();
-  session.select({made->id});
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 7u);
+  const auto made = bench.document().mechanism()->joints.back();
+  bench.selection().select({made->id});
   settle();
   window.scene()->setFocus();
   key(Qt::Key_E);
@@ -146,7 +147,7 @@ TEST_F(ShapeJoin, TheCardChangesAJointBeforeAndAfterItIsMade) {
   QTest::keyClick(&card, Qt::Key_6);
   EXPECT_TRUE(kindNow(model::JointKind::spherical));
   enterOn(&card);
-  const auto now = session.mechanism()->joints.back();
+  const auto now = bench.document().mechanism()->joints.back();
   EXPECT_EQ(now->kind, model::JointKind::spherical);
   EXPECT_EQ(now->seats, made->seats);
   // a change taken back leaves the joint as it was
@@ -155,22 +156,24 @@ TEST_F(ShapeJoin, TheCardChangesAJointBeforeAndAfterItIsMade) {
   EXPECT_TRUE(kindNow(model::JointKind::fixed));
   QTest::keyClick(&card, Qt::Key_Escape);
   settle();
-  EXPECT_EQ(session.mechanism()->joints.back()->kind, model::JointKind::spherical);
+  EXPECT_EQ(bench.document().mechanism()->joints.back()->kind, model::JointKind::spherical);
 }
 
 TEST_F(ShapeJoin, AnOffsetInMillimetresIsTypedInAnInchDocument) {
   model::Mechanism m;
   m.units.length = "in";
-  session.apply("inches", m);
+  bench.document().apply("inches", m);
   window.actions()->find("add box")->trigger();
   settle();
   window.actions()->find("add cylinder")->trigger();
   settle();
-  ASSERT_EQ(session.mechanism()->links.size(), 2u);
-  session.apply("ground", model::grounded(*session.mechanism(), {session.mechanism()->links[0]->id}, true));
-  session.apply("aside", model::changedLink(*session.mechanism(), session.mechanism()->links[1]->id,
+  ASSERT_EQ(bench.document().mechanism()->links.size(), 2u);
+  bench.document().apply(
+      "ground", model::grounded(*bench.document().mechanism(), {bench.document().mechanism()->links[0]->id}, true));
+  bench.document().apply("aside",
+                         model::changedLink(*bench.document().mechanism(), bench.document().mechanism()->links[1]->id,
                                             [](model::Link& l) { l.placement.at[0] = model::Field(4); }));
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   look("corner");
   press("bring together");
   press("make revolute");
@@ -179,7 +182,7 @@ TEST_F(ShapeJoin, AnOffsetInMillimetresIsTypedInAnInchDocument) {
   auto& card = window.maker()->card();
   ASSERT_TRUE(card.isVisible()) << lastError.toStdString();
   window.maker()->wiggle().stop();
-  const double before = session.poses()[1].p.z();
+  const double before = bench.pose().poses()[1].p.z();
   QLineEdit* along = nullptr;
   for (auto* e : card.findChildren<QLineEdit*>("card along"))
     if (!e->isHidden()) along = e;
@@ -190,21 +193,22 @@ TEST_F(ShapeJoin, AnOffsetInMillimetresIsTypedInAnInchDocument) {
   QTest::keyClick(along, Qt::Key_Return);
   settle();
   window.maker()->wiggle().stop();
-  EXPECT_NEAR(session.poses()[1].p.z() - before, -0.014, 1e-9) << lastError.toStdString();
+  EXPECT_NEAR(bench.pose().poses()[1].p.z() - before, -0.014, 1e-9) << lastError.toStdString();
   enterOn(&card);
-  EXPECT_EQ(model::fieldText(*session.mechanism(), session.mechanism()->joints[0]->slideOffset), "-14 mm");
+  EXPECT_EQ(model::fieldText(*bench.document().mechanism(), bench.document().mechanism()->joints[0]->slideOffset),
+            "-14 mm");
 }
 
 TEST_F(ShapeJoin, ACoveredBoreIsReachedByTheNextKeyAndKeptPlacesStay) {
   openDemo();
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   look("front");
   press("make revolute");
   // the knuckle's bores lie behind one another: the pointer rests on the front cheek
   const auto rod = linkId("rod");
   const Vec3 knuckle = [&] {
-    for (const auto& j : session.resolved().joints)
-      if (j.name == "rod knuckle") return Vec3((session.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA).p);
+    for (const auto& j : bench.solution().resolved().joints)
+      if (j.name == "rod knuckle") return Vec3((bench.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA).p);
     return Vec3(0, 0, 0);
   }();
   // on the rim of its bore, which is hidden by the cheek
@@ -246,7 +250,7 @@ TEST_F(ShapeJoin, ACoveredBoreIsReachedByTheNextKeyAndKeptPlacesStay) {
 
 TEST_F(ShapeJoin, AStopIsTakenFromThePoseDraggedInTheSceneAndFelt) {
   openDemo();
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   clickRow("main bearing");
   type("turnLower stop", "-20");
   type("turnUpper stop", "40");
@@ -256,7 +260,7 @@ TEST_F(ShapeJoin, AStopIsTakenFromThePoseDraggedInTheSceneAndFelt) {
   const auto handles = window.scene()->marks().handles();
   const auto upper = std::find_if(handles.begin(), handles.end(), [](const auto& h) { return h.which == 1; });
   ASSERT_NE(upper, handles.end());
-  const int steps = session.undoStack()->index();
+  const int steps = bench.document().undoStack()->index();
   const QPoint from = upper->at.toPoint();
   const double reach = 58 * window.scene()->scale(), wanted = 60 * kPi / 180;
   const QPoint to =
@@ -266,55 +270,57 @@ TEST_F(ShapeJoin, AStopIsTakenFromThePoseDraggedInTheSceneAndFelt) {
   QTest::mouseRelease(window.scene(), Qt::LeftButton, Qt::NoModifier, to);
   settle();
   EXPECT_NEAR(joint("main bearing").stops.at("turn").high->number, 60, 2);
-  EXPECT_EQ(session.undoStack()->index(), steps + 1);
+  EXPECT_EQ(bench.document().undoStack()->index(), steps + 1);
   // jogged by its slider it halts there
-  ASSERT_TRUE(session.beginJog(joint("main bearing").id, 0));
-  session.jogTo(3);
-  const double high = session.resolved().joints[0].high[0] ? *session.resolved().joints[0].high[0] : 0;
-  EXPECT_NEAR(session.jogTo(3), high, 1e-6);
+  ASSERT_TRUE(bench.pose().beginJog(joint("main bearing").id, 0));
+  bench.pose().jogTo(3);
+  const double high =
+      bench.solution().resolved().joints[0].high[0] ? *bench.solution().resolved().joints[0].high[0] : 0;
+  EXPECT_NEAR(bench.pose().jogTo(3), high, 1e-6);
   EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("main bearing"));
-  EXPECT_TRUE(session.isByHand());
+  EXPECT_TRUE(bench.pose().isByHand());
   window.scene()->setFocus();
   key(Qt::Key_H);
-  EXPECT_TRUE(session.isAtHome()) << "an accidental move never changes home";
+  EXPECT_TRUE(bench.pose().isAtHome()) << "an accidental move never changes home";
 }
 
 TEST_F(ShapeJoin, TheWholeMechanismPlaysFromAnyOneJointWithoutADrive) {
   openDemo();
   std::vector<model::Id> drives;
-  for (const auto& d : session.mechanism()->drives) drives.push_back(d->id);
-  session.apply("no drives", model::removed(*session.mechanism(), drives));
-  session.setStage(Stage::join);
+  for (const auto& d : bench.document().mechanism()->drives) drives.push_back(d->id);
+  bench.document().apply("no drives", model::removed(*bench.document().mechanism(), drives));
+  bench.selection().setStage(Stage::join);
   clickRow("main bearing");
   auto* slider = find<QSlider>("jog turn");
   ASSERT_TRUE(slider);
-  const auto before = session.poses();
+  const auto before = bench.pose().poses();
   QTest::mousePress(slider, Qt::LeftButton, Qt::NoModifier,
                     QPoint(slider->width() * slider->value() / 1000, slider->height() / 2));
   slider->setSliderDown(true);
   slider->setValue(slider->value() + 140);
   QApplication::processEvents();
   double moved = 0;
-  for (std::size_t i = 0; i < before.size(); ++i) moved = std::max(moved, (session.poses()[i].p - before[i].p).norm());
+  for (std::size_t i = 0; i < before.size(); ++i)
+    moved = std::max(moved, (bench.pose().poses()[i].p - before[i].p).norm());
   EXPECT_GT(moved, 0.005) << "the ram has come down";
   slider->setSliderDown(false);
   settle();
-  EXPECT_TRUE(session.isByHand());
+  EXPECT_TRUE(bench.pose().isByHand());
   // and by itself, round and round, until it is stopped
   press("play turn");
-  ASSERT_TRUE(session.isPlayingJoint());
-  const Pose then = session.poses()[1];
-  EXPECT_TRUE(waitFor([&] { return (session.poses()[1].R - then.R).norm() > 0.2; }, 10000));
+  ASSERT_TRUE(bench.pose().isPlayingJoint());
+  const Pose then = bench.pose().poses()[1];
+  EXPECT_TRUE(waitFor([&] { return (bench.pose().poses()[1].R - then.R).norm() > 0.2; }, 10000));
   window.scene()->setFocus();
   key(Qt::Key_H);
-  EXPECT_FALSE(session.isPlayingJoint());
-  EXPECT_TRUE(session.isAtHome());
+  EXPECT_FALSE(bench.pose().isPlayingJoint());
+  EXPECT_TRUE(bench.pose().isAtHome());
 }
 
 TEST_F(ShapeJoin, MeasuresBetweenTwoThings) {
   window.actions()->find("add box")->trigger();
   settle();
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   look("corner");
   window.scene()->setFocus();
   key(Qt::Key_Q);
@@ -326,7 +332,7 @@ TEST_F(ShapeJoin, MeasuresBetweenTwoThings) {
 
 TEST_F(ShapeJoin, TheLedgerFiltersAndTellsNeighbours) {
   openDemo();
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   window.scene()->setFocus();
   key(Qt::Key_F, Qt::ControlModifier);
   auto* filter = find<QLineEdit>("filter");
@@ -350,8 +356,8 @@ TEST_F(ShapeJoin, AJointThatItsFacesContradictIsNamed) {
         {"name":"spindle","bodies":[{"name":"s","element":"cylinder","radius":6,"length":60}],"seats":[{"name":"axis"}]}],
         "joints":[{"name":"spindle","kind":"revolute","between":["block/bore","spindle/axis"]}]})");
   ASSERT_TRUE(m.ok()) << m.error().text;
-  session.apply("spindle", *m);
-  session.setStage(Stage::join);
+  bench.document().apply("spindle", *m);
+  bench.selection().setStage(Stage::join);
   const auto& remarks = window.joinPanel()->remarks();
   ASSERT_TRUE(waitFor([&] { return !remarks.messages().empty(); }, 20000));
   EXPECT_EQ(remarks.messages()[0].code, "slides");
@@ -360,8 +366,9 @@ TEST_F(ShapeJoin, AJointThatItsFacesContradictIsNamed) {
     told = told || r.title.contains("nothing else holds it");
   EXPECT_TRUE(told);
   // made cylindrical, as the card advises, there is nothing left to say
-  session.apply(
-      "cure", model::withKind(*session.mechanism(), session.mechanism()->joints[0]->id, model::JointKind::cylindrical));
+  bench.document().apply("cure",
+                         model::withKind(*bench.document().mechanism(), bench.document().mechanism()->joints[0]->id,
+                                         model::JointKind::cylindrical));
   EXPECT_TRUE(waitFor([&] { return remarks.messages().empty(); }, 20000));
 }
 
@@ -371,34 +378,35 @@ TEST_F(ShapeJoin, StopsComeFromTheEndsOfASlot) {
   for (const auto& p : s.parts) parts.push_back({p.shape, p.name, {}, {}});
   const QString file = folder.filePath("yoke.step");
   ASSERT_TRUE(shape::writeStep(parts, "yoke", file.toStdString()).ok());
-  session.importFile(file);
+  bench.importer().importFile(file);
   settle();
-  session.apply("ground", model::grounded(*session.mechanism(), {linkId("frame")}, true));
+  bench.document().apply("ground", model::grounded(*bench.document().mechanism(), {linkId("frame")}, true));
   window.proposals()->start();
   settle();
   enterOn(window.proposals());
-  ASSERT_EQ(session.mechanism()->joints.size(), 3u) << lastError.toStdString();
-  EXPECT_EQ(session.mobility()->freedoms, 1);
-  for (const auto& j : session.mechanism()->joints)
-    if (j->kind == model::JointKind::pinSlot) session.select({j->id});
-  session.setStage(Stage::join);
+  ASSERT_EQ(bench.document().mechanism()->joints.size(), 3u) << lastError.toStdString();
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
+  for (const auto& j : bench.document().mechanism()->joints)
+    if (j->kind == model::JointKind::pinSlot) bench.selection().select({j->id});
+  bench.selection().setStage(Stage::join);
   settle();
   press("slide from faces");
-  const auto joint = model::findJoint(*session.mechanism(), session.selection()[0]);
+  const auto joint = model::findJoint(*bench.document().mechanism(), bench.selection().ids()[0]);
   ASSERT_EQ(joint->stops.count("slide"), 1u) << lastError.toStdString();
   const auto& stops = joint->stops.at("slide");
   ASSERT_TRUE(stops.low && stops.high);
   EXPECT_NEAR(stops.high->number - stops.low->number, 68, 1e-3) << "between the ends of the slot";
   // a pin in a cross slot: the yoke's stroke is that of the pin, twice its radius, and follows its cosine
   model::Id crank = 0;
-  for (const auto& j : session.mechanism()->joints)
+  for (const auto& j : bench.document().mechanism()->joints)
     if (j->kind == model::JointKind::revolute) crank = j->id;
-  session.apply("free", model::changedJoint(*session.mechanism(), joint->id, [](model::Joint& x) { x.stops.clear(); }));
-  const double x0 = session.poses()[2].p.x();
-  ASSERT_TRUE(session.beginJog(crank, 0));
+  bench.document().apply(
+      "free", model::changedJoint(*bench.document().mechanism(), joint->id, [](model::Joint& x) { x.stops.clear(); }));
+  const double x0 = bench.pose().poses()[2].p.x();
+  ASSERT_TRUE(bench.pose().beginJog(crank, 0));
   for (const double q : {0.5, 1.7, 3.0}) {
-    session.jogTo(q);
-    EXPECT_NEAR(session.poses()[2].p.x() - x0, 0.030 * (std::cos(q) - 1), 1e-7);
+    bench.pose().jogTo(q);
+    EXPECT_NEAR(bench.pose().poses()[2].p.x() - x0, 0.030 * (std::cos(q) - 1), 1e-7);
   }
 }
 
@@ -412,41 +420,42 @@ TEST_F(ShapeJoin, WaysToCloseAreShownAsGhostsAndOneIsTaken) {
         "joints":[{"name":"A","kind":"revolute","between":["g/a","crank/a"],"home":{"turn":60}},{"name":"B","kind":"revolute","between":["crank/b","rod/b"]},
          {"name":"C","kind":"revolute","between":["rod/c","rocker/c"]},{"name":"D","kind":"revolute","between":["g/d","rocker/d"]}]})");
   ASSERT_TRUE(m.ok()) << m.error().text;
-  session.apply("four-bar", *m);
-  session.setStage(Stage::join);
+  bench.document().apply("four-bar", *m);
+  bench.selection().setStage(Stage::join);
   window.scene()->setFocus();
   key(Qt::Key_W);
-  ASSERT_EQ(session.ghosts().size(), 1u) << window.statusText().toStdString();
-  const Vec3 other = session.ghosts()[0][3] * Vec3(0.07, 0, 0);
+  ASSERT_EQ(bench.pose().ghosts().size(), 1u) << window.statusText().toStdString();
+  const Vec3 other = bench.pose().ghosts()[0][3] * Vec3(0.07, 0, 0);
   clickRow("Way 2 to close");
-  EXPECT_TRUE(session.ghosts().empty());
-  EXPECT_NEAR((session.poses()[3] * Vec3(0.07, 0, 0) - other).norm(), 0, 1e-6) << "it is home now";
+  EXPECT_TRUE(bench.pose().ghosts().empty());
+  EXPECT_NEAR((bench.pose().poses()[3] * Vec3(0.07, 0, 0) - other).norm(), 0, 1e-6) << "it is home now";
   EXPECT_LT(other.y(), 0);
 }
 
 TEST_F(ShapeJoin, JointsAreCopiedToEqualParts) {
   partsFolder(sample("hoop lever"));
   for (int i = 0; i < 2; ++i) {
-    session.insertPart(folder.filePath("rod.step"));
+    bench.importer().insertPart(folder.filePath("rod.step"));
     settle();
     window.placing()->keep();
   }
   window.actions()->find("add box")->trigger();
   settle();
-  auto m = *session.mechanism();
+  auto m = *bench.document().mechanism();
   m = model::grounded(m, {linkId("box")}, true);
-  session.apply("ground", m);
-  session.select({});
-  session.setStage(Stage::join);
+  bench.document().apply("ground", m);
+  bench.selection().select({});
+  bench.selection().setStage(Stage::join);
   model::Place a, b;
   a.link = linkId("box");
-  b.link = session.mechanism()->links[0]->id;
+  b.link = bench.document().mechanism()->links[0]->id;
   a.at = Vec3(0, 0.04, 0.03);
   b.at = a.at;
-  const auto made = model::joined(*session.mechanism(), a, b, model::JointKind::revolute, true, session.poses());
+  const auto made =
+      model::joined(*bench.document().mechanism(), a, b, model::JointKind::revolute, true, bench.pose().poses());
   ASSERT_TRUE(made.ok());
-  session.apply("joint", made->first);
-  session.select({session.mechanism()->links[0]->id});
+  bench.document().apply("joint", made->first);
+  bench.selection().select({bench.document().mechanism()->links[0]->id});
   settle();
   for (auto* button : window.findChildren<QPushButton*>())
     if (button->isVisible() && button->text() == "Copy its joints to them") {
@@ -454,7 +463,7 @@ TEST_F(ShapeJoin, JointsAreCopiedToEqualParts) {
       break;
     }
   settle();
-  EXPECT_EQ(session.mechanism()->joints.size(), 2u) << lastError.toStdString();
+  EXPECT_EQ(bench.document().mechanism()->joints.size(), 2u) << lastError.toStdString();
 }
 
 TEST_F(ShapeJoin, APointRunsAlongACurveOfTheFirstLink) {
@@ -464,9 +473,9 @@ TEST_F(ShapeJoin, APointRunsAlongACurveOfTheFirstLink) {
          "curves":[{"name":"groove","seat":"s","kind":"circle","centre":[0,0],"radius":20}]},
         {"name":"pin","placement":{"at":[20,0,0]},"bodies":[{"name":"p","element":"sphere","radius":3,"placement":{"at":[0,0,20]}}]}]})");
   ASSERT_TRUE(m.ok()) << m.error().text;
-  session.apply("cam", *m);
+  bench.document().apply("cam", *m);
   settle();
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   look("top");
   press("make point-curve");
   pick(linkId("cam"), Vec3(0, 0, 0.003));
@@ -478,7 +487,7 @@ TEST_F(ShapeJoin, APointRunsAlongACurveOfTheFirstLink) {
     offered = offered || (!box->isHidden() && box->currentText() == "groove");
   EXPECT_TRUE(offered);
   enterOn(&card);
-  EXPECT_EQ(session.mechanism()->joints[0]->kind, model::JointKind::pointCurve);
+  EXPECT_EQ(bench.document().mechanism()->joints[0]->kind, model::JointKind::pointCurve);
 }
 
 }  // namespace

@@ -28,7 +28,7 @@ class Machine : public ShapeJoin {
       {"name":"out","kind":"revolute","between":["frame/b","driven/hub"]},
       {"name":"guide","kind":"prismatic","between":["frame/s","ram/guide"]}]})";
     ASSERT_TRUE(window.openPath(path)) << lastError.toStdString();
-    session.setStage(Stage::join);
+    bench.selection().setStage(Stage::join);
     settle();
   }
   void choose(const QString& name, const QString& key) {
@@ -46,13 +46,13 @@ class Machine : public ShapeJoin {
       if (l->isVisible()) return l->text();
     return {};
   }
-  const Coupling& coupling(std::size_t i = 0) { return *session.mechanism()->couplings.at(i); }
+  const Coupling& coupling(std::size_t i = 0) { return *bench.document().mechanism()->couplings.at(i); }
   double turnOf(const char* joint) {
-    for (std::size_t l = 0; l < session.resolved().joints.size(); ++l)
-      if (session.resolved().joints[l].name == joint) {
-        const auto& j = session.resolved().joints[l];
-        const Pose a = session.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA,
-                   b = session.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB;
+    for (std::size_t l = 0; l < bench.solution().resolved().joints.size(); ++l)
+      if (bench.solution().resolved().joints[l].name == joint) {
+        const auto& j = bench.solution().resolved().joints[l];
+        const Pose a = bench.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA,
+                   b = bench.pose().poses()[static_cast<std::size_t>(j.linkB)] * j.seatB;
         const Mat3 rel = a.R.transpose() * b.R;
         return std::atan2(rel(1, 0), rel(0, 0));
       }
@@ -70,7 +70,7 @@ TEST_F(Machine, AGearPairIsMadeFlippedAndEdited) {
   settle();
   ASSERT_TRUE(window.machine()->isOpen());
   // 20 and 40 teeth of module 2 want 60 mm: the second shaft has come nearer
-  EXPECT_NEAR(session.resolved().links[2].placement.p.x(), 0.060, 1e-12);
+  EXPECT_NEAR(bench.solution().resolved().links[2].placement.p.x(), 0.060, 1e-12);
   EXPECT_THAT(words(QStringLiteral("gear figures")).toStdString(), testing::HasSubstr("60.000 mm apart"));
   type(QStringLiteral("ratio"), QStringLiteral("1.5"));
   settle();
@@ -93,12 +93,12 @@ TEST_F(Machine, AGearPairIsMadeFlippedAndEdited) {
   enterOn(window.machine());
   EXPECT_FALSE(window.machine()->isOpen());
   // it turns: the second by 18/30, against the first
-  const Id in = findByName(session.mechanism()->joints, "in")->id;
-  ASSERT_TRUE(session.beginJog(in, 0));
-  session.jogTo(0.5);
+  const Id in = findByName(bench.document().mechanism()->joints, "in")->id;
+  ASSERT_TRUE(bench.pose().beginJog(in, 0));
+  bench.pose().jogTo(0.5);
   EXPECT_NEAR(turnOf("in"), 0.5, 1e-9);
   EXPECT_NEAR(turnOf("out"), -0.3, 1e-9);
-  session.endJog();
+  bench.pose().endJog();
   // edited from the card of the coupling
   clickRow(QString::fromStdString(coupling().name));
   settle();
@@ -111,12 +111,12 @@ TEST_F(Machine, AGearPairIsMadeFlippedAndEdited) {
   ASSERT_TRUE(window.machine()->isOpen());
   type(QStringLiteral("teeth second"), QStringLiteral("42"));
   settle();
-  EXPECT_NEAR(session.resolved().links[2].placement.p.x(), 0.060, 1e-9);
-  EXPECT_EQ(session.mechanism()->couplings.size(), 1u);
+  EXPECT_NEAR(bench.solution().resolved().links[2].placement.p.x(), 0.060, 1e-9);
+  EXPECT_EQ(bench.document().mechanism()->couplings.size(), 1u);
   QTest::keyClick(window.machine(), Qt::Key_Escape);
   settle();
   EXPECT_EQ(coupling().figures[1].number, 30) << "Esc takes the edit back";
-  while (session.undoStack()->canUndo()) session.undoStack()->undo();
+  while (bench.document().undoStack()->canUndo()) bench.document().undoStack()->undo();
   EXPECT_EQ(document(), before) << "made in one step, undone in one";
 }
 
@@ -126,33 +126,33 @@ TEST_F(Machine, TwoJointsThatAreThereAreCoupled) {
   clickRow(QStringLiteral("guide"), Qt::ControlModifier);
   key(Qt::Key_L, Qt::ControlModifier);
   settle();
-  ASSERT_EQ(session.mechanism()->couplings.size(), 1u) << lastError.toStdString();
+  ASSERT_EQ(bench.document().mechanism()->couplings.size(), 1u) << lastError.toStdString();
   type(QStringLiteral("Ratio"), QStringLiteral("12 mm/rev"));
   settle();
-  const Id in = findByName(session.mechanism()->joints, "in")->id;
-  ASSERT_TRUE(session.beginJog(in, 0));
-  session.jogTo(kPi / 2);
-  EXPECT_NEAR(session.poses()[3].p.y(), 0.080 + 0.003, 1e-9);
-  session.endJog();
-  session.goHome();
+  const Id in = findByName(bench.document().mechanism()->joints, "in")->id;
+  ASSERT_TRUE(bench.pose().beginJog(in, 0));
+  bench.pose().jogTo(kPi / 2);
+  EXPECT_NEAR(bench.pose().poses()[3].p.y(), 0.080 + 0.003, 1e-9);
+  bench.pose().endJog();
+  bench.pose().goHome();
   // another kind on the same joints: a formula, then a rack
   choose(QStringLiteral("coupling kind"), QStringLiteral("formula"));
   EXPECT_EQ(coupling().kind, CouplingKind::formula);
   type(QStringLiteral("coupling formula"), QStringLiteral("20 mm*(1-cos(in.turn))"));
   settle();
-  EXPECT_THAT(fieldText(*session.mechanism(), coupling().formula), testing::HasSubstr("cos"))
+  EXPECT_THAT(fieldText(*bench.document().mechanism(), coupling().formula), testing::HasSubstr("cos"))
       << lastError.toStdString();
-  ASSERT_TRUE(session.beginJog(in, 0));
-  session.jogTo(kPi / 3);
-  EXPECT_NEAR(session.poses()[3].p.y(), 0.080 + 0.010, 1e-9);
-  session.endJog();
-  session.goHome();
+  ASSERT_TRUE(bench.pose().beginJog(in, 0));
+  bench.pose().jogTo(kPi / 3);
+  EXPECT_NEAR(bench.pose().poses()[3].p.y(), 0.080 + 0.010, 1e-9);
+  bench.pose().endJog();
+  bench.pose().goHome();
   choose(QStringLiteral("coupling kind"), QStringLiteral("rack"));
   EXPECT_EQ(coupling().kind, CouplingKind::rack);
   // one joint alone can't be coupled
-  session.select({in});
+  bench.selection().select({in});
   key(Qt::Key_L, Qt::ControlModifier);
-  EXPECT_EQ(session.mechanism()->couplings.size(), 1u);
+  EXPECT_EQ(bench.document().mechanism()->couplings.size(), 1u);
   EXPECT_TRUE(lastError.contains(QStringLiteral("two joints"))) << lastError.toStdString();
 }
 
@@ -163,13 +163,14 @@ TEST_F(Machine, ACamIsMadeAndItsDwellDraggedLonger) {
   key(Qt::Key_M, Qt::ControlModifier);
   settle();
   ASSERT_TRUE(window.machine()->isOpen()) << lastError.toStdString();
-  ASSERT_EQ(session.mechanism()->camPairs.size(), 1u) << words(QStringLiteral("machine problem")).toStdString();
+  ASSERT_EQ(bench.document().mechanism()->camPairs.size(), 1u)
+      << words(QStringLiteral("machine problem")).toStdString();
   type(QStringLiteral("base"), QStringLiteral("50"));
   settle();
   enterOn(window.machine());
   auto* lanes = window.findChild<CamLanes*>();
   ASSERT_TRUE(lanes && lanes->isVisible()) << "the law is on the strip";
-  const auto curveOf = [&] { return session.resolved().curveList.at(0); };
+  const auto curveOf = [&] { return bench.solution().resolved().curveList.at(0); };
   const auto lift = [&](double degrees) { return curveOf().cam->law->at(degrees * kPi / 180).position; };
   EXPECT_NEAR(lift(150), 0.020, 1e-12);
   EXPECT_LT(lift(200), 0.0199) << "the return has begun";
@@ -209,7 +210,7 @@ TEST_F(Machine, ACamIsMadeAndItsDwellDraggedLonger) {
   settle();
   EXPECT_LT(lift(150), 0.0195);
   EXPECT_NEAR(lift(130), lift(200), 1e-12);
-  session.undoStack()->undo();
+  bench.document().undoStack()->undo();
   EXPECT_NEAR(lift(150), 0.020, 1e-12) << "a drag is one step";
   // the outline leaves as a file that holds the profile's points in mm
   const QString file = folder.filePath(QStringLiteral("profile.csv"));
@@ -230,18 +231,19 @@ TEST_F(Machine, ACamIsMadeAndItsDwellDraggedLonger) {
 TEST_F(Machine, AScrewJoinsTheHeadClamp) {
   ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/head-clamp/head-clamp.coop"))
       << lastError.toStdString();
-  session.setStage(Stage::join);
+  bench.selection().setStage(Stage::join);
   settle();
   // take the screw out and make it anew from the three joints
   std::vector<Id> gone;
-  for (const auto& c : session.mechanism()->couplings) gone.push_back(c->id);
-  for (const auto& l : session.mechanism()->links)
+  for (const auto& c : bench.document().mechanism()->couplings) gone.push_back(c->id);
+  for (const auto& l : bench.document().mechanism()->links)
     for (const auto& b : l->bodies)
       if (b->kind == BodyKind::screw || b->kind == BodyKind::nut) gone.push_back(b->id);
-  ASSERT_TRUE(session.apply(QStringLiteral("Take the screw out"), removed(*session.mechanism(), gone)));
-  ASSERT_GT(session.mobility()->freedoms, 1);
-  const auto id = [&](const char* name) { return findByName(session.mechanism()->joints, name)->id; };
-  session.select({id("spindle"), id("right nut"), id("left nut")});
+  ASSERT_TRUE(
+      bench.document().apply(QStringLiteral("Take the screw out"), removed(*bench.document().mechanism(), gone)));
+  ASSERT_GT(bench.solution().mobility()->freedoms, 1);
+  const auto id = [&](const char* name) { return findByName(bench.document().mechanism()->joints, name)->id; };
+  bench.selection().select({id("spindle"), id("right nut"), id("left nut")});
   window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(MachineCard::What::screw)))->trigger();
   settle();
   ASSERT_TRUE(window.machine()->isOpen());
@@ -250,18 +252,18 @@ TEST_F(Machine, AScrewJoinsTheHeadClamp) {
   EXPECT_TRUE(words(QStringLiteral("machine problem")).isEmpty())
       << words(QStringLiteral("machine problem")).toStdString();
   enterOn(window.machine());
-  EXPECT_EQ(session.mobility()->freedoms, 1) << "one hand wheel moves it all";
-  ASSERT_TRUE(session.beginJog(id("spindle"), 0));
-  session.jogTo(2 * kPi);
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1) << "one hand wheel moves it all";
+  ASSERT_TRUE(bench.pose().beginJog(id("spindle"), 0));
+  bench.pose().jogTo(2 * kPi);
   const auto x = [&](const char* link) {
-    for (std::size_t l = 0; l < session.resolved().links.size(); ++l)
-      if (session.resolved().links[l].name == link) return session.poses()[l].p;
+    for (std::size_t l = 0; l < bench.solution().resolved().links.size(); ++l)
+      if (bench.solution().resolved().links[l].name == link) return bench.pose().poses()[l].p;
     return Vec3(Vec3::Zero());
   };
   EXPECT_NEAR(x("right carriage").x(), -0.006, 1e-9);
   EXPECT_NEAR(x("left carriage").x(), 0.006, 1e-9);
   EXPECT_GT(x("plate").z(), 0.003) << "the plate rises";
-  session.endJog();
+  bench.pose().endJog();
 }
 
 TEST_F(Machine, APlanetaryStageIsMadeAndRefusedWithItsReason) {
@@ -269,7 +271,8 @@ TEST_F(Machine, APlanetaryStageIsMadeAndRefusedWithItsReason) {
   window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(MachineCard::What::planetary)))->trigger();
   settle();
   ASSERT_TRUE(window.machine()->isOpen());
-  ASSERT_EQ(session.mechanism()->couplings.size(), 6u) << words(QStringLiteral("machine problem")).toStdString();
+  ASSERT_EQ(bench.document().mechanism()->couplings.size(), 6u)
+      << words(QStringLiteral("machine problem")).toStdString();
   auto* planets = find<QSpinBox>(QStringLiteral("planets"));
   ASSERT_TRUE(planets);
   planets->setValue(5);
@@ -279,7 +282,7 @@ TEST_F(Machine, APlanetaryStageIsMadeAndRefusedWithItsReason) {
   planets->setValue(4);
   settle();
   EXPECT_TRUE(window.machine()->findChild<QLabel*>(QStringLiteral("machine problem")) == nullptr);
-  EXPECT_EQ(session.mechanism()->couplings.size(), 8u);
+  EXPECT_EQ(bench.document().mechanism()->couplings.size(), 8u);
   enterOn(window.machine());
   clickRow(QString::fromStdString(coupling(0).name));
   settle();
@@ -300,9 +303,9 @@ TEST_F(Machine, ABeltIsLaidCrossedAndTypedWider) {
   type(QStringLiteral("size 2"), QStringLiteral("30"));
   settle();
   const double c = 0.070, r = 0.020, R = 0.030, a = std::asin((R - r) / c);
-  ASSERT_TRUE(session.beltPath(coupling().id));
-  EXPECT_NEAR(session.beltPath(coupling().id)->length, 2 * c * std::cos(a) + r * (kPi - 2 * a) + R * (kPi + 2 * a),
-              1e-9);
+  ASSERT_TRUE(bench.machine().beltPath(coupling().id));
+  EXPECT_NEAR(bench.machine().beltPath(coupling().id)->length,
+              2 * c * std::cos(a) + r * (kPi - 2 * a) + R * (kPi + 2 * a), 1e-9);
   auto* crossed = find<QCheckBox>(QStringLiteral("crossed"));
   ASSERT_TRUE(crossed);
   crossed->click();
@@ -315,39 +318,41 @@ TEST_F(Machine, ABeltIsLaidCrossedAndTypedWider) {
   type(QStringLiteral("size 2"), QStringLiteral("30"));
   settle();
   enterOn(window.machine());
-  const Id in = findByName(session.mechanism()->joints, "in")->id;
-  ASSERT_TRUE(session.beginJog(in, 0));
-  session.jogTo(0.6);
+  const Id in = findByName(bench.document().mechanism()->joints, "in")->id;
+  ASSERT_TRUE(bench.pose().beginJog(in, 0));
+  bench.pose().jogTo(0.6);
   EXPECT_NEAR(turnOf("out"), -0.4, 1e-9);
-  session.endJog();
-  session.goHome();
+  bench.pose().endJog();
+  bench.pose().goHome();
   // a radius typed in the coupling's card takes the pulley along
-  session.select({coupling().id});
+  bench.selection().select({coupling().id});
   settle();
   type(QStringLiteral("Radius 1"), QStringLiteral("25"));
   settle();
-  EXPECT_EQ(findBody(*session.mechanism(), coupling().bodies.at(0))->body->figures.at("radius").number, 25);
+  EXPECT_EQ(findBody(*bench.document().mechanism(), coupling().bodies.at(0))->body->figures.at("radius").number, 25);
 }
 
 TEST_F(Machine, AnOutlinePickedOnABodyBecomesACurve) {
   openPlain();
-  ASSERT_TRUE(session.apply(QStringLiteral("Add"), changedLink(*session.mechanism(), linkId("driver"), [](Link& l) {
-                              Body b;
-                              b.id = newId();
-                              b.name = "disc";
-                              b.kind = BodyKind::disc;
-                              b.figures = {{"radius", Field(30)}, {"thickness", Field(10)}, {"bore", Field(10)}};
-                              l.bodies.push_back(std::make_shared<const Body>(b));
-                            })));
+  ASSERT_TRUE(bench.document().apply(
+      QStringLiteral("Add"), changedLink(*bench.document().mechanism(), linkId("driver"), [](Link& l) {
+        Body b;
+        b.id = newId();
+        b.name = "disc";
+        b.kind = BodyKind::disc;
+        b.figures = {{"radius", Field(30)}, {"thickness", Field(10)}, {"bore", Field(10)}};
+        l.bodies.push_back(std::make_shared<const Body>(b));
+      })));
   settle();
   look("top");
   key(Qt::Key_U);
   ASSERT_TRUE(window.maker()->isPicking());
   pickAny(linkId("driver"));
   settle();
-  ASSERT_EQ(session.resolved().curveList.size(), 1u) << lastError.toStdString();
-  ASSERT_TRUE(session.resolved().curveList[0].curve);
-  const double length = session.resolved().curveList[0].curve->lengthTo(session.resolved().curveList[0].curve->high());
+  ASSERT_EQ(bench.solution().resolved().curveList.size(), 1u) << lastError.toStdString();
+  ASSERT_TRUE(bench.solution().resolved().curveList[0].curve);
+  const double length =
+      bench.solution().resolved().curveList[0].curve->lengthTo(bench.solution().resolved().curveList[0].curve->high());
   EXPECT_TRUE(std::abs(length - 2 * kPi * 0.030) < 1e-6 || std::abs(length - 2 * kPi * 0.005) < 1e-6) << length;
 }
 
@@ -356,13 +361,14 @@ TEST_F(Machine, EveryMachineDemoOpensAndMeetsItsRequirements) {
     ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO "/%1/%1.coop").arg(QLatin1String(name))))
         << lastError.toStdString();
     settle();
-    EXPECT_TRUE(session.homeProblem().isEmpty()) << name;
-    for (const auto& l : session.mechanism()->links)
+    EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << name;
+    for (const auto& l : bench.document().mechanism()->links)
       for (const auto& b : l->bodies)
-        EXPECT_TRUE(session.bodyProblem(b->id).isEmpty()) << name << ' ' << session.bodyProblem(b->id).toStdString();
-    session.startCheck();
-    ASSERT_TRUE(waitFor([&] { return session.check() && !session.jobs().busy(); }, 240000)) << name;
-    for (const auto& r : session.check()->result.requirements) EXPECT_TRUE(r.met) << name << ": " << r.name;
+        EXPECT_TRUE(bench.shapes().problem(b->id).isEmpty())
+            << name << ' ' << bench.shapes().problem(b->id).toStdString();
+    bench.checks().startCheck();
+    ASSERT_TRUE(waitFor([&] { return bench.checks().check() && !bench.jobs().busy(); }, 240000)) << name;
+    for (const auto& r : bench.checks().check()->result.requirements) EXPECT_TRUE(r.met) << name << ": " << r.name;
   }
 }
 

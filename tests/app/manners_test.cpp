@@ -25,19 +25,20 @@ class MannersTest : public WindowTest {
     return edit;
   }
   void select(const std::string& link) {
-    session.select({linkId(link)});
+    bench.selection().select({linkId(link)});
     settle();
   }
   double atX(const std::string& link) {
-    return *model::evaluateField(
-        *session.mechanism(), model::findLink(*session.mechanism(), linkId(link))->placement.at[0], dimension::kLength);
+    return *model::evaluateField(*bench.document().mechanism(),
+                                 model::findLink(*bench.document().mechanism(), linkId(link))->placement.at[0],
+                                 dimension::kLength);
   }
 };
 
 // The card goes while a figure in it is not given yet: by Escape, by another selection, by deleting what it is of.
 TEST_F(MannersTest, ACardThatGoesWithTypedTextEndsNothing) {
   openDemo();
-  session.setStage(Stage::shape);
+  bench.selection().setStage(Stage::shape);
   for (const char* name : {"crank", "rod"}) {
     select(name);
     const std::string before = document();
@@ -54,19 +55,19 @@ TEST_F(MannersTest, ACardThatGoesWithTypedTextEndsNothing) {
       EXPECT_FALSE(edit->text().startsWith(QStringLiteral("77"))) << "Escape takes the typing back";
       QTest::keyClick(edit, Qt::Key_Escape);
       settle();
-      EXPECT_TRUE(session.selection().empty()) << "once more lets go of the selection";
+      EXPECT_TRUE(bench.selection().ids().empty()) << "once more lets go of the selection";
       EXPECT_TRUE(document() == before);
     }
   }
   select("crank");
   auto* edit = into(QStringLiteral("At x"));
   QTest::keyClicks(edit, "78");
-  session.select({linkId("ram")});
+  bench.selection().select({linkId("ram")});
   settle();
   select("crank");
   edit = into(QStringLiteral("name"));
   QTest::keyClicks(edit, "half");
-  session.undoStack()->undo();
+  bench.document().undoStack()->undo();
   window.actions()->find("delete")->trigger();
   settle();
 }
@@ -81,8 +82,8 @@ TEST_F(MannersTest, TabTakesTheFigureAndChoosesTheNextText) {
    "runs":[{"name":"r","duration":"2 s","steps":36}]})";
   ASSERT_TRUE(window.openPath(QString::fromStdString((scratch / "arm.coop").string())));
   settle();
-  session.setStage(Stage::drive);
-  session.select({session.mechanism()->drives[0]->id});
+  bench.selection().setStage(Stage::drive);
+  bench.selection().select({bench.document().mechanism()->drives[0]->id});
   settle();
   for (const char* figure : {"20", "35"}) {
     auto* by = into(QStringLiteral("by 1"));
@@ -90,8 +91,9 @@ TEST_F(MannersTest, TabTakesTheFigureAndChoosesTheNextText) {
     QTest::keyClicks(by, figure);
     QTest::keyClick(by, Qt::Key_Tab);
     settle();
-    const double shown = *model::evaluateField(
-        *session.mechanism(), session.mechanism()->drives[0]->programme[0].figures.at("by"), dimension::kAngle);
+    const double shown = *model::evaluateField(*bench.document().mechanism(),
+                                               bench.document().mechanism()->drives[0]->programme[0].figures.at("by"),
+                                               dimension::kAngle);
     EXPECT_NEAR(shown, std::stod(figure) * kPi / 180, 1e-12);
     auto* next = qobject_cast<QLineEdit*>(QApplication::focusWidget());
     ASSERT_NE(next, nullptr);
@@ -100,10 +102,10 @@ TEST_F(MannersTest, TabTakesTheFigureAndChoosesTheNextText) {
     QTest::keyClicks(next, figure);
     QTest::keyClick(next, Qt::Key_Tab);
     settle();
-    EXPECT_NEAR(
-        *model::evaluateField(*session.mechanism(), session.mechanism()->drives[0]->programme[0].figures.at("time"),
-                              dimension::kTime),
-        std::stod(figure), 1e-12)
+    EXPECT_NEAR(*model::evaluateField(*bench.document().mechanism(),
+                                      bench.document().mechanism()->drives[0]->programme[0].figures.at("time"),
+                                      dimension::kTime),
+                std::stod(figure), 1e-12)
         << "typed over, not beside what was there";
   }
 }
@@ -116,7 +118,7 @@ TEST_F(MannersTest, AResultThatArrivesLeavesWhatIsBeingTyped) {
   ASSERT_NE(edit, nullptr);
   QTest::keyClicks(edit, "12.5");
   QTest::keyClick(edit, Qt::Key_Left);
-  emit session.resultsChanged();
+  emit bench.resultsChanged();
   settle();
   auto* now = qobject_cast<QLineEdit*>(QApplication::focusWidget());
   ASSERT_NE(now, nullptr);
@@ -124,7 +126,7 @@ TEST_F(MannersTest, AResultThatArrivesLeavesWhatIsBeingTyped) {
   EXPECT_EQ(now->text(), QStringLiteral("12.5"));
   EXPECT_EQ(now->cursorPosition(), 3);
   QTest::keyClicks(now, "7");
-  emit session.resultsChanged();
+  emit bench.resultsChanged();
   settle();
   now = qobject_cast<QLineEdit*>(QApplication::focusWidget());
   ASSERT_NE(now, nullptr);
@@ -136,7 +138,7 @@ TEST_F(MannersTest, AResultThatArrivesLeavesWhatIsBeingTyped) {
   edit = into(QStringLiteral("At y"));
   QTest::keyClicks(edit, "1 deg");
   QTest::keyClick(edit, Qt::Key_Return);
-  emit session.resultsChanged();
+  emit bench.resultsChanged();
   settle();
   edit = find<QLineEdit>(QStringLiteral("At y"));
   ASSERT_NE(edit, nullptr);
@@ -165,7 +167,7 @@ TEST_F(MannersTest, UndoInAFieldIsOfTheTextWhileOneTypesElseOfTheDocument) {
 
 TEST_F(MannersTest, TheWheelScrollsTheCardNotWhatLiesUnderThePointer) {
   openDemo();
-  session.select({});
+  bench.selection().select({});
   settle();
   QComboBox* box = nullptr;
   for (auto* b : window.findChildren<QComboBox*>())
@@ -195,7 +197,7 @@ TEST_F(MannersTest, EscapeClosesTheSearchAndTheFocusIsTheScenes) {
   QTest::keyClick(text, Qt::Key_Escape);
   QApplication::processEvents();
   EXPECT_FALSE(text->isVisible());
-  EXPECT_EQ(session.selection().size(), 1u) << "the search alone goes";
+  EXPECT_EQ(bench.selection().ids().size(), 1u) << "the search alone goes";
   EXPECT_FALSE(qobject_cast<QLineEdit*>(QApplication::focusWidget())) << "the next key would rename something";
   // a command from it: the same
   key(Qt::Key_K, Qt::ControlModifier);
@@ -236,28 +238,28 @@ TEST_F(MannersTest, WhatIsBroughtBackHasItsNameAndItsParts) {
   const std::string files = document();
   select("crank");
   type(QStringLiteral("name"), QStringLiteral("throw"));
-  session.autosave();
-  Session after;
-  ASSERT_TRUE(after.recover());
-  EXPECT_TRUE(waitFor([&] { return !after.isLoading(); }));
-  EXPECT_EQ(after.path(), file);
-  EXPECT_TRUE(after.isChanged());
-  const auto fileOf = [](const Session& s) {
-    for (const auto& l : s.mechanism()->links)
+  bench.document().autosave();
+  Workbench after;
+  ASSERT_TRUE(after.document().recover());
+  EXPECT_TRUE(waitFor([&] { return !after.shapes().isLoading(); }));
+  EXPECT_EQ(after.document().path(), file);
+  EXPECT_TRUE(after.document().isChanged());
+  const auto fileOf = [](const Workbench& s) {
+    for (const auto& l : s.document().mechanism()->links)
       for (const auto& b : l->bodies)
         if (!b->file.empty()) return b->file;
     return std::string();
   };
-  EXPECT_EQ(fileOf(after), fileOf(session)) << "named as before, from the document's folder";
-  EXPECT_TRUE(after.bodyProblem(after.mechanism()->links[0]->bodies[0]->id).isEmpty());
-  ASSERT_TRUE(after.save(after.path()));
-  Session again;
-  ASSERT_TRUE(again.open(file));
-  EXPECT_TRUE(waitFor([&] { return !again.isLoading(); }));
-  EXPECT_EQ(again.mechanism()->links.size(), session.mechanism()->links.size());
-  EXPECT_TRUE(model::findByName(again.mechanism()->links, "throw"));
-  EXPECT_TRUE(again.bodyProblem(again.mechanism()->links[0]->bodies[0]->id).isEmpty());
-  Session::dropAutosave();
+  EXPECT_EQ(fileOf(after), fileOf(bench)) << "named as before, from the document's folder";
+  EXPECT_TRUE(after.shapes().problem(after.document().mechanism()->links[0]->bodies[0]->id).isEmpty());
+  ASSERT_TRUE(after.document().save(after.document().path()));
+  Workbench again;
+  ASSERT_TRUE(again.document().open(file));
+  EXPECT_TRUE(waitFor([&] { return !again.shapes().isLoading(); }));
+  EXPECT_EQ(again.document().mechanism()->links.size(), bench.document().mechanism()->links.size());
+  EXPECT_TRUE(model::findByName(again.document().mechanism()->links, "throw"));
+  EXPECT_TRUE(again.shapes().problem(again.document().mechanism()->links[0]->bodies[0]->id).isEmpty());
+  Document::dropAutosave();
 }
 
 }  // namespace

@@ -129,7 +129,7 @@ class Monkey : public WindowTest {
         break;
       }
       case 8: {
-        auto* list = window.panel(session.stage())->list();
+        auto* list = window.panel(bench.selection().stage())->list();
         if (list->rows().empty()) return;
         const int row = below(static_cast<int>(list->rows().size()));
         note("row " + list->rows()[static_cast<std::size_t>(row)].title);
@@ -151,7 +151,7 @@ class Monkey : public WindowTest {
       case 10: {
         const Stage stage = static_cast<Stage>(below(6));
         note(QStringLiteral("stage %1").arg(static_cast<int>(stage)));
-        session.setStage(stage);
+        bench.selection().setStage(stage);
         break;
       }
       case 11: {
@@ -172,7 +172,7 @@ class Monkey : public WindowTest {
     EXPECT_EQ(io::writeCoop(*again), text);
     const auto r = model::resolve(*again);
     EXPECT_TRUE(r.ok()) << (r.ok() ? "" : r.error().text);
-    for (const Pose& p : session.poses()) EXPECT_TRUE(p.p.allFinite() && p.R.allFinite());
+    for (const Pose& p : bench.pose().poses()) EXPECT_TRUE(p.p.allFinite() && p.R.allFinite());
   }
 
   std::mt19937 random_;

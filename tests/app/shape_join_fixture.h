@@ -68,7 +68,7 @@ class ShapeJoin : public WindowTest {
     enterOn(&window.maker()->card());
   }
   const model::Joint& joint(const std::string& name) {
-    const auto j = model::findByName(session.mechanism()->joints, name);
+    const auto j = model::findByName(bench.document().mechanism()->joints, name);
     EXPECT_TRUE(j) << name;
     static const model::Joint kNone;
     return j ? *j : kNone;
@@ -76,10 +76,10 @@ class ShapeJoin : public WindowTest {
   void undoAllAndRedo() {
     const std::string finished = document();
     int steps = 0;
-    while (session.undoStack()->canUndo() && ++steps < 200) session.undoStack()->undo();
-    EXPECT_TRUE(session.mechanism()->links.empty());
-    EXPECT_TRUE(session.mechanism()->joints.empty());
-    while (session.undoStack()->canRedo()) session.undoStack()->redo();
+    while (bench.document().undoStack()->canUndo() && ++steps < 200) bench.document().undoStack()->undo();
+    EXPECT_TRUE(bench.document().mechanism()->links.empty());
+    EXPECT_TRUE(bench.document().mechanism()->joints.empty());
+    while (bench.document().undoStack()->canRedo()) bench.document().undoStack()->redo();
     settle();
     EXPECT_EQ(document(), finished);
   }

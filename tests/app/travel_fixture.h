@@ -16,14 +16,14 @@ class Travel : public WindowTest {
  protected:
   void openLifter() {
     ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/stave-lifter/stave-lifter.coop"));
-    session.setStage(Stage::run);
+    bench.selection().setStage(Stage::run);
     rest();
-    ASSERT_NE(session.run(), nullptr);
+    ASSERT_NE(bench.runs().run(), nullptr);
   }
   /// Until nothing is computed any more, and runs that follow a change have come.
   void rest() {
     waitFor([this] {
-      return !session.jobs().busy() && !session.live().busy() && !session.isLoading() && !session.isPending();
+      return !bench.jobs().busy() && !bench.runs().live().busy() && !bench.shapes().isLoading() && !bench.isPending();
     });
     for (int i = 0; i < 5; ++i) QApplication::processEvents();
   }
@@ -41,16 +41,16 @@ class Travel : public WindowTest {
     return 0;
   }
   model::Id gaugeId(const char* name) {
-    const auto g = model::findByName(session.mechanism()->gauges, name);
+    const auto g = model::findByName(bench.document().mechanism()->gauges, name);
     return g ? g->id : 0;
   }
   model::Id driveId(const char* name) {
-    const auto d = model::findByName(session.mechanism()->drives, name);
+    const auto d = model::findByName(bench.document().mechanism()->drives, name);
     return d ? d->id : 0;
   }
-  double axis() { return session.run()->travel->axisAt(session.cursor()); }
+  double axis() { return bench.runs().run()->travel->axisAt(bench.runs().cursor()); }
   double valueNow(const char* gauge) {
-    return session.cursorRow().at(static_cast<std::size_t>(session.columnOf(gaugeId(gauge))));
+    return bench.runs().cursorRow().at(static_cast<std::size_t>(bench.runs().columnOf(gaugeId(gauge))));
   }
   /// Of the four-bar: crank 60, coupler 170, rocker 150, base (180, 40), fork (95, 120) on the coupler.
   static Vec3 fork(double turn, double crank = 0.06) {

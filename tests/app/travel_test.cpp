@@ -18,42 +18,45 @@ constexpr double kDeg = kPi / 180;
 
 TEST_F(Travel, AKnotDraggedChangesFileCurveAndRun) {
   openLifter();
-  session.setCurrentRun(session.mechanism()->runs[1]->id);  // moves and dwells
+  bench.runs().setCurrentRun(bench.document().mechanism()->runs[1]->id);  // moves and dwells
   rest();
-  session.setStage(Stage::drive);
-  session.select({driveId("indexer")});
+  bench.selection().setStage(Stage::drive);
+  bench.selection().select({driveId("indexer")});
   QApplication::processEvents();
   ASSERT_TRUE(programme().isVisible());
   const std::string before = document();
-  const int steps = session.undoStack()->index();
+  const int steps = bench.document().undoStack()->index();
   const auto turnAt = [&](double t) {
     kinematics::TravelStep s;
-    EXPECT_TRUE(session.run()->travel->poseAt(session.run()->result.travel, t, s));
-    return kinematics::jointValue(session.run()->travel->system(), s.c, 0, 0, session.run()->travel->resolved()) / kDeg;
+    EXPECT_TRUE(bench.runs().run()->travel->poseAt(bench.runs().run()->result.travel, t, s));
+    return kinematics::jointValue(bench.runs().run()->travel->system(), s.c, 0, 0,
+                                  bench.runs().run()->travel->resolved()) /
+           kDeg;
   };
   EXPECT_NEAR(turnAt(1.5), 210, 1e-9);
   // the second knot: end of the first lift, at 1.5 s
   const QPointF knot = programme().pixelOfKnot(2);
   dragIn(&programme(), knot, {programme().xOf(1.7), programme().yOfValue(300 * kDeg)});
   rest();
-  const auto& rows = rowsOf(*session.mechanism(), *findById(session.mechanism()->drives, driveId("indexer")));
-  const auto time = evaluateField(*session.mechanism(), rows[1].figures.at("time"), dimension::kTime);
-  const auto by = evaluateField(*session.mechanism(), rows[1].figures.at("by"), dimension::kAngle);
+  const auto& rows =
+      rowsOf(*bench.document().mechanism(), *findById(bench.document().mechanism()->drives, driveId("indexer")));
+  const auto time = evaluateField(*bench.document().mechanism(), rows[1].figures.at("time"), dimension::kTime);
+  const auto by = evaluateField(*bench.document().mechanism(), rows[1].figures.at("by"), dimension::kAngle);
   EXPECT_NEAR(*time, 1.3, 0.011) << "0.4 to 1.7 s";
   EXPECT_NEAR(*by / kDeg, 240, 6) << "two or three degrees a pixel";
   EXPECT_NEAR(std::remainder(*by / kDeg, 1), 0, 1e-9) << "round figures";
-  EXPECT_THAT(document(), testing::HasSubstr(fieldText(*session.mechanism(), rows[1].figures.at("time"))));
-  EXPECT_EQ(session.run()->source, session.mechanism()) << "the run has followed";
+  EXPECT_THAT(document(), testing::HasSubstr(fieldText(*bench.document().mechanism(), rows[1].figures.at("time"))));
+  EXPECT_EQ(bench.runs().run()->source, bench.document().mechanism()) << "the run has followed";
   EXPECT_NEAR(turnAt(0.4 + *time), 60 + *by / kDeg, 1e-9);
   EXPECT_NEAR(turnAt(3.8), 420, 1e-9) << "what comes after stays where it was";
-  EXPECT_EQ(session.undoStack()->index(), steps + 1) << "one gesture, one step";
+  EXPECT_EQ(bench.document().undoStack()->index(), steps + 1) << "one gesture, one step";
   // the same figures typed give the same programme
   key(Qt::Key_Z, Qt::ControlModifier);
   rest();
   EXPECT_EQ(document(), before);
   EXPECT_NEAR(turnAt(1.5), 210, 1e-9);
   const auto typeRow = [&](const char* field, const Field& f) {
-    type(QLatin1String(field), QString::fromStdString(fieldText(*session.mechanism(), f)));
+    type(QLatin1String(field), QString::fromStdString(fieldText(*bench.document().mechanism(), f)));
     rest();
   };
   const auto wanted = rows;
@@ -61,9 +64,10 @@ TEST_F(Travel, AKnotDraggedChangesFileCurveAndRun) {
   typeRow("by 2", wanted[1].figures.at("by"));
   typeRow("time 3", wanted[2].figures.at("time"));
   typeRow("by 4", wanted[3].figures.at("by"));
-  const auto& typed = rowsOf(*session.mechanism(), *findById(session.mechanism()->drives, driveId("indexer")));
+  const auto& typed =
+      rowsOf(*bench.document().mechanism(), *findById(bench.document().mechanism()->drives, driveId("indexer")));
   ASSERT_EQ(typed.size(), wanted.size());
-  const auto& m = *session.mechanism();
+  const auto& m = *bench.document().mechanism();
   for (std::size_t i = 0; i < typed.size(); ++i)
     for (const auto& [name, f] : wanted[i].figures) {
       const Dimension d = name == "time" ? dimension::kTime : dimension::kAngle;
@@ -73,10 +77,10 @@ TEST_F(Travel, AKnotDraggedChangesFileCurveAndRun) {
 
 TEST_F(Travel, AShiftDragTakesTheRestAlongAndADoubleClickPutsADwellIn) {
   openLifter();
-  session.setCurrentRun(session.mechanism()->runs[1]->id);
+  bench.runs().setCurrentRun(bench.document().mechanism()->runs[1]->id);
   rest();
-  session.setStage(Stage::drive);
-  session.select({driveId("indexer")});
+  bench.selection().setStage(Stage::drive);
+  bench.selection().select({driveId("indexer")});
   QApplication::processEvents();
   const double end = programme().programme()->end();
   const QPointF knot = programme().pixelOfKnot(2);
@@ -84,7 +88,7 @@ TEST_F(Travel, AShiftDragTakesTheRestAlongAndADoubleClickPutsADwellIn) {
   rest();
   EXPECT_NEAR(programme().programme()->end(), end + 0.2, 0.021);
   const auto rows = [&] {
-    return rowsOf(*session.mechanism(), *findById(session.mechanism()->drives, driveId("indexer")));
+    return rowsOf(*bench.document().mechanism(), *findById(bench.document().mechanism()->drives, driveId("indexer")));
   };
   const auto n = rows().size();
   const double middle = 0.9, level = programme().programme()->at(middle).position;
@@ -111,7 +115,7 @@ TEST_F(Travel, TheTransportKeepsCursorSceneAndReadOutsInStep) {
   auto* position = find<QLineEdit>("position");
   std::mt19937 random(20261126);
   const auto pick = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
-  const auto fresh = kinematics::TravelRun::prepare(session.resolved(), 0).value();
+  const auto fresh = kinematics::TravelRun::prepare(bench.solution().resolved(), 0).value();
   const auto travel = fresh->run();
   kinematics::Measurer measurer(*fresh);
   const double end = travel.steps.back().t;
@@ -157,20 +161,20 @@ TEST_F(Travel, TheTransportKeepsCursorSceneAndReadOutsInStep) {
         break;  // the scene is turned meanwhile
     }
     QApplication::processEvents();
-    const double t = session.cursor();
+    const double t = bench.runs().cursor();
     ASSERT_GE(t, 0);
     ASSERT_LE(t, end);
     kinematics::TravelStep s;
     ASSERT_TRUE(fresh->poseAt(travel, t, s));
     std::vector<double> row;
     measurer.row(s, row);
-    ASSERT_EQ(row, session.cursorRow()) << "to the bit, after command " << command;
+    ASSERT_EQ(row, bench.runs().cursorRow()) << "to the bit, after command " << command;
     std::vector<Pose> poses;
     measurer.linkPoses(s, poses);
-    if (!session.isAtHome())
+    if (!bench.pose().isAtHome())
       for (std::size_t l = 0; l < poses.size(); ++l) {
-        ASSERT_EQ(poses[l].p, session.poses()[l].p) << "link " << l << " after command " << command;
-        ASSERT_EQ(poses[l].R, session.poses()[l].R);
+        ASSERT_EQ(poses[l].p, bench.pose().poses()[l].p) << "link " << l << " after command " << command;
+        ASSERT_EQ(poses[l].R, bench.pose().poses()[l].R);
       }
     if (!strip.isPlaying() && !position->hasFocus()) {
       ASSERT_EQ(position->text().toStdString(), QStringLiteral("%1 deg").arg(axis() / kDeg, 0, 'f', 2).toStdString());
@@ -181,22 +185,22 @@ TEST_F(Travel, TheTransportKeepsCursorSceneAndReadOutsInStep) {
 TEST_F(Travel, PlayingMeetsTheEndAsItIsTold) {
   openLifter();
   Strip& strip = *window.strip();
-  const double end = session.run()->result.travel.steps.back().t;
+  const double end = bench.runs().run()->result.travel.steps.back().t;
   while (strip.speed() != 1) strip.changeSpeed(strip.speed() < 1 ? 1 : -1);
   strip.togglePlay();
   strip.advance(end + 0.3);
-  EXPECT_EQ(session.cursor(), end) << "stops at the end";
+  EXPECT_EQ(bench.runs().cursor(), end) << "stops at the end";
   EXPECT_FALSE(strip.isPlaying());
   strip.setAtEnd(Strip::AtEnd::loop);
   strip.togglePlay();
   strip.advance(end + 0.3);
-  EXPECT_NEAR(session.cursor(), 0.3, 1e-9);
+  EXPECT_NEAR(bench.runs().cursor(), 0.3, 1e-9);
   strip.setAtEnd(Strip::AtEnd::toAndFro);
   strip.advance(end - 0.3 + 0.2);
-  EXPECT_NEAR(session.cursor(), end - 0.2, 1e-9);
+  EXPECT_NEAR(bench.runs().cursor(), end - 0.2, 1e-9);
   EXPECT_EQ(strip.direction(), -1);
   strip.advance(end);
-  EXPECT_NEAR(session.cursor(), 0.2, 1e-9);
+  EXPECT_NEAR(bench.runs().cursor(), 0.2, 1e-9);
   EXPECT_EQ(strip.direction(), 1);
   for (int i = 0; i < 20; ++i) strip.changeSpeed(-1);
   EXPECT_EQ(strip.speed(), 0.05);
@@ -204,7 +208,7 @@ TEST_F(Travel, PlayingMeetsTheEndAsItIsTold) {
   EXPECT_EQ(strip.speed(), 20);
   strip.togglePlay();
   key(Qt::Key_H);
-  EXPECT_TRUE(session.isAtHome());
+  EXPECT_TRUE(bench.pose().isAtHome());
 }
 
 TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
@@ -218,11 +222,11 @@ TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
   pickPlace("crank", Vec3::Zero());
   pickPlace("coupler", fork(60 * kDeg));
   rest();
-  const auto& gauges = session.mechanism()->gauges;
+  const auto& gauges = bench.document().mechanism()->gauges;
   ASSERT_EQ(gauges.size(), 4u) << lastError.toStdString();
   const std::string name = gauges.back()->name;
   EXPECT_EQ(gauges.back()->kind, "distance");
-  EXPECT_TRUE(session.isSelected(gauges.back()->id));
+  EXPECT_TRUE(bench.selection().isSelected(gauges.back()->id));
   const int lane = laneOf(QString::fromStdString(name));
   for (double turn : {100.0, 222.5, 351.7}) {
     const double x = lanes().xOf(turn * kDeg);
@@ -240,68 +244,69 @@ TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
 
 TEST_F(Travel, ALengthInTheHandIsFollowedByCurvesPathAndPose) {
   openLifter();
-  session.setCursor(session.run()->travel->timeOf(140 * kDeg));
+  bench.runs().setCursor(bench.runs().run()->travel->timeOf(140 * kDeg));
   auto* slider = find<QSlider>("slide crank");
   ASSERT_TRUE(slider);
   slider->setSliderDown(true);
   for (int v : {360, 350, 340, 330}) {
     slider->setValue(v);
     rest();
-    const auto value = session.resolved().parameters.front().second.value;
-    ASSERT_EQ(session.run()->source, session.mechanism()) << "computed anew by itself";
+    const auto value = bench.solution().resolved().parameters.front().second.value;
+    ASSERT_EQ(bench.runs().run()->source, bench.document().mechanism()) << "computed anew by itself";
     EXPECT_NEAR(valueNow("fork height"), fork(axis(), value).z(), 1e-9);
     const int lane = laneOf("fork height");
     const auto& curve = lanes().lanes()[static_cast<std::size_t>(lane)].curves.front();
     EXPECT_NEAR(curve.now.y[90], fork(curve.now.x[90], value).z(), 1e-9) << "the curve";
     EXPECT_NEAR(curve.before.y[90], fork(curve.before.x[90], 0.06).z(), 1e-9) << "the one before the gesture stays";
-    const auto& path = session.run()->paths.front();
+    const auto& path = bench.runs().run()->paths.front();
     EXPECT_NEAR((path.points[path.steps[90]] - fork(curve.now.x[90], value)).norm(), 0, 1e-9) << "the path";
   }
   slider->setSliderDown(false);
   rest();
-  const int steps = session.undoStack()->index();
+  const int steps = bench.document().undoStack()->index();
   key(Qt::Key_Z, Qt::ControlModifier);
   rest();
-  EXPECT_EQ(session.undoStack()->index(), steps - 1);
-  EXPECT_NEAR(session.resolved().parameters.front().second.value, 0.06, 1e-12) << "one gesture, one step";
+  EXPECT_EQ(bench.document().undoStack()->index(), steps - 1);
+  EXPECT_NEAR(bench.solution().resolved().parameters.front().second.value, 0.06, 1e-12) << "one gesture, one step";
 }
 
 TEST_F(Travel, InterferenceIsPendingWhileALengthMovesAndTrueAtRest) {
   openLifter();
   key(Qt::Key_F6);
   rest();
-  ASSERT_NE(session.check(), nullptr);
-  EXPECT_TRUE(session.check()->result.interference.empty());
-  session.setStage(Stage::run);
+  ASSERT_NE(bench.checks().check(), nullptr);
+  EXPECT_TRUE(bench.checks().check()->result.interference.empty());
+  bench.selection().setStage(Stage::run);
   const auto change = [&](const char* text) {
-    const auto& m = *session.mechanism();
+    const auto& m = *bench.document().mechanism();
     const auto p = findByName(m.parameters, "fork_y");
     const auto f = parseField(m, text);
-    ASSERT_TRUE(session.apply(
+    ASSERT_TRUE(bench.document().apply(
         "Change parameter", changed<Parameter>(m, &Mechanism::parameters, p->id, [&](Parameter& x) { x.value = *f; })));
   };
   change("170 mm");
-  EXPECT_TRUE(session.isCheckStale()) << "pending";
+  EXPECT_TRUE(bench.checks().isCheckStale()) << "pending";
   QElapsedTimer clock;
   clock.start();
-  ASSERT_TRUE(waitFor([&] { return !session.isCheckStale(); }, 20000));
-  EXPECT_EQ(session.check()->source, session.mechanism());
-  const bool any = !session.check()->result.interference.empty();
+  ASSERT_TRUE(waitFor([&] { return !bench.checks().isCheckStale(); }, 20000));
+  EXPECT_EQ(bench.checks().check()->source, bench.document().mechanism());
+  const bool any = !bench.checks().check()->result.interference.empty();
   change("120 mm");
   rest();
-  EXPECT_TRUE(session.check()->result.interference.empty());
+  EXPECT_TRUE(bench.checks().check()->result.interference.empty());
   EXPECT_TRUE(any) << "on an arm 50 mm longer the stave meets the jointer";
 }
 
 TEST_F(Travel, PinnedCurvesAreComparedWithTheirDifference) {
   openLifter();
   press("pin");
-  ASSERT_TRUE(session.isPinned());
-  const auto& m = *session.mechanism();
+  ASSERT_TRUE(bench.runs().isPinned());
+  const auto& m = *bench.document().mechanism();
   for (const char* text : {"55 mm", "50 mm"}) {
     const auto f = parseField(m, text);
-    session.apply("Change parameter", changed<Parameter>(*session.mechanism(), &Mechanism::parameters,
-                                                         m.parameters[0]->id, [&](Parameter& x) { x.value = *f; }));
+    bench.document().apply("Change parameter",
+                           changed<Parameter>(*bench.document().mechanism(), &Mechanism::parameters,
+                                              m.parameters[0]->id, [&](Parameter& x) { x.value = *f; }));
     rest();
   }
   const auto curveOf = [&] { return lanes().lanes()[static_cast<std::size_t>(laneOf("fork height"))].curves.front(); };
@@ -314,27 +319,27 @@ TEST_F(Travel, PinnedCurvesAreComparedWithTheirDifference) {
   const auto& c = lanes().lanes()[static_cast<std::size_t>(lane)].curves.front();
   EXPECT_NEAR(c.now.y[50], fork(c.now.x[50], 0.05).z() - fork(c.now.x[50], 0.06).z(), 1e-9);
   press("pin");
-  EXPECT_FALSE(session.isPinned());
+  EXPECT_FALSE(bench.runs().isPinned());
 }
 
 TEST_F(Travel, ATravelThatCannotGoOnSaysWhyAndMendsItself) {
   openLifter();
   const auto set = [&](const char* name, const char* text) {
-    const auto f = parseField(*session.mechanism(), text);
-    const auto p = findByName(session.mechanism()->parameters, name);
-    session.apply("Change parameter", changed<Parameter>(*session.mechanism(), &Mechanism::parameters, p->id,
-                                                         [&](Parameter& x) { x.value = *f; }));
+    const auto f = parseField(*bench.document().mechanism(), text);
+    const auto p = findByName(bench.document().mechanism()->parameters, name);
+    bench.document().apply("Change parameter", changed<Parameter>(*bench.document().mechanism(), &Mechanism::parameters,
+                                                                  p->id, [&](Parameter& x) { x.value = *f; }));
     rest();
   };
   set("rocker", "90 mm");  // 60 + 184.4 > 170 + 90 no longer: the crank can't go round
   set("coupler", "130 mm");
-  const auto* run = session.run();
+  const auto* run = bench.runs().run();
   ASSERT_TRUE(run->result.travel.ended.has_value());
   EXPECT_EQ(run->result.travel.ended->kind, "dead-point");
   // stretched out: coupler and rocker in line, 220 mm from the crank's pin to the base
   const double at = run->result.travel.ended->at, dx = 0.18 - 0.06 * std::cos(at), dz = 0.04 - 0.06 * std::sin(at);
   EXPECT_NEAR(std::hypot(dx, dz), 0.22, 1e-9);
-  EXPECT_EQ(run->nearest.size(), session.poses().size()) << "the nearest pose is shown";
+  EXPECT_EQ(run->nearest.size(), bench.pose().poses().size()) << "the nearest pose is shown";
   const QString hint = [&] {
     for (auto* l : window.panel(Stage::run)->findChildren<QLabel*>())
       if (l->text().contains("Mend")) return l->text();
@@ -342,31 +347,32 @@ TEST_F(Travel, ATravelThatCannotGoOnSaysWhyAndMendsItself) {
   }();
   EXPECT_TRUE(hint.contains("dead point") && hint.contains("would have to open")) << hint.toStdString();
   EXPECT_TRUE(hint.contains("turn back at the limit") && hint.contains("close the other way"));
-  session.turnBackAtLimit();
+  bench.runs().turnBackAtLimit();
   rest();
-  EXPECT_TRUE(session.run()->result.travel.completed) << "there and back";
+  EXPECT_TRUE(bench.runs().run()->result.travel.completed) << "there and back";
 }
 
 TEST_F(Travel, AStopInTheWayGivesWay) {
   openLifter();
-  const auto j = findByName(session.mechanism()->joints, "rocker shaft");
-  const auto now = session.resolved().joints[3];
+  const auto j = findByName(bench.document().mechanism()->joints, "rocker shaft");
+  const auto now = bench.solution().resolved().joints[3];
   double low = 1e9, high = -1e9;
-  const auto& run = *session.run();
+  const auto& run = *bench.runs().run();
   for (const auto& s : run.result.travel.steps) {
     const double x = kinematics::jointValue(run.travel->system(), s.c, 3, 0, run.travel->resolved());
     low = std::min(low, x);
     high = std::max(high, x);
   }
-  session.apply("Stop", changedJoint(*session.mechanism(), j->id,
-                                     [&](Joint& x) { x.stops["turn"].high = Field((high - 10 * kDeg) / kDeg); }));
+  bench.document().apply("Stop", changedJoint(*bench.document().mechanism(), j->id, [&](Joint& x) {
+                           x.stops["turn"].high = Field((high - 10 * kDeg) / kDeg);
+                         }));
   rest();
-  ASSERT_TRUE(session.run()->result.travel.ended.has_value());
-  EXPECT_EQ(session.run()->result.travel.ended->kind, "stop");
-  session.moveStopAway();
+  ASSERT_TRUE(bench.runs().run()->result.travel.ended.has_value());
+  EXPECT_EQ(bench.runs().run()->result.travel.ended->kind, "stop");
+  bench.runs().moveStopAway();
   rest();
-  EXPECT_TRUE(session.run()->result.travel.completed);
-  const double stop = *session.resolved().joints[3].high[0];
+  EXPECT_TRUE(bench.runs().run()->result.travel.completed);
+  const double stop = *bench.solution().resolved().joints[3].high[0];
   EXPECT_GE(stop, high - 1e-9);
   EXPECT_LT(stop, high + 0.02 * kDeg) << "no further than it must";
 }
@@ -384,7 +390,7 @@ TEST_F(Travel, LanesZoomStackAndCompareTwoCursors) {
   key(Qt::Key_0);
   EXPECT_EQ(lanes().range(), whole);
   // two cursors
-  session.setCursor(session.run()->travel->timeOf(120 * kDeg));
+  bench.runs().setCursor(bench.runs().run()->travel->timeOf(120 * kDeg));
   QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, QPointF(lanes().xOf(300 * kDeg), at.y()).toPoint());
   ASSERT_TRUE(lanes().secondCursor().has_value());
   const double there = *lanes().secondCursor();
@@ -399,14 +405,14 @@ TEST_F(Travel, LanesZoomStackAndCompareTwoCursors) {
   dragIn(&lanes(), {40, lanes().laneRect(speed).center().y()}, {40, lanes().laneRect(height).center().y()});
   EXPECT_THAT(lastError.toStdString(), testing::HasSubstr("same unit"));
   window.panel(Stage::run)->list();
-  Mechanism next = *session.mechanism();
+  Mechanism next = *bench.document().mechanism();
   Gauge g = *next.gauges[0];
   g.id = newId();
   g.name = "fork x";
   g.component = "x";
   g.lane = 0;
   next.gauges.push_back(std::make_shared<const Gauge>(g));
-  session.apply("Add gauge", next);
+  bench.document().apply("Add gauge", next);
   ASSERT_TRUE(waitFor([&] { return hasLane("fork x"); }));
   rest();
   const int lanesBefore = lanes().laneCount();
@@ -420,71 +426,74 @@ TEST_F(Travel, LanesZoomStackAndCompareTwoCursors) {
 
 TEST_F(Travel, ViolationsStandWhereTheyAre) {
   openLifter();
-  session.setCurrentRun(session.mechanism()->runs[1]->id);
+  bench.runs().setCurrentRun(bench.document().mechanism()->runs[1]->id);
   rest();
   const auto& lane = lanes().lanes()[static_cast<std::size_t>(laneOf("fork speed"))];
   ASSERT_EQ(lane.bands.size(), 1u);
   EXPECT_FALSE(lane.bands[0].met);
   ASSERT_FALSE(lane.bands[0].violations.empty());
-  const int column = session.columnOf(gaugeId("fork speed"));
+  const int column = bench.runs().columnOf(gaugeId("fork speed"));
   for (const auto& v : lane.bands[0].violations)
     for (double end : {v.from, v.to}) {
-      session.setCursor(session.run()->travel->timeOf(end));
-      EXPECT_NEAR(session.cursorRow()[static_cast<std::size_t>(column)], 0.36, 2e-4) << "at the bound";
+      bench.runs().setCursor(bench.runs().run()->travel->timeOf(end));
+      EXPECT_NEAR(bench.runs().cursorRow()[static_cast<std::size_t>(column)], 0.36, 2e-4) << "at the bound";
     }
-  session.setCursor(0);
+  bench.runs().setCursor(0);
   key(Qt::Key_Right, Qt::ControlModifier | Qt::ShiftModifier);  // knots and violations are marks
-  EXPECT_NEAR(session.cursor(), 0.4, 1e-9);
-  session.setStage(Stage::run);
-  session.select({findByName(session.mechanism()->requirements, "not too fast")->id});
+  EXPECT_NEAR(bench.runs().cursor(), 0.4, 1e-9);
+  bench.selection().setStage(Stage::run);
+  bench.selection().select({findByName(bench.document().mechanism()->requirements, "not too fast")->id});
   QApplication::processEvents();
   EXPECT_THAT(find<QLabel>("judged")->text().toStdString(), testing::HasSubstr("mm/s"));
 }
 
 TEST_F(Travel, TooCoarseStepsAreSaidAndRefined) {
   openLifter();
-  session.apply("Few steps", changed<model::Run>(*session.mechanism(), &Mechanism::runs,
-                                                 session.mechanism()->runs[0]->id, [](model::Run& r) { r.steps = 8; }));
+  bench.document().apply(
+      "Few steps", changed<model::Run>(*bench.document().mechanism(), &Mechanism::runs,
+                                       bench.document().mechanism()->runs[0]->id, [](model::Run& r) { r.steps = 8; }));
   rest();
-  ASSERT_FALSE(session.run()->steps.coarse.empty());
+  ASSERT_FALSE(bench.runs().run()->steps.coarse.empty());
   EXPECT_THAT(find<QLabel>("info")->text().toStdString(), testing::HasSubstr("too coarse"));
   press("refine");
   rest();
-  EXPECT_GT(session.run()->result.rows.size(), 30u);
-  EXPECT_TRUE(session.run()->steps.coarse.empty());
+  EXPECT_GT(bench.runs().run()->result.rows.size(), 30u);
+  EXPECT_TRUE(bench.runs().run()->steps.coarse.empty());
 }
 
 TEST_F(Travel, ALongRunShowsItsRowsAsTheyComeAndIsCancelled) {
   openLifter();
-  session.apply("Many steps", changed<model::Run>(*session.mechanism(), &Mechanism::runs,
-                                                  session.mechanism()->runs[0]->id, [](model::Run& r) {
-                                                    r.steps = 2000000;
-                                                    r.turns.reset();
-                                                    r.duration = Field(20);
-                                                  }));
-  session.live().stop();
-  session.startRun();
-  ASSERT_TRUE(waitFor([&] { return session.partial() && session.partial()->samples("fork height").x.size() > 2000; }));
+  bench.document().apply("Many steps",
+                         changed<model::Run>(*bench.document().mechanism(), &Mechanism::runs,
+                                             bench.document().mechanism()->runs[0]->id, [](model::Run& r) {
+                                               r.steps = 2000000;
+                                               r.turns.reset();
+                                               r.duration = Field(20);
+                                             }));
+  bench.runs().live().stop();
+  bench.runs().startRun();
+  ASSERT_TRUE(waitFor(
+      [&] { return bench.runs().partial() && bench.runs().partial()->samples("fork height").x.size() > 2000; }));
   waitFor([&] { return lanes().laneCount() == 3; }, 2000);
   ASSERT_EQ(lanes().laneCount(), 3) << "gauges only, while rows come";
-  const auto some = session.partial()->samples("fork height");
+  const auto some = bench.runs().partial()->samples("fork height");
   for (std::size_t i = 0; i < some.x.size(); i += 500) EXPECT_NEAR(some.y[i], fork(some.x[i]).z(), 1e-9);
   EXPECT_TRUE(find<QPushButton>("cancel")->isVisible());
-  EXPECT_GT(session.jobs().share(), 0);
+  EXPECT_GT(bench.jobs().share(), 0);
   press("cancel");
-  ASSERT_TRUE(waitFor([&] { return !session.jobs().busy(); }, 5000));
-  EXPECT_EQ(session.partial(), nullptr);
-  EXPECT_NE(session.run(), nullptr) << "the run before is still there";
+  ASSERT_TRUE(waitFor([&] { return !bench.jobs().busy(); }, 5000));
+  EXPECT_EQ(bench.runs().partial(), nullptr);
+  EXPECT_NE(bench.runs().run(), nullptr) << "the run before is still there";
 }
 
 TEST_F(Travel, OneGaugeAgainstAnother) {
   openLifter();
-  session.select({gaugeId("fork speed"), gaugeId("fork height")});
+  bench.selection().select({gaugeId("fork speed"), gaugeId("fork height")});
   window.actions()->find("chart")->trigger();
   auto* chart = window.findChild<Chart*>();
   ASSERT_TRUE(chart && chart->isVisible());
   chart->setGauges(gaugeId("fork height"), gaugeId("fork speed"));
-  session.setCursor(session.run()->travel->timeOf(200 * kDeg));
+  bench.runs().setCursor(bench.runs().run()->travel->timeOf(200 * kDeg));
   QApplication::processEvents();
   EXPECT_THAT(chart->readingText().toStdString(), testing::HasSubstr("fork height"));
   for (const char* ending : {"png", "svg", "pdf"}) {
@@ -498,49 +507,49 @@ TEST_F(Travel, ChartsAndTablesGoOut) {
   openLifter();
   for (const char* ending : {"png", "svg", "pdf"}) {
     const QString path = folder.filePath(QStringLiteral("lanes.%1").arg(ending));
-    ASSERT_TRUE(saveLanes(session, lanes(), path));
+    ASSERT_TRUE(saveLanes(bench, lanes(), path));
     QFile f(path);
     ASSERT_TRUE(f.open(QIODevice::ReadOnly));
     const QByteArray bytes = f.readAll();
     EXPECT_TRUE(bytes.startsWith(ending[0] == 'p' ? (ending[1] == 'n' ? "\x89PNG" : "%PDF") : "<?xml")) << ending;
     EXPECT_TRUE(ending[0] != 's' || bytes.contains("transmission angle"));
   }
-  EXPECT_FALSE(saveLanes(session, lanes(), folder.filePath("no/where.png")));
+  EXPECT_FALSE(saveLanes(bench, lanes(), folder.filePath("no/where.png")));
   window.actions()->find("copy chart")->trigger();
   EXPECT_GT(QGuiApplication::clipboard()->image().width(), 1000);
   QPdfWriter page(folder.filePath("page.pdf"));
   page.setResolution(96);
-  EXPECT_TRUE(printLanes(session, lanes(), page));
-  TableDialog dialog(session);
+  EXPECT_TRUE(printLanes(bench, lanes(), page));
+  TableDialog dialog(bench);
   const auto columns = dialog.columns();
   EXPECT_EQ(columns.size(), 4u) << "time and three gauges";
-  ASSERT_TRUE(saveRunTable(session, folder.filePath("t.csv"), columns));
+  ASSERT_TRUE(saveRunTable(bench, folder.filePath("t.csv"), columns));
   std::ifstream csv(folder.filePath("t.csv").toStdString());
   std::string head, first;
   std::getline(csv, head);
   std::getline(csv, first);
   EXPECT_EQ(head, "t [s],fork height [mm],fork speed [mm/s],transmission angle [deg]");
   EXPECT_NEAR(QString::fromStdString(first).split(',')[1].toDouble(), fork(60 * kDeg).z() * 1e3, 1e-6);
-  EXPECT_TRUE(saveRunTable(session, folder.filePath("t.xlsx"), {}));
-  EXPECT_FALSE(saveRunTable(session, folder.filePath("no/t.xlsx"), {}));
+  EXPECT_TRUE(saveRunTable(bench, folder.filePath("t.xlsx"), {}));
+  EXPECT_FALSE(saveRunTable(bench, folder.filePath("no/t.xlsx"), {}));
 }
 
 TEST_F(Travel, DrivesAreMadeByPurposeReversedAndRestPerRun) {
   openLifter();
-  session.setStage(Stage::drive);
+  bench.selection().setStage(Stage::drive);
   QApplication::processEvents();
   clickRow("rocker shaft");
   press("swing");
   rest();
-  ASSERT_EQ(session.mechanism()->drives.size(), 3u) << lastError.toStdString();
-  EXPECT_EQ(session.mechanism()->drives[2]->programme[0].law, "sine");
+  ASSERT_EQ(bench.document().mechanism()->drives.size(), 3u) << lastError.toStdString();
+  EXPECT_EQ(bench.document().mechanism()->drives[2]->programme[0].law, "sine");
   EXPECT_EQ(row("rocker shaft drive")->tag, "rests") << "the run names its drives";
   window.scene()->setFocus();
   key(Qt::Key_R, Qt::ShiftModifier);
-  EXPECT_TRUE(session.mechanism()->drives[2]->reverse);
+  EXPECT_TRUE(bench.document().mechanism()->drives[2]->reverse);
   EXPECT_EQ(row("rocker shaft drive")->tag, "reversed");
   // an angle or a distance is driven like a joint
-  Mechanism next = *session.mechanism();
+  Mechanism next = *bench.document().mechanism();
   Gauge g;
   g.id = newId();
   g.name = "reach";
@@ -550,36 +559,36 @@ TEST_F(Travel, DrivesAreMadeByPurposeReversedAndRestPerRun) {
       if ((l->name == "frame" && s->name == "crank bearing") || (l->name == "coupler" && s->name == "fork"))
         g.of.push_back({s->id, ""});
   next.gauges.push_back(std::make_shared<const Gauge>(g));
-  ASSERT_TRUE(session.apply("Add gauge", next)) << lastError.toStdString();
+  ASSERT_TRUE(bench.document().apply("Add gauge", next)) << lastError.toStdString();
   rest();
   clickRow("reach");
   for (QAction* a : find<QPushButton>("go to")->menu()->actions())
     if (a->text().startsWith("By")) a->trigger();
   rest();
-  ASSERT_EQ(session.mechanism()->drives.size(), 4u) << lastError.toStdString();
-  EXPECT_EQ(session.mechanism()->drives[3]->gauge, g.id);
+  ASSERT_EQ(bench.document().mechanism()->drives.size(), 4u) << lastError.toStdString();
+  EXPECT_EQ(bench.document().mechanism()->drives[3]->gauge, g.id);
 }
 
 TEST_F(Travel, RunsAreDuplicatedShapedAndComputedTogether) {
   openLifter();
   key(Qt::Key_D, Qt::ControlModifier);
   rest();
-  ASSERT_EQ(session.mechanism()->runs.size(), 3u);
-  EXPECT_EQ(session.mechanism()->runs[1]->name, "one turn 2");
+  ASSERT_EQ(bench.document().mechanism()->runs.size(), 3u);
+  EXPECT_EQ(bench.document().mechanism()->runs[1]->name, "one turn 2");
   choose("lasts", "duration");
   choose("steps by", "size");
   type("Step", "2 deg");
   rest();
-  EXPECT_EQ(session.run()->result.rows.size(), 181u);
+  EXPECT_EQ(bench.runs().run()->result.rows.size(), 181u);
   choose("steps by", "rate");
   type("Rate", "50 Hz");
   rest();
-  EXPECT_EQ(session.run()->result.rows.size(), 101u);
+  EXPECT_EQ(bench.runs().run()->result.rows.size(), 101u);
   key(Qt::Key_F5, Qt::ShiftModifier);
   rest();
-  for (const auto& r : session.mechanism()->runs) {
-    ASSERT_NE(session.resultOf(r->id), nullptr) << r->name;
-    EXPECT_TRUE(session.resultOf(r->id)->result.travel.completed);
+  for (const auto& r : bench.document().mechanism()->runs) {
+    ASSERT_NE(bench.runs().resultOf(r->id), nullptr) << r->name;
+    EXPECT_TRUE(bench.runs().resultOf(r->id)->result.travel.completed);
   }
   EXPECT_EQ(row("lift cycle")->tag, "1 not met");
   EXPECT_EQ(row("one turn")->tag, "all met");

@@ -17,7 +17,7 @@
 
 namespace cooperage::app {
 
-/// The real window on an own session; events go to real widgets.
+/// The real window on a workbench of its own; events go to real widgets.
 class WindowTest : public testing::Test {
  protected:
   void SetUp() override {
@@ -27,7 +27,7 @@ class WindowTest : public testing::Test {
     ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
     QApplication::processEvents();
     ASSERT_TRUE(window.scene()->problem().isEmpty()) << window.scene()->problem().toStdString();
-    QObject::connect(&session, &Session::said, [this](const QString& text, bool error) {
+    QObject::connect(&bench.speaker(), &Speaker::said, [this](const QString& text, bool error) {
       if (error) lastError = text;
     });
   }
@@ -45,7 +45,7 @@ class WindowTest : public testing::Test {
   }
   /// Until no job runs and what was queued is done.
   void settle() {
-    waitFor([this] { return !session.jobs().busy() && !session.isLoading(); });
+    waitFor([this] { return bench.isSettled(); });
     for (int i = 0; i < 5; ++i) QApplication::processEvents();
   }
   void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) {
@@ -80,7 +80,7 @@ class WindowTest : public testing::Test {
   }
   /// Clicks the ledger row that bears this title.
   void clickRow(const QString& title, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
-    LedgerList* list = window.panel(session.stage())->list();
+    LedgerList* list = window.panel(bench.selection().stage())->list();
     for (std::size_t i = 0; i < list->rows().size(); ++i) {
       if (list->rows()[i].title != title) continue;
       list->scrollTo(list->model()->index(static_cast<int>(i), 0));
@@ -92,13 +92,13 @@ class WindowTest : public testing::Test {
     ADD_FAILURE() << "no row " << title.toStdString();
   }
   const LedgerRow* row(const QString& title) {
-    LedgerList* list = window.panel(session.stage())->list();
+    LedgerList* list = window.panel(bench.selection().stage())->list();
     for (const auto& r : list->rows())
       if (r.title == title) return &r;
     return nullptr;
   }
   model::Id linkId(const std::string& name) {
-    const auto l = model::findByName(session.mechanism()->links, name);
+    const auto l = model::findByName(bench.document().mechanism()->links, name);
     if (!l) ADD_FAILURE() << "no link " << name;
     return l ? l->id : 0;
   }
@@ -121,10 +121,10 @@ class WindowTest : public testing::Test {
     QTest::keyClick(&window.maker()->card(), Qt::Key_Return);
     settle();
   }
-  std::string document() const { return io::writeCoop(*session.mechanism()); }
+  std::string document() const { return io::writeCoop(*bench.document().mechanism()); }
 
-  Session session;
-  MainWindow window{session};
+  Workbench bench;
+  MainWindow window{bench};
   QString lastError;
   QTemporaryDir folder;
 };

@@ -28,7 +28,7 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-Card::Card(Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+Card::Card(Workbench& bench, QWidget* parent) : QScrollArea(parent), bench_(bench) {
   setObjectName(QStringLiteral("card"));
   setAccessibleName(tr("Card of the selection"));
   setWidgetResizable(true);
@@ -43,12 +43,12 @@ Card::Card(Session& session, QWidget* parent) : QScrollArea(parent), session_(se
       rebuild();
     });
   };
-  connect(&session_, &Session::documentChanged, this, later);
-  connect(&session_, &Session::selectionChanged, this, later);
-  connect(&session_, &Session::stageChanged, this, later);
-  connect(&session_, &Session::resultsChanged, this, later);
-  connect(&session_, &Session::posesChanged, this, &Card::refreshLive);
-  connect(&session_, &Session::cursorChanged, this, &Card::refreshLive);
+  connect(&bench_.document(), &Document::changed, this, later);
+  connect(&bench_.selection(), &Selection::changed, this, later);
+  connect(&bench_.selection(), &Selection::stageChanged, this, later);
+  connect(&bench_, &Workbench::resultsChanged, this, later);
+  connect(&bench_.pose(), &PoseControl::changed, this, &Card::refreshLive);
+  connect(&bench_.runs(), &RunBook::cursorChanged, this, &Card::refreshLive);
   rebuild();
 }
 
@@ -56,7 +56,7 @@ void Card::rebuild() {
   if (sliding_) return;  // the slider in the hand must not go; it is done again at its release
   // the focus stays on the field of the same name, so that Tab goes on after a change; so does what is being typed
   const KeptText kept(body_);
-  const auto shown = std::make_pair(session_.stage(), session_.selection());
+  const auto shown = std::make_pair(bench_.selection().stage(), bench_.selection().ids());
   const bool same = shown == shown_;
   shown_ = shown;
   live_.clear();
@@ -64,9 +64,10 @@ void Card::rebuild() {
   column_ = new QVBoxLayout(body_);
   column_->setContentsMargins(0, 0, 0, 10);
   column_->setSpacing(0);
-  const auto& m = *session_.mechanism();
-  const auto& s = session_.selection();
-  if (session_.stage() == Stage::check && session_.chosenInterference() >= 0 && session_.check()) {
+  const auto& m = *bench_.document().mechanism();
+  const auto& s = bench_.selection().ids();
+  if (bench_.selection().stage() == Stage::check && bench_.selection().chosenInterference() >= 0 &&
+      bench_.checks().check()) {
     showInterference();
   } else if (s.size() == 1) {
     const Id id = s[0];
@@ -164,15 +165,16 @@ void Card::nameField(QFormLayout* form, Id id, const std::string& name) {
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, id, name] {
     const QString text = edit->text().trimmed();
     if (text == q(name)) return;
-    if (!session_.apply(tr("Rename"), renamed(*session_.mechanism(), id, text.toStdString()))) edit->setText(q(name));
+    if (!bench_.document().apply(tr("Rename"), renamed(*bench_.document().mechanism(), id, text.toStdString())))
+      edit->setText(q(name));
   });
   form->addRow(formLabel(tr("Name")), edit);
 }
 
 void Card::figure(QFormLayout* form, const QString& label, const Field& field, const Dimension& wanted,
                   std::function<Mechanism(const Field&)> change) {
-  auto* f = new NumberField(session_, field, wanted, [this, label, change](const Field& typed) {
-    return session_.apply(tr("Change %1").arg(label.toLower()), change(typed));
+  auto* f = new NumberField(bench_, field, wanted, [this, label, change](const Field& typed) {
+    return bench_.document().apply(tr("Change %1").arg(label.toLower()), change(typed));
   });
   f->edit()->setObjectName(label);
   f->edit()->setAccessibleName(label);
@@ -205,7 +207,7 @@ void Card::live(QFormLayout* form, const QString& label, std::function<QString()
 void Card::optionalFigure(QFormLayout* form, const QString& label, const QString& objectName,
                           const std::optional<Field>& field,
                           std::function<Mechanism(const std::optional<Field>&)> change) {
-  const std::string was = field ? fieldText(*session_.mechanism(), *field) : std::string();
+  const std::string was = field ? fieldText(*bench_.document().mechanism(), *field) : std::string();
   auto* edit = new QLineEdit(q(was));
   edit->setObjectName(objectName);
   edit->setAccessibleName(objectName);
@@ -215,14 +217,14 @@ void Card::optionalFigure(QFormLayout* form, const QString& label, const QString
     if (text == was) return;
     std::optional<Field> typed;
     if (!text.empty()) {
-      auto parsed = parseField(*session_.mechanism(), text);
+      auto parsed = parseField(*bench_.document().mechanism(), text);
       if (!parsed.ok()) {
-        session_.say(q(parsed.error().text), true);
+        bench_.say(q(parsed.error().text), true);
         return;
       }
       typed = *parsed;
     }
-    if (!session_.apply(tr("Change %1").arg(label.toLower()), change(typed))) edit->setText(q(was));
+    if (!bench_.document().apply(tr("Change %1").arg(label.toLower()), change(typed))) edit->setText(q(was));
   });
   form->addRow(formLabel(label), edit);
 }
@@ -236,19 +238,20 @@ void Card::placement(QFormLayout* form, const Placement& p, std::function<Mechan
       next.at[i] = f;
       return change(next);
     });
-  const auto pose = poseOf(*session_.mechanism(), p);
+  const auto pose = poseOf(*bench_.document().mechanism(), p);
   if (!pose.ok()) return;
   const Vec3 angles = kinematics::ballAngles(pose->R);
   for (int i = 0; i < 3; ++i) {
-    const double unit = session_.mechanism()->units.factor(dimension::kAngle);
+    const double unit = bench_.document().mechanism()->units.factor(dimension::kAngle);
     const double shown = std::round(angles[i] / unit * 1e9) / 1e9;
     figure(form, tr("Turn about %1").arg(QLatin1String(kAxes[i])), Field(shown == 0 ? 0.0 : shown), dimension::kAngle,
            [this, p, i, angles, change](const Field& f) {
              Vec3 a = angles;
-             const auto v = evaluateField(*session_.mechanism(), f, dimension::kAngle);
+             const auto v = evaluateField(*bench_.document().mechanism(), f, dimension::kAngle);
              if (v.ok()) a[i] = *v;
              Placement next = p;
-             next.turn = placementOf({kinematics::ballRotation(a), Vec3::Zero()}, session_.mechanism()->units).turn;
+             next.turn =
+                 placementOf({kinematics::ballRotation(a), Vec3::Zero()}, bench_.document().mechanism()->units).turn;
              return change(next);
            });
   }
@@ -281,16 +284,17 @@ void Card::showParameter(const Parameter& parameter) {
 
 /// All named parameters with their values, to play with.
 void Card::parameters() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   auto* form = section(tr("Parameters in play"));
   for (const auto& p : m.parameters) {
     Dimension d;
-    for (const auto& [id, value] : session_.resolved().parameters)
+    for (const auto& [id, value] : bench_.solution().resolved().parameters)
       if (id == p->id) d = value.dimension;
     const Id id = p->id;
-    auto* f = new NumberField(session_, p->value, d, [this, id](const Field& typed) {
-      return session_.apply(tr("Change parameter"), changed<Parameter>(*session_.mechanism(), &Mechanism::parameters,
-                                                                       id, [&](Parameter& x) { x.value = typed; }));
+    auto* f = new NumberField(bench_, p->value, d, [this, id](const Field& typed) {
+      return bench_.document().apply(tr("Change parameter"),
+                                     changed<Parameter>(*bench_.document().mechanism(), &Mechanism::parameters, id,
+                                                        [&](Parameter& x) { x.value = typed; }));
     });
     f->keepUnit();
     f->edit()->setObjectName(QStringLiteral("parameter ") + q(p->name));
@@ -308,19 +312,19 @@ void Card::parameters() {
         [this, id, unit, label, f](double x) {
           const double shown = std::round(x / unit * 1e3) / 1e3;
           const auto typed =
-              parseField(*session_.mechanism(), formatNumber(shown) + (label.empty() ? "" : " " + label));
+              parseField(*bench_.document().mechanism(), formatNumber(shown) + (label.empty() ? "" : " " + label));
           if (!typed.ok()) return;
-          session_.apply(tr("Change parameter"),
-                         changed<Parameter>(*session_.mechanism(), &Mechanism::parameters, id,
-                                            [&](Parameter& y) { y.value = *typed; }),
-                         kMergeParameter);
+          bench_.document().apply(tr("Change parameter"),
+                                  changed<Parameter>(*bench_.document().mechanism(), &Mechanism::parameters, id,
+                                                     [&](Parameter& y) { y.value = *typed; }),
+                                  kMergeParameter);
           f->setField(*typed);
         },
-        [this] { session_.endGesture(); });
+        [this] { bench_.document().endGesture(); });
   }
   if (m.parameters.empty()) note(form, tr("None yet."));
   button(form, tr("Add parameter"), [this] {
-    Mechanism next = *session_.mechanism();
+    Mechanism next = *bench_.document().mechanism();
     Parameter p;
     p.id = newId();
     int n = 1;
@@ -329,13 +333,13 @@ void Card::parameters() {
     p.name = name;
     p.value = *parseField(next, "10 " + next.units.length);
     next.parameters.push_back(std::make_shared<const Parameter>(p));
-    if (session_.apply(tr("Add parameter"), next)) session_.select({p.id});
+    if (bench_.document().apply(tr("Add parameter"), next)) bench_.selection().select({p.id});
   });
 }
 
 void Card::showMechanism() {
-  const auto& m = *session_.mechanism();
-  const auto& s = session_.selection();
+  const auto& m = *bench_.document().mechanism();
+  const auto& s = bench_.selection().ids();
   if (s.size() > 1) {
     heading(tr("%1 objects").arg(s.size()), tr("selection"));
     auto* form = section();
@@ -345,39 +349,42 @@ void Card::showMechanism() {
       if (findBody(m, id)) bodies.push_back(id);
     }
     if (!links.empty()) {
-      button(form, tr("Ground these links"),
-             [this, links] { session_.apply(tr("Ground links"), grounded(*session_.mechanism(), links, true)); });
-      button(form, tr("Free these links"),
-             [this, links] { session_.apply(tr("Free links"), grounded(*session_.mechanism(), links, false)); });
+      button(form, tr("Ground these links"), [this, links] {
+        bench_.document().apply(tr("Ground links"), grounded(*bench_.document().mechanism(), links, true));
+      });
+      button(form, tr("Free these links"), [this, links] {
+        bench_.document().apply(tr("Free links"), grounded(*bench_.document().mechanism(), links, false));
+      });
     }
     if (bodies.size() > 1)
       button(form, tr("Each a link of its own"), [this, bodies] {
-        session_.apply(tr("Make links of their own"), separated(*session_.mechanism(), bodies));
+        bench_.document().apply(tr("Make links of their own"), separated(*bench_.document().mechanism(), bodies));
       });
     if (links.size() > 1 || bodies.size() > 1 || (links.size() == 1 && !bodies.empty()))
       button(form, links.size() > 1 && bodies.empty() ? tr("Put together as one link") : tr("Make one link of them"),
              [this, links, bodies] {
                // what is loose travels with the first link chosen; of solids alone a new link is made
-               const auto& now = *session_.mechanism();
+               const auto& now = *bench_.document().mechanism();
                std::pair<Mechanism, Id> result{now, 0};
                if (!links.empty()) result = merged(now, links);
                if (!bodies.empty())
                  result = regrouped(result.first, bodies, result.second, findBody(now, bodies.front())->body->name);
-               if (session_.apply(tr("Put together as one link"), session_.namedByLargest(result.first, result.second)))
-                 session_.select({result.second});
+               if (bench_.document().apply(tr("Put together as one link"),
+                                           bench_.importer().namedByLargest(result.first, result.second)))
+                 bench_.selection().select({result.second});
              });
     return;
   }
-  heading(m.title.empty() ? session_.title() : q(m.title), tr("mechanism"));
+  heading(m.title.empty() ? bench_.document().title() : q(m.title), tr("mechanism"));
   auto* form = section();
   auto* title = new QLineEdit(q(m.title));
   title->setObjectName(QStringLiteral("title"));
   title->setPlaceholderText(tr("what it is"));
   connect(title, &QLineEdit::editingFinished, this, [this, title] {
-    if (title->text().toStdString() == session_.mechanism()->title) return;
-    Mechanism next = *session_.mechanism();
+    if (title->text().toStdString() == bench_.document().mechanism()->title) return;
+    Mechanism next = *bench_.document().mechanism();
     next.title = title->text().toStdString();
-    session_.apply(tr("Change title"), next);
+    bench_.document().apply(tr("Change title"), next);
   });
   form->addRow(formLabel(tr("Title")), title);
   const auto unit = [&](const QString& label, const Dimension& d, std::string DocumentUnits::*member) {
@@ -386,9 +393,9 @@ void Card::showMechanism() {
     for (const auto& name : unitsOf(d)) box->addItem(q(name));
     box->setCurrentText(q(m.units.*member));
     connect(box, &QComboBox::textActivated, this, [this, member](const QString& text) {
-      DocumentUnits units = session_.mechanism()->units;
+      DocumentUnits units = bench_.document().mechanism()->units;
       units.*member = text.toStdString();
-      session_.apply(tr("Change units"), withUnits(*session_.mechanism(), units));
+      bench_.document().apply(tr("Change units"), withUnits(*bench_.document().mechanism(), units));
     });
     form->addRow(formLabel(label), box);
   };

@@ -2,7 +2,7 @@
 #pragma once
 #include <QScrollArea>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 class QFormLayout;
 class QLabel;
@@ -17,7 +17,7 @@ QLabel* formLabel(const QString& text);
 class Card : public QScrollArea {
   Q_OBJECT
  public:
-  Card(Session& session, QWidget* parent = nullptr);
+  Card(Workbench& bench, QWidget* parent = nullptr);
   /// The outline of a curve as DXF, SVG, CSV or (a plate of it) STEP, by the file's ending.
   bool saveOutlineTo(model::Id curve, const QString& path);
 
@@ -99,7 +99,7 @@ class Card : public QScrollArea {
   void seatMending(const model::Seat& seat);
   void equals(const model::Link& link);
 
-  Session& session_;
+  Workbench& bench_;
   bool sliding_ = false;
   QWidget* body_ = nullptr;
   QVBoxLayout* column_ = nullptr;

@@ -45,7 +45,7 @@ QString keyText(const std::string& key) {
 }  // namespace
 
 void Card::showDrive(const Drive& drive) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(drive.name), tr("drive"));
   auto* form = section();
   nameField(form, drive.id, drive.name);
@@ -54,7 +54,7 @@ void Card::showDrive(const Drive& drive) {
   note(form, tr("Moves %1").arg(gauge ? tr("the gauge %1").arg(q(gauge->name)) : q(nameOf(m, drive.value, false))));
   const auto flag = [&](const QString& text, const char* name, bool on, bool Drive::*member) {
     check(form, text, QLatin1String(name), on, [this, id, member](bool now) {
-      return changed<Drive>(*session_.mechanism(), &Mechanism::drives, id, [&](Drive& d) { d.*member = now; });
+      return changed<Drive>(*bench_.document().mechanism(), &Mechanism::drives, id, [&](Drive& d) { d.*member = now; });
     });
   };
   flag(tr("reversed"), "reversed", drive.reverse, &Drive::reverse);
@@ -68,13 +68,14 @@ void Card::showDrive(const Drive& drive) {
   for (const auto& p : m.programmes) programmes.emplace_back(QString::number(p->id), q(p->name));
   pickOne(form, tr("Programme"), QStringLiteral("programme"), programmes, QString::number(drive.shared),
           [this, id](const QString& key) -> Result<Mechanism> {
-            return withShared(*session_.mechanism(), id, key.toULongLong());
+            return withShared(*bench_.document().mechanism(), id, key.toULongLong());
           });
   if (drive.shared == 0) {
     button(form, tr("Name it, to share it"), [this, id] {
-      const auto d = findById(session_.mechanism()->drives, id);
+      const auto d = findById(bench_.document().mechanism()->drives, id);
       if (d)
-        session_.apply(tr("Name programme"), withNamedProgramme(*session_.mechanism(), id, d->name + " programme"));
+        bench_.document().apply(tr("Name programme"),
+                                withNamedProgramme(*bench_.document().mechanism(), id, d->name + " programme"));
     });
   } else if (const auto shared = findById(m.programmes, drive.shared)) {
     auto* edit = new QLineEdit(q(shared->name));
@@ -84,7 +85,8 @@ void Card::showDrive(const Drive& drive) {
     connect(edit, &QLineEdit::editingFinished, this, [this, edit, programme, was] {
       const QString text = edit->text().trimmed();
       if (text == q(was)) return;
-      if (!session_.apply(tr("Rename"), renamed(*session_.mechanism(), programme, text.toStdString())))
+      if (!bench_.document().apply(tr("Rename"),
+                                   renamed(*bench_.document().mechanism(), programme, text.toStdString())))
         edit->setText(q(was));
     });
     form->addRow(formLabel(tr("Its name")), edit);
@@ -102,7 +104,7 @@ void Card::showDrive(const Drive& drive) {
     auto* b = new QPushButton(text);
     b->setObjectName(QLatin1String(name));
     connect(b, &QPushButton::clicked, this, [this, id, n, l = std::string(law)] {
-      session_.apply(tr("Add row"), withRowAfter(*session_.mechanism(), id, n - 1, l));
+      bench_.document().apply(tr("Add row"), withRowAfter(*bench_.document().mechanism(), id, n - 1, l));
     });
     line->addWidget(b);
   }
@@ -131,12 +133,12 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
   law->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   law->setMinimumContentsLength(8);
   connect(law, &QComboBox::activated, this, [this, id, i, law, value] {
-    const auto d = findById(session_.mechanism()->drives, id);
+    const auto d = findById(bench_.document().mechanism()->drives, id);
     if (!d) return;
-    auto next = rowsOf(*session_.mechanism(), *d);
+    auto next = rowsOf(*bench_.document().mechanism(), *d);
     if (i >= next.size()) return;
-    next[i] = rowWithLaw(*session_.mechanism(), next[i], law->currentData().toString().toStdString(), value);
-    session_.apply(tr("Change law"), withRows(*session_.mechanism(), id, next));
+    next[i] = rowWithLaw(*bench_.document().mechanism(), next[i], law->currentData().toString().toStdString(), value);
+    bench_.document().apply(tr("Change law"), withRows(*bench_.document().mechanism(), id, next));
   });
   head->addWidget(law, 1);
   const auto key = [&](const char* iconName, const QString& tip, const QString& name, std::function<void()> press) {
@@ -152,10 +154,12 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
   };
   const int at = static_cast<int>(i);
   if (i > 0)
-    key("lucide/chevron-down", tr("Before the row above"), QStringLiteral("up %1").arg(i + 1),
-        [this, id, at] { session_.apply(tr("Move row"), withRowMoved(*session_.mechanism(), id, at, -1)); });
-  key("lucide/x", tr("Remove this row"), QStringLiteral("remove %1").arg(i + 1),
-      [this, id, at] { session_.apply(tr("Remove row"), withoutRow(*session_.mechanism(), id, at)); });
+    key("lucide/chevron-down", tr("Before the row above"), QStringLiteral("up %1").arg(i + 1), [this, id, at] {
+      bench_.document().apply(tr("Move row"), withRowMoved(*bench_.document().mechanism(), id, at, -1));
+    });
+  key("lucide/x", tr("Remove this row"), QStringLiteral("remove %1").arg(i + 1), [this, id, at] {
+    bench_.document().apply(tr("Remove row"), withoutRow(*bench_.document().mechanism(), id, at));
+  });
   form->addRow(head);
   if (auto* up = body_->findChild<QToolButton*>(QStringLiteral("up %1").arg(i + 1)))
     up->setIcon(QIcon(
@@ -165,11 +169,11 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
     if (!d) continue;
     const std::string figureName = name;
     const auto change = [this, id, i, figureName](const Field& f) {
-      const auto now = findById(session_.mechanism()->drives, id);
-      if (!now) return *session_.mechanism();
-      auto next = rowsOf(*session_.mechanism(), *now);
+      const auto now = findById(bench_.document().mechanism()->drives, id);
+      if (!now) return *bench_.document().mechanism();
+      auto next = rowsOf(*bench_.document().mechanism(), *now);
       if (i < next.size()) next[i].figures[figureName] = f;
-      return withRows(*session_.mechanism(), id, next);
+      return withRows(*bench_.document().mechanism(), id, next);
     };
     if (name == "formula") {  // of the time: no single value
       optionalFigure(form, tr("Formula"), QStringLiteral("formula %1").arg(i + 1), field,
@@ -189,14 +193,15 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
             by ? QStringLiteral("by") : QStringLiteral("to"),
             [this, id, i, value](const QString& which) -> Result<Mechanism> {
               // the same motion, told the other way
-              const auto& now = *session_.mechanism();
+              const auto& now = *bench_.document().mechanism();
               const auto d = findById(now.drives, id);
               auto next = rowsOf(now, *d);
-              const auto& r = session_.resolved();
+              const auto& r = bench_.solution().resolved();
               for (std::size_t k = 0; k < r.drives.size(); ++k) {
-                if (r.drives[k].id != id || !session_.home() || !session_.system()) continue;
-                const int dof = session_.system()->dofOfDrive(r, static_cast<int>(k));
-                const double start = dof < 0 ? 0 : session_.home()->configuration.q[static_cast<std::size_t>(dof)];
+                if (r.drives[k].id != id || !bench_.solution().home() || !bench_.solution().system()) continue;
+                const int dof = bench_.solution().system()->dofOfDrive(r, static_cast<int>(k));
+                const double start =
+                    dof < 0 ? 0 : bench_.solution().home()->configuration.q[static_cast<std::size_t>(dof)];
                 const auto p = motion::Programme::compile(r.drives[k].rows, start, false, d->name);
                 if (!p.ok() || i + 1 >= p->knots().size()) return p.ok() ? Result<Mechanism>(now) : p.error();
                 const double a = p->at(p->knots()[i]).position, b = p->at(p->knots()[i + 1]).position;
@@ -213,14 +218,14 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
 
 /// Points of a table as text, one a line, or read from a file beside the document.
 void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<ProgrammeRow>& rows, std::size_t i) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto& row = rows[i];
   const Id id = drive.id;
   const auto change = [this, id, i](std::function<void(ProgrammeRow&)> edit) {
-    const auto d = findById(session_.mechanism()->drives, id);
-    auto next = rowsOf(*session_.mechanism(), *d);
+    const auto d = findById(bench_.document().mechanism()->drives, id);
+    auto next = rowsOf(*bench_.document().mechanism(), *d);
     if (i < next.size()) edit(next[i]);
-    return withRows(*session_.mechanism(), id, next);
+    return withRows(*bench_.document().mechanism(), id, next);
   };
   auto* text = new QPlainTextEdit;
   text->setObjectName(QStringLiteral("points %1").arg(i + 1));
@@ -242,18 +247,18 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
         const auto cells = line.split(',');
         Pair p;
         for (std::size_t k = 0; k < 2; ++k) {
-          const auto f = cells.size() == 2
-                             ? parseField(*session_.mechanism(), cells[static_cast<int>(k)].trimmed().toStdString())
-                             : Result<Field>(Error{"table", "", "time and value are parted by a comma"});
+          const auto f = cells.size() == 2 ? parseField(*bench_.document().mechanism(),
+                                                        cells[static_cast<int>(k)].trimmed().toStdString())
+                                           : Result<Field>(Error{"table", "", "time and value are parted by a comma"});
           if (!f.ok()) {
-            session_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
+            bench_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
             return;
           }
           p[k] = *f;
         }
         points.push_back(p);
       }
-      session_.apply(tr("Change table"), change([&](ProgrammeRow& r) { r.points = points; }));
+      bench_.document().apply(tr("Change table"), change([&](ProgrammeRow& r) { r.points = points; }));
     });
     form->addRow(take);
   } else {
@@ -262,10 +267,10 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
   if (row.law != "table") return;
   button(form, row.file.empty() ? tr("Read from a file\u2026") : tr("Read another file\u2026"), [this, change] {
     readTable(tr("Table of time and value"), [this, change](const auto& points, const std::string& file) {
-      session_.apply(tr("Read table"), change([&](ProgrammeRow& r) {
-                       r.points = points;
-                       r.file = file;
-                     }));
+      bench_.document().apply(tr("Read table"), change([&](ProgrammeRow& r) {
+                                r.points = points;
+                                r.file = file;
+                              }));
     });
   });
   pickOne(form, tr("Between"), QStringLiteral("interpolation %1").arg(i + 1),
@@ -279,11 +284,11 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
 void Card::readTable(const QString& title, std::function<void(const std::vector<Pair>&, const std::string&)> take) {
   const QString path = QFileDialog::getOpenFileName(this, title, {}, tr("Tables (*.csv *.txt);;All files (*)"));
   if (path.isEmpty()) return;
-  const auto points = io::readCurveTable(*session_.mechanism(), path.toStdString());
+  const auto points = io::readCurveTable(*bench_.document().mechanism(), path.toStdString());
   if (points.ok())
-    take(*points, session_.relativeFile(path).toStdString());
+    take(*points, bench_.document().relativeFile(path).toStdString());
   else
-    session_.say(q(points.error().text), true);
+    bench_.say(q(points.error().text), true);
 }
 
 }  // namespace cooperage::app

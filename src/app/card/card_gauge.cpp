@@ -26,9 +26,9 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 /// In whose axes, and against whose motion, something is measured.
 void Card::axesOf(QFormLayout* form, const std::optional<Id>& in, std::function<Mechanism(std::optional<Id>)> change) {
   std::vector<std::pair<QString, QString>> links{{QStringLiteral("0"), tr("ground")}};
-  for (const auto& l : session_.mechanism()->links)
+  for (const auto& l : bench_.document().mechanism()->links)
     if (!l->ground) links.emplace_back(QString::number(l->id), q(l->name));
-  const auto known = in ? findLink(*session_.mechanism(), *in) : nullptr;
+  const auto known = in ? findLink(*bench_.document().mechanism(), *in) : nullptr;
   pickOne(form, tr("In axes of"), QStringLiteral("in"), links,
           known && !known->ground ? QString::number(*in) : QStringLiteral("0"),
           [change](const QString& key) -> Result<Mechanism> {
@@ -38,7 +38,7 @@ void Card::axesOf(QFormLayout* form, const std::optional<Id>& in, std::function<
 }
 
 void Card::showGauge(const Gauge& gauge) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(gauge.name), tr("gauge"));
   auto* form = section();
   nameField(form, gauge.id, gauge.name);
@@ -46,7 +46,7 @@ void Card::showGauge(const Gauge& gauge) {
   for (const auto& s : gauge.of) of += (of.isEmpty() ? "" : ", ") + q(nameOf(m, s, false));
   const Id id = gauge.id;
   const auto change = [this, id](std::function<void(Gauge&)> edit) {
-    return changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id, edit);
+    return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id, edit);
   };
   if (gauge.kind == "formula")
     optionalFigure(form, tr("Formula"), QStringLiteral("formula"), gauge.formula,
@@ -67,7 +67,7 @@ void Card::showGauge(const Gauge& gauge) {
     axesOf(form, gauge.in, [change](std::optional<Id> in) { return change([&](Gauge& g) { g.in = in; }); });
   }
   if (gauge.kind == "angle") {
-    // about a seat's axis it has a sense and counts on past half a turn
+    // about a seat's axis it has a sense, and a driven one counts on past half a turn
     std::vector<std::pair<QString, QString>> seats{{QStringLiteral("0"), tr("the plane of both")}};
     for (const auto& l : m.links) {
       const bool its = std::any_of(gauge.of.begin(), gauge.of.end(), [&](const Symbol& s) {
@@ -88,13 +88,13 @@ void Card::showGauge(const Gauge& gauge) {
   }
   check(form, tr("value in the scene"), QStringLiteral("flag"), gauge.flagged,
         [change](bool on) { return change([&](Gauge& g) { g.flagged = on; }); });
-  if (const int column = session_.columnOf(id); column >= 0) {
-    const auto d = session_.run()->result.columns[static_cast<std::size_t>(column)].dimension;
+  if (const int column = bench_.runs().columnOf(id); column >= 0) {
+    const auto d = bench_.runs().run()->result.columns[static_cast<std::size_t>(column)].dimension;
     live(form, tr("At the cursor"), [this, id, d] {
-      const int c = session_.columnOf(id);
-      const auto& row = session_.cursorRow();
+      const int c = bench_.runs().columnOf(id);
+      const auto& row = bench_.runs().cursorRow();
       if (c < 0 || static_cast<std::size_t>(c) >= row.size()) return QString();
-      return figureText(row[static_cast<std::size_t>(c)], d, session_.mechanism()->units);
+      return figureText(row[static_cast<std::size_t>(c)], d, bench_.document().mechanism()->units);
     });
   }
   gaugeReadings(gauge);
@@ -104,8 +104,8 @@ void Card::showGauge(const Gauge& gauge) {
   require->setObjectName(QStringLiteral("require"));
   require->setToolTip(tr("Require a bound on it"));
   connect(require, &QPushButton::clicked, this, [this, id] {
-    const auto made = withRequirement(*session_.mechanism(), id, "always");
-    if (session_.apply(tr("Add requirement"), made.first)) session_.select({made.second});
+    const auto made = withRequirement(*bench_.document().mechanism(), id, "always");
+    if (bench_.document().apply(tr("Add requirement"), made.first)) bench_.selection().select({made.second});
   });
   auto* chart = new QPushButton(tr("Chart"));
   chart->setToolTip(tr("Against another gauge"));
@@ -118,14 +118,14 @@ void Card::showGauge(const Gauge& gauge) {
 
 /// Extremes, mean, range, zero crossings, dwells and the way between them.
 void Card::gaugeReadings(const Gauge& gauge) {
-  const int column = session_.columnOf(gauge.id);
-  if (column < 0 || session_.isRunStale()) return;
-  const auto& result = session_.run()->result;
-  const auto read = readingsOf(*session_.run(), *session_.mechanism(), gauge.id);
+  const int column = bench_.runs().columnOf(gauge.id);
+  if (column < 0 || bench_.runs().isRunStale()) return;
+  const auto& result = bench_.runs().run()->result;
+  const auto read = readingsOf(*bench_.runs().run(), *bench_.document().mechanism(), gauge.id);
   if (!read) return;
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const Dimension d = result.columns[static_cast<std::size_t>(column)].dimension;
-  const double accuracy = gauge.kind == "clearance" ? session_.run()->travel->settings().accuracy : 0;
+  const double accuracy = gauge.kind == "clearance" ? bench_.runs().run()->travel->settings().accuracy : 0;
   const auto value = [&](double v) { return figureText(v, d, units, read->range(), accuracy); };
   const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
   const auto place = [&](double x) { return figureText(x, result.axisDimension, units, span); };
@@ -146,7 +146,7 @@ void Card::gaugeReadings(const Gauge& gauge) {
   }
   optionalFigure(form, tr("Dwells within \u00b1"), QStringLiteral("dwell within"), gauge.dwellWithin,
                  [this, id = gauge.id](const std::optional<Field>& f) {
-                   return changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id,
+                   return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id,
                                          [&](Gauge& g) { g.dwellWithin = f; });
                  });
   for (std::size_t i = 0; i < std::min(kMost, read->dwells.size()); ++i) {
@@ -167,7 +167,7 @@ void Card::gaugeReadings(const Gauge& gauge) {
 void Card::gaugeOverlay(const Gauge& gauge) {
   const Id id = gauge.id;
   const auto change = [this, id](std::function<void(Gauge&)> edit) {
-    return changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id, edit);
+    return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id, edit);
   };
   auto* form = section(tr("Laid over it"));
   optionalFigure(form, tr("Formula"), QStringLiteral("overlay"), gauge.overFormula,
@@ -179,27 +179,27 @@ void Card::gaugeOverlay(const Gauge& gauge) {
   file->setToolTip(tr("A table over the travel axis, from a file"));
   connect(file, &QPushButton::clicked, this, [this, change] {
     readTable(tr("Table over the travel axis"), [this, change](const auto& points, const std::string& name) {
-      session_.apply(tr("Lay table over"), change([&](Gauge& g) {
-                       g.overPoints = points;
-                       g.overFile = name;
-                     }));
+      bench_.document().apply(tr("Lay table over"), change([&](Gauge& g) {
+                                g.overPoints = points;
+                                g.overFile = name;
+                              }));
     });
   });
   line->addWidget(file);
   auto* none = new QPushButton(tr("None"));
   connect(none, &QPushButton::clicked, this, [this, change] {
-    session_.apply(tr("Take overlay away"), change([](Gauge& g) {
-                     g.overFormula.reset();
-                     g.overPoints.clear();
-                     g.overFile.clear();
-                   }));
+    bench_.document().apply(tr("Take overlay away"), change([](Gauge& g) {
+                              g.overFormula.reset();
+                              g.overPoints.clear();
+                              g.overFile.clear();
+                            }));
   });
   line->addWidget(none);
   form->addRow(line);
 }
 
 void Card::showRequirement(const Requirement& requirement) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(requirement.name), tr("requirement"));
   auto* form = section();
   nameField(form, requirement.id, requirement.name);
@@ -207,7 +207,7 @@ void Card::showRequirement(const Requirement& requirement) {
   note(form, tr("On the gauge %1").arg(g ? q(g->name) : QString()));
   const Id id = requirement.id;
   const auto change = [this, id](std::function<void(Requirement&)> edit) {
-    return changed<Requirement>(*session_.mechanism(), &Mechanism::requirements, id, edit);
+    return changed<Requirement>(*bench_.document().mechanism(), &Mechanism::requirements, id, edit);
   };
   std::vector<std::pair<QString, QString>> measures;
   for (const char* w : {"range", "min", "max", "mean", "end", "at", "always"})
@@ -228,11 +228,11 @@ void Card::showRequirement(const Requirement& requirement) {
   bound(tr("At least"), requirement.min, &Requirement::min);
   bound(tr("At most"), requirement.max, &Requirement::max);
   if (requirement.measure == "at") bound(tr("Place"), requirement.at, &Requirement::at);
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) return;
   for (const auto& r : run->requirements) {
     if (r.name != requirement.name) continue;
-    auto* part = section(session_.isRunStale() ? tr("Before the last change") : tr("In this run"));
+    auto* part = section(bench_.runs().isRunStale() ? tr("Before the last change") : tr("In this run"));
     const auto& units = m.units;
     figureLine(part,
                !r.isBounded() ? tr("No bound")
@@ -240,31 +240,31 @@ void Card::showRequirement(const Requirement& requirement) {
                               : tr("Not met"),
                figureText(r.value, r.dimension, units), QStringLiteral("judged"));
     figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
-    const int column = session_.columnOf(requirement.gauge);
+    const int column = bench_.runs().columnOf(requirement.gauge);
     if (!r.fails() || column < 0) continue;
     button(part, tr("Go there"), [this, where = r.where] {
-      if (session_.run()) session_.setCursor(session_.run()->travel->timeOf(where));
+      if (bench_.runs().run()) bench_.runs().setCursor(bench_.runs().run()->travel->timeOf(where));
     });
   }
 }
 
 void Card::showPath(const Path& path) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(path.name), tr("path"));
   auto* form = section();
   nameField(form, path.id, path.name);
   note(form, tr("The curve that %1 draws").arg(q(nameOf(m, {path.of, ""}, false))));
   const Id id = path.id;
   const auto change = [this, id](std::function<void(Path&)> edit) {
-    return changed<Path>(*session_.mechanism(), &Mechanism::paths, id, edit);
+    return changed<Path>(*bench_.document().mechanism(), &Mechanism::paths, id, edit);
   };
   axesOf(form, path.in, [change](std::optional<Id> in) { return change([&](Path& p) { p.in = in; }); });
   optionalFigure(form, tr("Tick every"), QStringLiteral("tick"), path.tick,
                  [change](const std::optional<Field>& f) { return change([&](Path& p) { p.tick = f; }); });
   check(form, tr("coloured by speed"), QStringLiteral("by speed"), path.bySpeed,
         [change](bool on) { return change([&](Path& p) { p.bySpeed = on; }); });
-  const RunData* run = session_.run();
-  if (!run || session_.isRunStale()) return;
+  const RunData* run = bench_.runs().run();
+  if (!run || bench_.runs().isRunStale()) return;
   const auto& paths = run->travel->resolved().paths;
   for (std::size_t i = 0; i < paths.size() && i < run->paths.size(); ++i) {
     if (paths[i].id != id || run->paths[i].points.empty()) continue;

@@ -9,6 +9,7 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 
+#include "../text.h"
 #include "../theme.h"
 #include "card.h"
 #include "elements/belt.h"
@@ -41,7 +42,7 @@ void Card::check(QFormLayout* form, const QString& text, const QString& name, bo
   b->setObjectName(name);
   b->setChecked(now);
   connect(b, &QCheckBox::toggled, this,
-          [this, text, change](bool on) { session_.apply(tr("Change %1").arg(text), change(on)); });
+          [this, text, change](bool on) { bench_.document().apply(tr("Change %1").arg(text), change(on)); });
   form->addRow(formLabel(QString()), b);
 }
 
@@ -56,13 +57,13 @@ void Card::pickOne(QFormLayout* form, const QString& label, const QString& name,
   c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   c->setMinimumContentsLength(9);
   connect(c, &QComboBox::activated, this, [this, c, label, change](int) {
-    session_.apply(tr("Change %1").arg(label.toLower()), change(c->currentData().toString()));
+    bench_.document().apply(tr("Change %1").arg(label.toLower()), change(c->currentData().toString()));
   });
   form->addRow(formLabel(label), c);
 }
 
 void Card::showCoupling(const Coupling& coupling) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(coupling.name), tr("coupling"));
   auto* form = section();
   nameField(form, coupling.id, coupling.name);
@@ -76,8 +77,8 @@ void Card::showCoupling(const Coupling& coupling) {
   pickOne(form, tr("Kind"), QStringLiteral("coupling kind"), kinds, kindNow,
           [this, id](const QString& name) -> Result<Mechanism> {
             for (const auto& [kind, text] : kKinds)
-              if (name == QLatin1String(text)) return withCouplingKind(*session_.mechanism(), id, kind);
-            return *session_.mechanism();
+              if (name == QLatin1String(text)) return withCouplingKind(*bench_.document().mechanism(), id, kind);
+            return *bench_.document().mechanism();
           });
   // which values
   std::vector<std::pair<QString, QString>> values;
@@ -92,7 +93,7 @@ void Card::showCoupling(const Coupling& coupling) {
                                                                  : tr("Value %1").arg(i + 1);
     pickOne(form, label, QStringLiteral("coupled %1").arg(i + 1), values, q(nameOf(m, coupling.values[i], false)),
             [this, id, i](const QString& text) -> Result<Mechanism> {
-              const auto& now = *session_.mechanism();
+              const auto& now = *bench_.document().mechanism();
               Symbol s{0, ""};
               if (const auto v = findJointValue(now, text.toStdString()))
                 s = *v;
@@ -107,7 +108,7 @@ void Card::showCoupling(const Coupling& coupling) {
   }
   couplingFigures(form, coupling);
   check(form, tr("enabled"), QStringLiteral("coupling enabled"), coupling.enabled, [this, id](bool on) {
-    return changedCoupling(*session_.mechanism(), id, [on](Coupling& c) { c.enabled = on; });
+    return changedCoupling(*bench_.document().mechanism(), id, [on](Coupling& c) { c.enabled = on; });
   });
   if (coupling.bodies.size() == 2 && gearDraftOf(m, id))
     button(
@@ -119,10 +120,10 @@ void Card::showCoupling(const Coupling& coupling) {
 
 void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   const Id id = coupling.id;
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto one = [&](const QString& label, std::size_t i, const Dimension& d) {
     figure(form, label, coupling.figures[i], d, [this, id, i](const Field& f) {
-      return withCouplingFigure(*session_.mechanism(), id, i, f, session_.poses());
+      return withCouplingFigure(*bench_.document().mechanism(), id, i, f, bench_.pose().poses());
     });
   };
   const auto dimensionOfValue = [&](const Symbol& s) {
@@ -132,7 +133,7 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   };
   const auto flip = [&](const QString& text) {
     check(form, text, QStringLiteral("coupling flip"), coupling.flip, [this, id](bool on) {
-      return changedCoupling(*session_.mechanism(), id, [on](Coupling& c) { c.flip = on; });
+      return changedCoupling(*bench_.document().mechanism(), id, [on](Coupling& c) { c.flip = on; });
     });
   };
   switch (coupling.kind) {
@@ -146,10 +147,11 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
                {QStringLiteral("crossed"), tr("crossed")}},
               coupling.type.empty() ? QStringLiteral("spur") : q(coupling.type),
               [this, id](const QString& t) -> Result<Mechanism> {
-                return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.type = t.toStdString(); });
+                return changedCoupling(*bench_.document().mechanism(), id,
+                                       [&](Coupling& c) { c.type = t.toStdString(); });
               });
       check(form, tr("internal"), QStringLiteral("coupling internal"), coupling.internal, [this, id](bool on) {
-        return changedCoupling(*session_.mechanism(), id, [on](Coupling& c) { c.internal = on; });
+        return changedCoupling(*bench_.document().mechanism(), id, [on](Coupling& c) { c.internal = on; });
       });
       std::vector<std::pair<QString, QString>> links{{QString(), tr("none: both axes stand still")}};
       for (const auto& l : m.links)
@@ -157,12 +159,13 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
       const auto carrier = findLink(m, coupling.carrier);
       pickOne(form, tr("Carrier"), QStringLiteral("carrier"), links, carrier ? q(carrier->name) : QString(),
               [this, id](const QString& name) -> Result<Mechanism> {
-                const auto l = findByName(session_.mechanism()->links, name.toStdString());
-                return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.carrier = l ? l->id : 0; });
+                const auto l = findByName(bench_.document().mechanism()->links, name.toStdString());
+                return changedCoupling(*bench_.document().mechanism(), id,
+                                       [&](Coupling& c) { c.carrier = l ? l->id : 0; });
               });
       optionalFigure(form, tr("Module"), QStringLiteral("coupling module"), coupling.module,
                      [this, id](const std::optional<Field>& f) {
-                       return changedCoupling(*session_.mechanism(), id, [&](Coupling& c) { c.module = f; });
+                       return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) { c.module = f; });
                      });
       flip(tr("reversed"));
       return;
@@ -190,15 +193,16 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
       edit->setObjectName(QStringLiteral("coupling formula"));
       edit->setAccessibleName(tr("Formula"));
       connect(edit, &QLineEdit::editingFinished, this, [this, edit, id] {
-        const auto& now = *session_.mechanism();
+        const auto& now = *bench_.document().mechanism();
         const auto c = findById(now.couplings, id);
         if (!c || edit->text() == q(fieldText(now, c->formula))) return;
         const auto f = parseField(now, edit->text().toStdString());
         if (!f.ok()) {
-          session_.say(q(f.error().text), true);
+          bench_.say(q(f.error().text), true);
           return;
         }
-        if (!session_.apply(tr("Change formula"), changedCoupling(now, id, [&](Coupling& x) { x.formula = *f; })))
+        if (!bench_.document().apply(tr("Change formula"),
+                                     changedCoupling(now, id, [&](Coupling& x) { x.formula = *f; })))
           edit->setText(q(fieldText(now, c->formula)));
       });
       form->addRow(formLabel(tr("Formula")), edit);
@@ -216,35 +220,35 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
       text->setPlainText(lines.join(QLatin1Char('\n')));
       form->addRow(text);
       button(form, tr("Take the points"), [this, text, id] {
-        const auto& now = *session_.mechanism();
+        const auto& now = *bench_.document().mechanism();
         std::vector<Pair> points;
         int n = 0;
         for (const QString& line : text->toPlainText().split(QLatin1Char('\n'), Qt::SkipEmptyParts)) {
           ++n;
           const QStringList two = line.split(QLatin1Char(';'));
           if (two.size() != 2) {
-            session_.say(tr("Line %1 should be two figures with a semicolon between: 0 deg; 0 mm").arg(n), true);
+            bench_.say(tr("Line %1 should be two figures with a semicolon between: 0 deg; 0 mm").arg(n), true);
             return;
           }
           Pair p;
           for (std::size_t i = 0; i < 2; ++i) {
             const auto f = parseField(now, two[static_cast<int>(i)].trimmed().toStdString());
             if (!f.ok()) {
-              session_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
+              bench_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
               return;
             }
             p[i] = *f;
           }
           points.push_back(p);
         }
-        session_.apply(tr("Change table"), changedCoupling(now, id, [&](Coupling& c) { c.points = points; }));
+        bench_.document().apply(tr("Change table"), changedCoupling(now, id, [&](Coupling& c) { c.points = points; }));
       });
       pickOne(form, tr("Between"), QStringLiteral("interpolation"),
               {{QStringLiteral("spline"), tr("spline")},
                {QStringLiteral("linear"), tr("straight")},
                {QStringLiteral("periodic"), tr("periodic")}},
               q(coupling.interpolation), [this, id](const QString& t) -> Result<Mechanism> {
-                return changedCoupling(*session_.mechanism(), id,
+                return changedCoupling(*bench_.document().mechanism(), id,
                                        [&](Coupling& c) { c.interpolation = t.toStdString(); });
               });
       return;
@@ -265,46 +269,46 @@ QLabel* Card::figureLine(QFormLayout* form, const QString& label, const QString&
 
 /// Contact ratio, base pitch, sliding, pins, and what is to be said against the pair.
 void Card::gearFigures(const Coupling& coupling) {
-  const auto look = pairLook(*session_.mechanism(), coupling.id, session_.poses());
+  const auto look = pairLook(*bench_.document().mechanism(), coupling.id, bench_.pose().poses());
   if (!look.ok()) return;
-  const auto draft = gearDraftOf(*session_.mechanism(), coupling.id);
+  const auto draft = gearDraftOf(*bench_.document().mechanism(), coupling.id);
   if (!draft) return;
   auto* form = section(tr("Figures of the pair"));
   const auto line = [&](const QString& label, const QString& value, const QString& name) {
     return figureLine(form, label, value, name);
   };
-  const double mm = 1e-3;
+  const auto& units = bench_.document().mechanism()->units;
+  const auto length = [&](double v, double step = 1e-7) { return exactText(v, dimension::kLength, units, step); };
   const auto& a = look->first;
   const auto& b = look->second;
   std::vector<std::string> warnings;
   const bool rack = draft->kind == GearDraft::Kind::rack;
   if (rack || draft->kind == GearDraft::Kind::spur || draft->kind == GearDraft::Kind::ring) {
     const auto p = rack ? elements::rackPair(a, b) : elements::pairSize(a, b, look->distance);
-    line(rack ? tr("Pitch line") : tr("Axes apart"), tr("%1 mm").arg(fixed(p.centre / mm, 4)),
-         QStringLiteral("pair centre"));
+    line(rack ? tr("Pitch line") : tr("Axes apart"), length(p.centre), QStringLiteral("pair centre"));
     line(tr("Contact ratio"),
          p.overlapRatio > 0 ? tr("%1 + %2").arg(fixed(p.contactRatio, 3), fixed(p.overlapRatio, 3))
                             : fixed(p.contactRatio, 3),
          QStringLiteral("pair ratio"));
-    line(tr("Working angle"), tr("%1\u00b0").arg(fixed(p.pressureAngle / kDegree, 3)), QStringLiteral("pair angle"));
-    line(tr("Base pitch"), tr("%1 mm").arg(fixed(p.basePitch / mm, 4)), QStringLiteral("base pitch"));
-    line(tr("Sliding"), tr("%1 mm/s").arg(fixed(p.sliding / mm, 2)), QStringLiteral("pair sliding"))
+    line(tr("Working angle"), exactText(p.pressureAngle, dimension::kAngle, units, 1e-3 * kDegree),
+         QStringLiteral("pair angle"));
+    line(tr("Base pitch"), length(p.basePitch), QStringLiteral("base pitch"));
+    line(tr("Sliding"), exactText(p.sliding, dimension::kSpeed, units, 1e-5), QStringLiteral("pair sliding"))
         ->setToolTip(tr("Greatest sliding speed of the flanks while the first turns by 1 rad/s"));
     if (!rack) {
-      line(tr("Backlash"), tr("%1 mm").arg(fixed(elements::backlashAt(a, b, look->distance) / mm, 4)),
-           QStringLiteral("pair backlash"));
+      line(tr("Backlash"), length(elements::backlashAt(a, b, look->distance)), QStringLiteral("pair backlash"));
       warnings = elements::pairWarnings(a, b, look->distance);
     }
   } else {
-    line(tr("Axes apart"), tr("%1 mm").arg(fixed(look->distance / mm, 4)), QStringLiteral("pair centre"));
+    line(tr("Axes apart"), length(look->distance), QStringLiteral("pair centre"));
   }
   for (const auto* g : {&a, &b}) {
     if (g == &b && rack) continue;
     if (std::abs(g->helix) > 50 * kDegree) continue;
     const auto s = elements::gearSize(*g);
     line(g->internal ? tr("Between pins, %1").arg(g->teeth) : tr("Over pins, %1").arg(g->teeth),
-         tr("%1 mm").arg(fixed(s.overPins / mm, 3)), QStringLiteral("pins %1").arg(g->teeth))
-        ->setToolTip(tr("Pins of %1 mm").arg(fixed(s.pin / mm, 3)));
+         length(s.overPins, 1e-6), QStringLiteral("pins %1").arg(g->teeth))
+        ->setToolTip(tr("Pins of %1").arg(length(s.pin, 1e-6)));
     for (const auto& w : elements::gearWarnings(*g)) warnings.push_back(std::to_string(g->teeth) + " teeth: " + w);
   }
   for (const auto& w : warnings) {
@@ -318,15 +322,16 @@ void Card::gearFigures(const Coupling& coupling) {
 
 void Card::beltFigures(const Coupling& coupling) {
   if (coupling.kind != CouplingKind::belt) return;
-  const auto path = session_.beltPath(coupling.id);
+  const auto path = bench_.machine().beltPath(coupling.id);
   if (!path) return;
   auto* form = section(coupling.teeth ? tr("Chain") : tr("Belt"));
+  const auto& units = bench_.document().mechanism()->units;
+  const QString length = exactText(path->length, dimension::kLength, units, 1e-5);
   note(form, coupling.teeth
-                 ? tr("Length %1 mm: %2 pitches")
-                       .arg(fixed(path->length * 1e3, 2), fixed(path->length / std::max(1e-9, path->pitch), 2))
-                 : tr("Length %1 mm").arg(fixed(path->length * 1e3, 2)));
+                 ? tr("Length %1: %2 pitches").arg(length, fixed(path->length / std::max(1e-9, path->pitch), 2))
+                 : tr("Length %1").arg(length));
   QStringList wraps;
-  for (double w : path->wrap) wraps << tr("%1\u00b0").arg(fixed(w / kDegree, 1));
+  for (double w : path->wrap) wraps << exactText(w, dimension::kAngle, units, 0.1 * kDegree);
   note(form, tr("Wrap: %1").arg(wraps.join(QStringLiteral(", "))));
 }
 
@@ -334,29 +339,30 @@ void Card::beltFigures(const Coupling& coupling) {
 void Card::trainSpeeds(const Coupling& coupling) {
   if (coupling.kind == CouplingKind::table || coupling.kind == CouplingKind::formula || coupling.values.empty()) return;
   auto* form = section(tr("Speeds of the train"));
-  const Symbol input = session_.trainInput().id != 0 && findJoint(*session_.mechanism(), session_.trainInput().id)
-                           ? session_.trainInput()
+  const Symbol input = bench_.machine().trainInput().id != 0 &&
+                               findJoint(*bench_.document().mechanism(), bench_.machine().trainInput().id)
+                           ? bench_.machine().trainInput()
                            : coupling.values[0];
   std::vector<std::pair<QString, QString>> inputs;
-  for (const auto& c : session_.mechanism()->couplings)
+  for (const auto& c : bench_.document().mechanism()->couplings)
     for (const Symbol& s : c->values) {
-      if (!findJoint(*session_.mechanism(), s.id)) continue;
-      const QString name = q(nameOf(*session_.mechanism(), s, false));
+      if (!findJoint(*bench_.document().mechanism(), s.id)) continue;
+      const QString name = q(nameOf(*bench_.document().mechanism(), s, false));
       if (std::find(inputs.begin(), inputs.end(), std::pair{name, name}) == inputs.end())
         inputs.emplace_back(name, name);
     }
   auto* pick = new QComboBox;
   pick->setObjectName(QStringLiteral("train input"));
   for (const auto& [key, text] : inputs) pick->addItem(text, key);
-  pick->setCurrentIndex(pick->findData(q(nameOf(*session_.mechanism(), input, false))));
+  pick->setCurrentIndex(pick->findData(q(nameOf(*bench_.document().mechanism(), input, false))));
   pick->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   pick->setMinimumContentsLength(9);
   connect(pick, &QComboBox::activated, this, [this, pick](int) {
-    if (const auto s = findJointValue(*session_.mechanism(), pick->currentData().toString().toStdString()))
-      session_.setTrainInput(*s);
+    if (const auto s = findJointValue(*bench_.document().mechanism(), pick->currentData().toString().toStdString()))
+      bench_.machine().setTrainInput(*s);
   });
   form->addRow(formLabel(tr("Per turn of")), pick);
-  const auto& table = session_.trainTable(input);
+  const auto& table = bench_.machine().trainTable(input);
   if (!table.ok()) {
     note(form, q(table.error().text));
     return;
@@ -382,7 +388,10 @@ void Card::trainSpeeds(const Coupling& coupling) {
     name->setText(name->fontMetrics().elidedText(q(r.value), Qt::ElideMiddle, 84));
     name->setToolTip(q(r.value));
     // a slide is told by its way a turn
-    const auto value = [&](double v) { return r.slides ? tr("%1 mm").arg(fixed(v * 2 * kPi * 1e3, 4)) : fixed(v, 6); };
+    const auto value = [&](double v) {
+      return r.slides ? exactText(v * 2 * kPi, dimension::kLength, bench_.document().mechanism()->units, 1e-7)
+                      : fixed(v, 6);
+    };
     cell(row, 1, value(r.solved), false)->setObjectName(QStringLiteral("solved ") + q(r.value));
     cell(row, 2, value(r.willis), false)->setObjectName(QStringLiteral("willis ") + q(r.value));
     ++row;

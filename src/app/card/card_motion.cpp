@@ -23,7 +23,7 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 void Card::showJoint(const Joint& joint) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(joint.name), QLatin1String(infoOf(joint.kind).name));
   auto* form = section();
   nameField(form, joint.id, joint.name);
@@ -40,27 +40,27 @@ void Card::showJoint(const Joint& joint) {
   kind->setCurrentText(QLatin1String(infoOf(joint.kind).name));
   connect(kind, &QComboBox::textActivated, this, [this, id](const QString& text) {
     if (const auto k = jointKindNamed(text.toStdString()))
-      session_.apply(tr("Change joint kind"), withKind(*session_.mechanism(), id, *k));
+      bench_.document().apply(tr("Change joint kind"), withKind(*bench_.document().mechanism(), id, *k));
   });
   form->addRow(formLabel(tr("Kind")), kind);
   note(form, tr("Between %1 and %2")
                  .arg(q(nameOf(m, {joint.seats[0], ""}, false)), q(nameOf(m, {joint.seats[1], ""}, false))));
   figure(form, tr("Offset along"), joint.slideOffset, dimension::kLength, [this, id](const Field& f) {
-    return changedJoint(*session_.mechanism(), id, [&](Joint& j) { j.slideOffset = f; });
+    return changedJoint(*bench_.document().mechanism(), id, [&](Joint& j) { j.slideOffset = f; });
   });
   figure(form, tr("Offset about"), joint.turnOffset, dimension::kAngle, [this, id](const Field& f) {
-    return changedJoint(*session_.mechanism(), id, [&](Joint& j) { j.turnOffset = f; });
+    return changedJoint(*bench_.document().mechanism(), id, [&](Joint& j) { j.turnOffset = f; });
   });
   if (joint.kind == JointKind::screw)
     figure(form, tr("Lead"), joint.lead, dimension::kLength, [this, id](const Field& f) {
-      return changedJoint(*session_.mechanism(), id, [&](Joint& j) { j.lead = f; });
+      return changedJoint(*bench_.document().mechanism(), id, [&](Joint& j) { j.lead = f; });
     });
   const auto flag = [&](const QString& text, const char* name, bool on, std::function<void(Joint&, bool)> set) {
     auto* box = new QCheckBox(text);
     box->setObjectName(QLatin1String(name));
     box->setChecked(on);
     connect(box, &QCheckBox::toggled, this, [this, id, text, set](bool now) {
-      session_.apply(text, changedJoint(*session_.mechanism(), id, [&](Joint& j) { set(j, now); }));
+      bench_.document().apply(text, changedJoint(*bench_.document().mechanism(), id, [&](Joint& j) { set(j, now); }));
     });
     form->addRow(formLabel(QString()), box);
   };
@@ -76,7 +76,7 @@ void Card::showJoint(const Joint& joint) {
   reverse->setObjectName(QStringLiteral("reverse joint"));
   reverse->setToolTip(tr("The joint counts the other way; nothing moves"));
   connect(reverse, &QPushButton::clicked, this,
-          [this, id] { session_.apply(tr("Reverse joint"), reversed(*session_.mechanism(), id)); });
+          [this, id] { bench_.document().apply(tr("Reverse joint"), reversed(*bench_.document().mechanism(), id)); });
   for (QPushButton* b : {open, reverse}) {
     b->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 6px; }"));
     row->addWidget(b);
@@ -87,8 +87,8 @@ void Card::showJoint(const Joint& joint) {
     auto* part = section(QLatin1String(value.name));
     const Dimension d = dimensionOf(value);
     live(part, tr("Now"), [this, id, v, d]() -> QString {
-      if (!session_.system() || !session_.home()) return QStringLiteral("\u2013");
-      const auto& units = session_.mechanism()->units;
+      if (!bench_.solution().system() || !bench_.solution().home()) return QStringLiteral("\u2013");
+      const auto& units = bench_.document().mechanism()->units;
       return figureText(presentValue(id, v), d, units, 0.1);
     });
     jogSlider(part, joint, v);
@@ -98,15 +98,15 @@ void Card::showJoint(const Joint& joint) {
 
 /// Value of a joint in the pose that is shown, rad or m.
 double Card::presentValue(Id id, std::size_t v) const {
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   for (std::size_t i = 0; i < r.joints.size(); ++i) {
     if (r.joints[i].id != id) continue;
     // the kind may just have changed under the card
-    if (v >= infoOf(r.joints[i].kind).values.size() || session_.poses().size() != r.links.size()) return 0;
+    if (v >= infoOf(r.joints[i].kind).values.size() || bench_.pose().poses().size() != r.links.size()) return 0;
     const auto& j = r.joints[i];
-    const Pose a = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+    const Pose a = bench_.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
     const Pose flip = j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{};
-    const Pose J = a.inverse() * (session_.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB * flip);
+    const Pose J = a.inverse() * (bench_.pose().poses()[static_cast<std::size_t>(j.linkB)] * j.seatB * flip);
     double now = std::atan2(J.R(1, 0), J.R(0, 0));
     const std::string name = infoOf(j.kind).values[v].name;
     if (name == "slide") now = j.kind == JointKind::pinSlot ? J.p.x() : J.p.z();
@@ -128,16 +128,16 @@ double Card::presentValue(Id id, std::size_t v) const {
 /// Moves the whole mechanism from this one value, with no drive and no run.
 void Card::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
   const auto& info = infoOf(joint.kind);
-  if (!session_.home() || !info.values[v].drivable || info.values[v].plain || info.motions.empty() ||
+  if (!bench_.solution().home() || !info.values[v].drivable || info.values[v].plain || info.motions.empty() ||
       info.motions.back() == Motion::ball)
     return;
   const double now = presentValue(joint.id, v);
   double low = now - kPi, high = now + kPi;
   if (!info.values[v].angle) {
-    low = now - session_.system()->size;
-    high = now + session_.system()->size;
+    low = now - bench_.solution().system()->size;
+    high = now + bench_.solution().system()->size;
   }
-  for (const auto& j : session_.resolved().joints)
+  for (const auto& j : bench_.solution().resolved().joints)
     if (j.id == joint.id) {
       if (j.low[v]) low = std::min(now, *j.low[v]);
       if (j.high[v]) high = std::max(now, *j.high[v]);
@@ -147,18 +147,18 @@ void Card::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
   auto* play = new QPushButton(icon(QStringLiteral("lucide/play")), tr("Play from this value"));
   play->setObjectName(QStringLiteral("play ") + QLatin1String(info.values[v].name));
   play->setToolTip(tr("Move the whole mechanism from this joint, with no drive; once more stops it, H returns home"));
-  connect(play, &QPushButton::clicked, this, [this, id, v] { session_.togglePlayJoint(id, static_cast<int>(v)); });
+  connect(play, &QPushButton::clicked, this, [this, id, v] { bench_.pose().togglePlayJoint(id, static_cast<int>(v)); });
   form->addRow(play);
   slider(
       form, low, high, now, QStringLiteral("jog ") + QLatin1String(info.values[v].name),
       [this, id, v](double x) {
-        if (!session_.isJogging() && !session_.beginJog(id, static_cast<int>(v))) {
-          session_.say(tr("This value can't be moved by itself: it is held"), true);
+        if (!bench_.pose().isJogging() && !bench_.pose().beginJog(id, static_cast<int>(v))) {
+          bench_.say(tr("This value can't be moved by itself: it is held"), true);
           return;
         }
-        session_.jogTo(x);
+        bench_.pose().jogTo(x);
       },
-      [this] { session_.endJog(); });
+      [this] { bench_.pose().endJog(); });
 }
 
 /// Lowest, highest and home value, typed or taken from the present pose.
@@ -169,7 +169,7 @@ void Card::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
   const Id id = joint.id;
   enum Which { low, high, home };
   const auto set = [this, id, key](Which which, const std::optional<Field>& f) {
-    return changedJoint(*session_.mechanism(), id, [&](Joint& j) {
+    return changedJoint(*bench_.document().mechanism(), id, [&](Joint& j) {
       if (which == home) {
         if (f)
           j.home[key] = *f;
@@ -204,9 +204,9 @@ void Card::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
     b->setToolTip(tr("Take the present value as %1").arg(text));
     b->setStyleSheet(QStringLiteral("QPushButton { padding: 2px 4px; min-width: 30px; }"));
     connect(b, &QPushButton::clicked, this, [this, set, id, v, d, w = which] {
-      const double unit = session_.mechanism()->units.factor(d);
-      session_.apply(w == home ? tr("Take present value as home") : tr("Take present value as stop"),
-                     set(w, Field(std::round(presentValue(id, v) / unit * 1e6) / 1e6)));
+      const double unit = bench_.document().mechanism()->units.factor(d);
+      bench_.document().apply(w == home ? tr("Take present value as home") : tr("Take present value as stop"),
+                              set(w, Field(std::round(presentValue(id, v) / unit * 1e6) / 1e6)));
     });
     row->addWidget(b);
   }
@@ -221,17 +221,17 @@ void Card::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
 
 /// Slot ends or guide ends, as far as faces of the two links are in the way.
 void Card::stopsFromGeometry(Id id, std::size_t v) {
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   for (const auto& j : r.joints) {
-    if (j.id != id || session_.poses().size() != r.links.size()) continue;
+    if (j.id != id || bench_.pose().poses().size() != r.links.size()) continue;
     shape::Part parts[2];
     for (int k = 0; k < 2; ++k) {
       const auto l = static_cast<std::size_t>(k == 0 ? j.linkA : j.linkB);
       for (const auto& b : r.links[l].bodies)
-        if (const auto s = session_.solid(b.id))
-          parts[k].solids.emplace_back(session_.store().faces(s), session_.poses()[l] * b.placement);
+        if (const auto s = bench_.shapes().solid(b.id))
+          parts[k].solids.emplace_back(bench_.shapes().store().faces(s), bench_.pose().poses()[l] * b.placement);
     }
-    const Pose frame = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+    const Pose frame = bench_.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
     const bool slot = j.kind == JointKind::pinSlot;
     std::size_t n = 0;
     Vec3 direction = frame.R.col(2);
@@ -239,35 +239,36 @@ void Card::stopsFromGeometry(Id id, std::size_t v) {
       if (n++ != v) continue;
       direction = frame.R.col(kinematics::axisOf(motion));
     }
-    const Pose second = session_.poses()[static_cast<std::size_t>(j.linkB)] * j.seatB;
+    const Pose second = bench_.pose().poses()[static_cast<std::size_t>(j.linkB)] * j.seatB;
     const auto range =
         shape::slideRange(parts[0], parts[1], direction, second.p, slot ? Vec3(frame.R.col(2)) : Vec3::Zero());
     if (!range.low && !range.high) {
-      session_.say(tr("No faces of these two links are in the way of this slide: type the stops"), true);
+      bench_.say(tr("No faces of these two links are in the way of this slide: type the stops"), true);
       return;
     }
-    const double now = presentValue(id, v), unit = session_.mechanism()->units.factor(dimension::kLength);
+    const double now = presentValue(id, v), unit = bench_.document().mechanism()->units.factor(dimension::kLength);
     const std::string key = infoOf(j.kind).values[v].name;
     const auto field = [&](double by) { return Field(std::round((now + by) / unit * 1e6) / 1e6); };
-    session_.apply(tr("Take stops from faces"), changedJoint(*session_.mechanism(), id, [&](Joint& x) {
-                     if (range.low) x.stops[key].low = field(*range.low);
-                     if (range.high) x.stops[key].high = field(*range.high);
-                   }));
+    bench_.document().apply(tr("Take stops from faces"),
+                            changedJoint(*bench_.document().mechanism(), id, [&](Joint& x) {
+                              if (range.low) x.stops[key].low = field(*range.low);
+                              if (range.high) x.stops[key].high = field(*range.high);
+                            }));
     return;
   }
 }
 
 void Card::showInterference() {
-  const auto& list = session_.check()->result.interference;
-  const auto n = static_cast<std::size_t>(session_.chosenInterference());
-  if (n >= list.size() || !session_.run()) {
+  const auto& list = bench_.checks().check()->result.interference;
+  const auto n = static_cast<std::size_t>(bench_.selection().chosenInterference());
+  if (n >= list.size() || !bench_.runs().run()) {
     showMechanism();
     return;
   }
   const auto& i = list[n];
-  const auto& r = session_.resolved();
-  const auto& units = session_.mechanism()->units;
-  const auto& result = session_.run()->result;
+  const auto& r = bench_.solution().resolved();
+  const auto& units = bench_.document().mechanism()->units;
+  const auto& result = bench_.runs().run()->result;
   const Dimension along = result.axisDimension;
   const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
   const auto nameOfLink = [&](int l) {
@@ -288,18 +289,18 @@ void Card::showInterference() {
            .arg(place(i.from, 0), figureText(i.fromTime, dimension::kTime, units, result.travel.steps.back().t)));
   text(tr("Deepest"),
        tr("%1 at %2")
-           .arg(figureText(i.deepest.depth, dimension::kLength, units, 0, session_.check()->result.accuracy),
+           .arg(figureText(i.deepest.depth, dimension::kLength, units, 0, bench_.checks().check()->result.accuracy),
                 place(i.deepest.at, 1e-3 * span)));
   auto* row = new QHBoxLayout;
   auto* first = new QPushButton(tr("Go to first contact"));
   first->setProperty("primary", true);
   auto* deepest = new QPushButton(tr("Deepest"));
-  connect(first, &QPushButton::clicked, this, [this, t = i.fromTime] { session_.setCursor(t); });
-  connect(deepest, &QPushButton::clicked, this, [this, t = i.deepest.time] { session_.setCursor(t); });
+  connect(first, &QPushButton::clicked, this, [this, t = i.fromTime] { bench_.runs().setCursor(t); });
+  connect(deepest, &QPushButton::clicked, this, [this, t = i.deepest.time] { bench_.runs().setCursor(t); });
   row->addWidget(first);
   row->addWidget(deepest);
   form->addRow(row);
-  if (session_.isCheckStale()) note(form, tr("The mechanism has changed since this check. Check again."));
+  if (bench_.checks().isCheckStale()) note(form, tr("The mechanism has changed since this check. Check again."));
   parameters();
 }
 

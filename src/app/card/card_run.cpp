@@ -23,10 +23,10 @@ constexpr std::size_t kManyLinks = 16;
 
 /// Length and steps, each told in the way that suits.
 void Card::runLength(QFormLayout* form, const Run& run) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
-    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+    return changed<Run>(*bench_.document().mechanism(), &Mechanism::runs, id, edit);
   };
   const QString kSeconds = QStringLiteral("duration"), kTurns = QStringLiteral("turns"),
                 kSweep = QStringLiteral("sweep"), kProgrammes = QStringLiteral("programmes");
@@ -40,9 +40,9 @@ void Card::runLength(QFormLayout* form, const Run& run) {
           : run.duration               ? kSeconds
                                        : kProgrammes,
           [this, change, kTurns, kSweep, kProgrammes](const QString& how) -> Result<Mechanism> {
-            const auto& now = *session_.mechanism();
+            const auto& now = *bench_.document().mechanism();
             return change([&](Run& r) {
-              const double lasts = session_.run() ? session_.run()->travel->settings().duration : 2;
+              const double lasts = bench_.runs().run() ? bench_.runs().run()->travel->settings().duration : 2;
               r.sweep.reset();
               r.turns.reset();
               r.duration.reset();
@@ -50,7 +50,8 @@ void Card::runLength(QFormLayout* form, const Run& run) {
                 r.turns = Field(1);
               } else if (how == kSweep && !now.drives.empty()) {
                 const auto& d = now.drives.front();
-                const bool angle = d->gauge == 0 && session_.resolved().drives.front().dimension == dimension::kAngle;
+                const bool angle =
+                    d->gauge == 0 && bench_.solution().resolved().drives.front().dimension == dimension::kAngle;
                 r.sweep = Sweep{d->id, Field(0), *parseField(now, angle ? "90 deg" : "20 mm"),
                                 *parseField(now, angle ? "45 deg/s" : "10 mm/s")};
               } else if (how != kProgrammes) {
@@ -66,7 +67,7 @@ void Card::runLength(QFormLayout* form, const Run& run) {
               return change([&](Run& r) { r.sweep->drive = key.toULongLong(); });
             });
     Dimension d = dimension::kAngle;
-    for (const auto& known : session_.resolved().drives)
+    for (const auto& known : bench_.solution().resolved().drives)
       if (known.id == run.sweep->drive) d = known.dimension;
     figure(form, tr("From"), run.sweep->from, d,
            [change](const Field& f) { return change([&](Run& r) { r.sweep->from = f; }); });
@@ -83,7 +84,7 @@ void Card::runLength(QFormLayout* form, const Run& run) {
   }
   const QString kNumber = QStringLiteral("number"), kSize = QStringLiteral("size"), kRate = QStringLiteral("rate");
   Dimension axis = dimension::kTime;
-  for (const auto& known : session_.resolved().drives)
+  for (const auto& known : bench_.solution().resolved().drives)
     if (known.id == run.axis) axis = known.dimension;
   pickOne(form, tr("Steps by"), QStringLiteral("steps by"),
           {{kNumber, tr("their number")}, {kSize, tr("their size")}, {kRate, tr("their rate")}},
@@ -91,7 +92,7 @@ void Card::runLength(QFormLayout* form, const Run& run) {
           : run.stepRate ? kRate
                          : kNumber,
           [this, change, kSize, kRate, axis](const QString& how) -> Result<Mechanism> {
-            const auto& now = *session_.mechanism();
+            const auto& now = *bench_.document().mechanism();
             return change([&](Run& r) {
               r.stepSize.reset();
               r.stepRate.reset();
@@ -110,17 +111,17 @@ void Card::runLength(QFormLayout* form, const Run& run) {
            [change](const Field& f) { return change([&](Run& r) { r.stepRate = f; }); });
   else
     figure(form, tr("Steps"), Field(run.steps), dimension::kPlain, [this, change](const Field& f) {
-      const auto v = evaluateField(*session_.mechanism(), f, dimension::kPlain);
+      const auto v = evaluateField(*bench_.document().mechanism(), f, dimension::kPlain);
       return change([&](Run& r) { r.steps = v.ok() ? static_cast<int>(std::lround(std::clamp(*v, -1e9, 1e9))) : 0; });
     });
 }
 
 /// Which drives, joints, couplings and contacts act in it.
 void Card::runActing(const Run& run) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
-    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+    return changed<Run>(*bench_.document().mechanism(), &Mechanism::runs, id, edit);
   };
   auto* form = section(tr("Drives that act"));
   for (const auto& d : m.drives) {
@@ -129,7 +130,7 @@ void Card::runActing(const Run& run) {
         d->enabled && (!run.drives || std::find(run.drives->begin(), run.drives->end(), drive) != run.drives->end());
     check(form, q(d->name), QStringLiteral("acts ") + q(d->name), acts, [this, change, drive](bool on) {
       std::vector<Id> all;
-      for (const auto& x : session_.mechanism()->drives)
+      for (const auto& x : bench_.document().mechanism()->drives)
         if (x->enabled) all.push_back(x->id);
       return change([&](Run& r) {
         if (!r.drives) r.drives = all;
@@ -174,13 +175,13 @@ void Card::runActing(const Run& run) {
 }
 
 void Card::showRun(const Run& run) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   heading(q(run.name), tr("run"));
   auto* form = section();
   nameField(form, run.id, run.name);
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
-    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+    return changed<Run>(*bench_.document().mechanism(), &Mechanism::runs, id, edit);
   };
   runLength(form, run);
   std::vector<std::pair<QString, QString>> axes{{QStringLiteral("0"), tr("time")}};
@@ -204,11 +205,11 @@ void Card::showRun(const Run& run) {
   figure(form, tr("Accuracy"), run.accuracy.value_or(Field(2e-5 / m.units.factor(dimension::kLength))),
          dimension::kLength, [change](const Field& f) { return change([&](Run& r) { r.accuracy = f; }); });
   figure(form, tr("Ghost every"), Field(run.ghostEvery), dimension::kPlain, [this, change](const Field& f) {
-    const auto v = evaluateField(*session_.mechanism(), f, dimension::kPlain);
+    const auto v = evaluateField(*bench_.document().mechanism(), f, dimension::kPlain);
     return change([&](Run& r) { r.ghostEvery = v.ok() ? static_cast<int>(std::lround(std::clamp(*v, 0.0, 1e6))) : 0; });
   });
   button(
-      form, tr("Compute"), [this] { session_.startRun(); }, true);
+      form, tr("Compute"), [this] { bench_.runs().startRun(); }, true);
   runActing(run);
   auto* checks = section(tr("Checked"));
   for (const auto& [key, text] : {std::pair{"interference", tr("interference")},
@@ -229,10 +230,10 @@ void Card::showRun(const Run& run) {
 
 /// Which pairs of links are checked: each against each, or one side against the other; and which are left out.
 void Card::runPairs(const Run& run) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
-    return changed<Run>(*session_.mechanism(), &Mechanism::runs, id, edit);
+    return changed<Run>(*bench_.document().mechanism(), &Mechanism::runs, id, edit);
   };
   const auto nameOfLink = [&](Id link) {
     const auto l = findLink(m, link);
@@ -244,7 +245,7 @@ void Card::runPairs(const Run& run) {
   pickOne(form, tr("Links"), QStringLiteral("pairs"),
           {{kEach, tr("each against each")}, {kSides, tr("one side against the other")}}, sided ? kSides : kEach,
           [this, change, kSides](const QString& how) -> Result<Mechanism> {
-            const auto& links = session_.mechanism()->links;
+            const auto& links = bench_.document().mechanism()->links;
             return change([&](Run& r) {
               r.sideA.clear();
               r.sideB.clear();

@@ -29,22 +29,23 @@ void Card::showLink(const Link& link) {
   ground->setChecked(link.ground);
   const Id id = link.id;
   connect(ground, &QCheckBox::toggled, this, [this, id](bool on) {
-    session_.apply(on ? tr("Ground link") : tr("Free link"), grounded(*session_.mechanism(), {id}, on));
+    bench_.document().apply(on ? tr("Ground link") : tr("Free link"),
+                            grounded(*bench_.document().mechanism(), {id}, on));
   });
   form->addRow(formLabel(QString()), ground);
   auto* place = section(tr("Placement"));
   placement(place, link.placement, [this, id](const Placement& p) {
-    return changedLink(*session_.mechanism(), id, [&](Link& l) { l.placement = p; });
+    return changedLink(*bench_.document().mechanism(), id, [&](Link& l) { l.placement = p; });
   });
   auto* list = section(tr("Joints"));
   int n = 0;
-  for (const auto& j : session_.mechanism()->joints)
+  for (const auto& j : bench_.document().mechanism()->joints)
     for (Id seat : j->seats)
-      if (const auto s = findSeat(*session_.mechanism(), seat); s && s->link->id == id) {
+      if (const auto s = findSeat(*bench_.document().mechanism(), seat); s && s->link->id == id) {
         const Id joint = j->id;
         auto* b = new QPushButton(icon(QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name)), q(j->name));
         b->setStyleSheet(QStringLiteral("text-align: left"));
-        connect(b, &QPushButton::clicked, this, [this, joint] { session_.select({joint}); });
+        connect(b, &QPushButton::clicked, this, [this, joint] { bench_.selection().select({joint}); });
         list->addRow(b);
         ++n;
       }
@@ -57,7 +58,7 @@ void Card::showLink(const Link& link) {
     auto* b =
         new QPushButton(icon(QStringLiteral("app/seat")), q(s->name) + (s->broken ? tr("  (broken)") : QString()));
     b->setStyleSheet(QStringLiteral("text-align: left"));
-    connect(b, &QPushButton::clicked, this, [this, seat] { session_.select({seat}); });
+    connect(b, &QPushButton::clicked, this, [this, seat] { bench_.selection().select({seat}); });
     seats->addRow(b);
   }
 }
@@ -69,7 +70,7 @@ void Card::equals(const Link& link) {
     if (other.id == link.id || other.bodies.size() != link.bodies.size()) return false;
     for (std::size_t i = 0; i < link.bodies.size(); ++i) {
       const Body &a = *link.bodies[i], &b = *other.bodies[i];
-      const auto sa = session_.solid(a.id), sb = session_.solid(b.id);
+      const auto sa = bench_.shapes().solid(a.id), sb = bench_.shapes().solid(b.id);
       if (!sa || !sb || a.kind != b.kind) return false;
       if (sa != sb && !sa->shape.IsPartner(sb->shape)) return false;
     }
@@ -77,12 +78,12 @@ void Card::equals(const Link& link) {
   };
   std::vector<Id> others;
   QStringList names;
-  for (const auto& l : session_.mechanism()->links)
+  for (const auto& l : bench_.document().mechanism()->links)
     if (same(*l)) {
       bool joined = false;
-      for (const auto& j : session_.mechanism()->joints)
+      for (const auto& j : bench_.document().mechanism()->joints)
         for (Id seat : j->seats)
-          if (const auto s = findSeat(*session_.mechanism(), seat); s && s->link->id == l->id) joined = true;
+          if (const auto s = findSeat(*bench_.document().mechanism(), seat); s && s->link->id == l->id) joined = true;
       if (joined) continue;
       others.push_back(l->id);
       names << q(l->name);
@@ -92,16 +93,16 @@ void Card::equals(const Link& link) {
   note(form, names.join(QStringLiteral(", ")));
   const Id id = link.id;
   button(form, tr("Copy its joints to them"), [this, id, others] {
-    Mechanism m = *session_.mechanism();
+    Mechanism m = *bench_.document().mechanism();
     for (Id other : others) {
-      auto next = withJointsCopied(m, id, other, session_.poses());
+      auto next = withJointsCopied(m, id, other, bench_.pose().poses());
       if (!next.ok()) {
-        session_.say(q(next.error().text), true);
+        bench_.say(q(next.error().text), true);
         return;
       }
       m = std::move(next).value();
     }
-    session_.apply(tr("Copy joints to equal parts"), m);
+    bench_.document().apply(tr("Copy joints to equal parts"), m);
   });
 }
 
@@ -109,9 +110,9 @@ void Card::equals(const Link& link) {
 void Card::seatMending(const Seat& seat) {
   auto* form = section(tr("Broken"));
   const Id id = seat.id;
-  const auto* check = session_.checkOf(id);
+  const auto* check = bench_.shapes().checkOf(id);
   const bool moved = check && check->state == shape::SeatCheck::State::moved;
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const QString what = seat.source ? q(shape::wordsFor(seat.source->feature)) : tr("geometry");
   if (moved) {
     note(form,
@@ -121,11 +122,12 @@ void Card::seatMending(const Seat& seat) {
     button(
         form, tr("Follow it there"),
         [this, id] {
-          const auto* now = session_.checkOf(id);
-          const auto s = findSeat(*session_.mechanism(), id);
-          const auto solid = now && s && s->seat->source ? session_.solid(s->seat->source->body) : nullptr;
+          const auto* now = bench_.shapes().checkOf(id);
+          const auto s = findSeat(*bench_.document().mechanism(), id);
+          const auto solid = now && s && s->seat->source ? bench_.shapes().solid(s->seat->source->body) : nullptr;
           if (solid)
-            session_.apply(tr("Follow geometry"), shape::withSeatFollowing(*session_.mechanism(), *now, solid));
+            bench_.document().apply(tr("Follow geometry"),
+                                    shape::withSeatFollowing(*bench_.document().mechanism(), *now, solid));
         },
         true);
   } else {
@@ -133,8 +135,9 @@ void Card::seatMending(const Seat& seat) {
   }
   button(
       form, tr("Pick again\u2026"), [this, id] { emit pickSeatAnew(id); }, !moved);
-  button(form, tr("Keep it as it is"),
-         [this, id] { session_.apply(tr("Keep seat"), shape::withSeatKept(*session_.mechanism(), id)); });
+  button(form, tr("Keep it as it is"), [this, id] {
+    bench_.document().apply(tr("Keep seat"), shape::withSeatKept(*bench_.document().mechanism(), id));
+  });
 }
 
 void Card::showBody(const Link& link, const Body& body) {
@@ -144,27 +147,29 @@ void Card::showBody(const Link& link, const Body& body) {
   const Id id = body.id;
   if (body.kind == BodyKind::file) {
     note(form, tr("From %1, solid %2").arg(q(body.file)).arg(body.solid + 1));
-    if (const QString problem = session_.bodyProblem(id); !problem.isEmpty()) note(form, problem);
+    if (const QString problem = bench_.shapes().problem(id); !problem.isEmpty()) note(form, problem);
   }
   const auto& known = elementFigures(body.kind);
   for (const std::string& key : figureNames(body)) {
     const auto it = body.figures.find(key);
     const auto about = std::find_if(known.begin(), known.end(), [&](const auto& f) { return key == f.name; });
     const Dimension d = about == known.end() ? dimension::kLength : about->dimension;
-    const double otherwise = about == known.end() ? 0 : about->otherwise / session_.mechanism()->units.factor(d);
+    const double otherwise =
+        about == known.end() ? 0 : about->otherwise / bench_.document().mechanism()->units.factor(d);
     figure(form, q(key), it == body.figures.end() ? Field(std::round(otherwise * 1e9) / 1e9) : it->second, d,
            [this, id, key](const Field& f) {
-             return changedBody(*session_.mechanism(), id, [&](Body& b) { b.figures[key] = f; });
+             return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.figures[key] = f; });
            });
   }
   if (body.kind == BodyKind::plate)
     button(form, tr("Add a pivot"), [this, id] {
-      session_.apply(tr("Add pivot"), changedBody(*session_.mechanism(), id, [&](Body& b) {
-                       const std::string pivot = "pivot " + std::to_string(pivotCount(b) + 1);
-                       const double step = 20e-3 / session_.mechanism()->units.factor(dimension::kLength);
-                       b.figures[pivot + " x"] = Field(step);
-                       b.figures[pivot + " y"] = Field(step);
-                     }));
+      bench_.document().apply(tr("Add pivot"), changedBody(*bench_.document().mechanism(), id, [&](Body& b) {
+                                const std::string pivot = "pivot " + std::to_string(pivotCount(b) + 1);
+                                const double step =
+                                    20e-3 / bench_.document().mechanism()->units.factor(dimension::kLength);
+                                b.figures[pivot + " x"] = Field(step);
+                                b.figures[pivot + " y"] = Field(step);
+                              }));
     });
   if (body.kind != BodyKind::file) {
     auto* row = new QHBoxLayout;
@@ -175,35 +180,35 @@ void Card::showBody(const Link& link, const Body& body) {
     round->setObjectName(QStringLiteral("round"));
     round->setToolTip(tr("Round all plain figures of this body to this increment"));
     connect(round, &QPushButton::clicked, this, [this, id, increment] {
-      const auto& m = *session_.mechanism();
+      const auto& m = *bench_.document().mechanism();
       const auto f = parseField(m, increment->text().toStdString());
       const auto step = f.ok() ? evaluateField(m, *f, dimension::kLength) : Result<double>(f.error());
       if (!step.ok() || !(*step > 0)) {
-        session_.say(step.ok() ? tr("The increment must be greater than zero") : q(step.error().text), true);
+        bench_.say(step.ok() ? tr("The increment must be greater than zero") : q(step.error().text), true);
         return;
       }
       const double unit = *step / m.units.factor(dimension::kLength);
-      session_.apply(tr("Round figures"), changedBody(m, id, [&](Body& b) {
-                       for (auto& [key, x] : b.figures)
-                         if (!x.formula) x.number = std::round(std::round(x.number / unit) * unit * 1e9) / 1e9;
-                     }));
+      bench_.document().apply(tr("Round figures"), changedBody(m, id, [&](Body& b) {
+                                for (auto& [key, x] : b.figures)
+                                  if (!x.formula) x.number = std::round(std::round(x.number / unit) * unit * 1e9) / 1e9;
+                              }));
     });
     row->addWidget(round);
     row->addWidget(increment, 1);
     form->addRow(row);
   }
-  for (const auto& r : session_.resolved().links)
+  for (const auto& r : bench_.solution().resolved().links)
     for (const auto& b : r.bodies)
       if (b.id == id)
         for (const auto& w : elements::elementWarnings(elementName(body.kind), b.figures))
           note(form, QStringLiteral("\u25b2 ") + q(w));
-  if (body.kind == BodyKind::cam && findCurve(*session_.mechanism(), body.curve))
+  if (body.kind == BodyKind::cam && findCurve(*bench_.document().mechanism(), body.curve))
     button(
-        form, tr("Edit its law"), [this, curve = body.curve] { session_.select({curve}); }, true);
+        form, tr("Edit its law"), [this, curve = body.curve] { bench_.selection().select({curve}); }, true);
   note(form, tr("Part of the link %1").arg(q(link.name)));
   auto* place = section(tr("Placement in the link"));
   placement(place, body.placement, [this, id](const Placement& p) {
-    return changedBody(*session_.mechanism(), id, [&](Body& b) { b.placement = p; });
+    return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.placement = p; });
   });
   auto* more = section();
   button(more, tr("Cut it in two\u2026"), [this, id] { emit cutBody(id); });
@@ -211,10 +216,11 @@ void Card::showBody(const Link& link, const Body& body) {
     const QString path = QFileDialog::getOpenFileName(
         this, tr("Geometry in its place"), {},
         tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)"));
-    if (!path.isEmpty()) session_.exchangeBody(id, path);
+    if (!path.isEmpty()) bench_.importer().exchangeBody(id, path);
   });
-  button(more, tr("Make it a link of its own"),
-         [this, id] { session_.apply(tr("Make a link of its own"), separated(*session_.mechanism(), {id})); });
+  button(more, tr("Make it a link of its own"), [this, id] {
+    bench_.document().apply(tr("Make a link of its own"), separated(*bench_.document().mechanism(), {id}));
+  });
 }
 
 void Card::showSeat(const Link& link, const Seat& seat) {
@@ -225,34 +231,36 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   if (seat.source && !seat.broken)
     note(form, tr("On %1 of %2")
                    .arg(q(shape::wordsFor(seat.source->feature)),
-                        findBody(*session_.mechanism(), seat.source->body)
-                            ? q(findBody(*session_.mechanism(), seat.source->body)->body->name)
+                        findBody(*bench_.document().mechanism(), seat.source->body)
+                            ? q(findBody(*bench_.document().mechanism(), seat.source->body)->body->name)
                             : tr("a body that is gone")));
   const Id id = seat.id;
   button(form, tr("Copy as a new seat"), [this, id] {
-    const auto now = findSeat(*session_.mechanism(), id);
+    const auto now = findSeat(*bench_.document().mechanism(), id);
     if (!now) return;
     Seat copy = *now->seat;
     copy.id = newId();
     const Id fresh = copy.id;
-    if (session_.apply(tr("Copy seat"), changedLink(*session_.mechanism(), now->link->id, [&](Link& l) {
-                         copy.name = freeName(l.seats, copy.name);
-                         l.seats.push_back(std::make_shared<const Seat>(copy));
-                       })))
-      session_.select({fresh});
+    if (bench_.document().apply(tr("Copy seat"),
+                                changedLink(*bench_.document().mechanism(), now->link->id, [&](Link& l) {
+                                  copy.name = freeName(l.seats, copy.name);
+                                  l.seats.push_back(std::make_shared<const Seat>(copy));
+                                })))
+      bench_.selection().select({fresh});
   });
   // curves about it, to roll on one another or to be followed
   const auto curve = [this, id](const QString& what, Curve c) {
-    const auto now = findSeat(*session_.mechanism(), id);
+    const auto now = findSeat(*bench_.document().mechanism(), id);
     if (!now) return;
     c.id = newId();
     c.seat = id;
     const Id fresh = c.id;
-    if (session_.apply(tr("Add %1").arg(what), changedLink(*session_.mechanism(), now->link->id, [&](Link& l) {
-                         c.name = freeName(l.curves, c.name);
-                         l.curves.push_back(std::make_shared<const Curve>(c));
-                       })))
-      session_.select({fresh});
+    if (bench_.document().apply(tr("Add %1").arg(what),
+                                changedLink(*bench_.document().mechanism(), now->link->id, [&](Link& l) {
+                                  c.name = freeName(l.curves, c.name);
+                                  l.curves.push_back(std::make_shared<const Curve>(c));
+                                })))
+      bench_.selection().select({fresh});
   };
   auto* about = new QHBoxLayout;
   auto* circle = new QPushButton(tr("Circle about it"));
@@ -261,7 +269,7 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   connect(circle, &QPushButton::clicked, this, [this, curve] {
     Curve c;
     c.kind = c.name = "circle";
-    c.figures["radius"] = Field(20e-3 / session_.mechanism()->units.factor(dimension::kLength));
+    c.figures["radius"] = Field(20e-3 / bench_.document().mechanism()->units.factor(dimension::kLength));
     curve(tr("circle"), c);
   });
   auto* ellipse = new QPushButton(tr("Ellipse"));
@@ -272,7 +280,7 @@ void Card::showSeat(const Link& link, const Seat& seat) {
     c.kind = "formula";
     c.name = "ellipse";
     c.figures["u from"] = Field(0);
-    const auto& m = *session_.mechanism();
+    const auto& m = *bench_.document().mechanism();
     const std::pair<const char*, const char*> kParts[] = {{"u to", "2*pi"}};
     for (const auto& [key, text] : kParts)
       if (const auto f = parseField(m, text); f.ok()) c.figures[key] = *f;
@@ -293,7 +301,7 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   const auto three = [&](const QString& label, Triple Seat::*member, const Dimension& d) {
     for (std::size_t i = 0; i < 3; ++i)
       figure(form, label + QLatin1String(kAxes[i]), (seat.*member)[i], d, [this, id, i, member](const Field& f) {
-        return changedSeat(*session_.mechanism(), id, [&](Seat& s) { (s.*member)[i] = f; });
+        return changedSeat(*bench_.document().mechanism(), id, [&](Seat& s) { (s.*member)[i] = f; });
       });
   };
   three(tr("At "), &Seat::at, dimension::kLength);

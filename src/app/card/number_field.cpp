@@ -8,9 +8,9 @@
 
 namespace cooperage::app {
 
-NumberField::NumberField(Session& session, const model::Field& field, const Dimension& wanted,
+NumberField::NumberField(Workbench& bench, const model::Field& field, const Dimension& wanted,
                          std::function<bool(const model::Field&)> commit, QWidget* parent)
-    : QWidget(parent), session_(session), field_(field), wanted_(wanted), commit_(std::move(commit)) {
+    : QWidget(parent), bench_(bench), field_(field), wanted_(wanted), commit_(std::move(commit)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
@@ -31,7 +31,7 @@ NumberField::~NumberField() { edit_->disconnect(this); }
 
 void NumberField::setField(const model::Field& field) {
   field_ = field;
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   QString text = QString::fromStdString(model::fieldText(m, field));
   const QString unit = QString::fromStdString(m.units.label(wanted_));
   if (!field.formula && !unit.isEmpty()) text += ' ' + unit;
@@ -42,7 +42,7 @@ void NumberField::setField(const model::Field& field) {
 
 /// Below the field: the error, or what a formula comes to.
 void NumberField::showValue(const QString& text) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto parsed = model::parseField(m, text.toStdString());
   const auto value = parsed.ok() ? model::evaluateField(m, *parsed, wanted_) : Result<double>(parsed.error());
   const bool wrong = !value.ok();
@@ -71,7 +71,7 @@ void NumberField::showValue(const QString& text) {
 }
 
 void NumberField::finish() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   auto parsed = model::parseField(m, edit_->text().toStdString());
   if (!parsed.ok() || !model::evaluateField(m, *parsed, wanted_).ok())
     return;  // stays marked; the document is untouched

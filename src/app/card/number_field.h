@@ -4,7 +4,7 @@
 #include <QLineEdit>
 #include <functional>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 namespace cooperage::app {
 
@@ -14,7 +14,7 @@ class NumberField : public QWidget {
  public:
   /// @param wanted what the figure is; plain numbers are in document units
   /// @param commit gets the field that was typed; returns false if the document refuses it
-  NumberField(Session& session, const model::Field& field, const Dimension& wanted,
+  NumberField(Workbench& bench, const model::Field& field, const Dimension& wanted,
               std::function<bool(const model::Field&)> commit, QWidget* parent = nullptr);
   /// A field that goes takes what was typed and not taken with it: its commit is never called from its end.
   ~NumberField() override;
@@ -26,7 +26,7 @@ class NumberField : public QWidget {
  private:
   void finish();
   void showValue(const QString& text);
-  Session& session_;
+  Workbench& bench_;
   model::Field field_;
   Dimension wanted_;
   bool keepUnit_ = false;

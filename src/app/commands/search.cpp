@@ -9,8 +9,7 @@
 
 namespace cooperage::app {
 
-Search::Search(Session& session, Actions& actions, QWidget* parent)
-    : QFrame(parent), session_(session), actions_(actions) {
+Search::Search(Workbench& bench, Actions& actions, QWidget* parent) : QFrame(parent), bench_(bench), actions_(actions) {
   setObjectName(QStringLiteral("search"));
   setStyleSheet(QStringLiteral("#search { background: %1; border: 1px solid %2; border-radius: 8px; }")
                     .arg(theme().panel.name(), theme().line.name()));
@@ -57,7 +56,7 @@ void Search::filter(const QString& text) {
     auto* item = new QListWidgetItem(key.isEmpty() ? name : name + QStringLiteral("    ") + key, list_);
     item->setData(Qt::UserRole, a->objectName());
   }
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto object = [&](const std::string& name, model::Id id, const QString& kind) {
     const QString s = QString::fromStdString(name);
     if (text.isEmpty() || !fits(s + ' ' + kind)) return;
@@ -77,7 +76,7 @@ void Search::take() {
   hide();
   if (!item) return;
   if (const auto id = item->data(Qt::UserRole + 1); id.isValid()) {
-    session_.select({id.toULongLong()});
+    bench_.selection().select({id.toULongLong()});
     return;
   }
   if (QAction* a = actions_.find(item->data(Qt::UserRole).toString())) a->trigger();

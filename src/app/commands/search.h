@@ -3,7 +3,7 @@
 #include <QFrame>
 #include <QListWidget>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 #include "actions.h"
 
 class QLineEdit;
@@ -14,7 +14,7 @@ namespace cooperage::app {
 class Search : public QFrame {
   Q_OBJECT
  public:
-  Search(Session& session, Actions& actions, QWidget* parent);
+  Search(Workbench& bench, Actions& actions, QWidget* parent);
   void popUp();
 
  protected:
@@ -23,7 +23,7 @@ class Search : public QFrame {
  private:
   void filter(const QString& text);
   void take();
-  Session& session_;
+  Workbench& bench_;
   Actions& actions_;
   QLineEdit* edit_;
   QListWidget* list_;

@@ -59,15 +59,15 @@ std::vector<Message> contactRemarks(const Resolved& r, const std::vector<shape::
   return out;
 }
 
-ContactRemarks::ContactRemarks(Session& session, QObject* parent) : QObject(parent), session_(session) {
+ContactRemarks::ContactRemarks(Workbench& bench, QObject* parent) : QObject(parent), bench_(bench) {
   delay_.setSingleShot(true);
   delay_.setInterval(700);  // after a pause in the work, not at every step of a slider
   connect(&delay_, &QTimer::timeout, this, &ContactRemarks::start);
-  connect(&session_, &Session::documentChanged, this, [this] { delay_.start(); });
+  connect(&bench_.document(), &Document::changed, this, [this] { delay_.start(); });
 }
 
 void ContactRemarks::start() {
-  if (session_.isLoading() || session_.isByHand()) {
+  if (bench_.shapes().isLoading() || bench_.pose().isByHand()) {
     delay_.start();
     return;
   }
@@ -77,8 +77,8 @@ void ContactRemarks::start() {
     std::vector<Message> found;
   };
   auto work = std::make_shared<Work>();
-  work->resolved = session_.resolved();
-  if (work->resolved.joints.empty() || work->resolved.joints.size() > kMost || !session_.home()) {
+  work->resolved = bench_.solution().resolved();
+  if (work->resolved.joints.empty() || work->resolved.joints.size() > kMost || !bench_.solution().home()) {
     if (!messages_.empty()) {
       messages_.clear();
       emit changed();
@@ -88,13 +88,13 @@ void ContactRemarks::start() {
   std::vector<bool> joined(work->resolved.links.size(), false);
   for (const auto& j : work->resolved.joints)
     joined[static_cast<std::size_t>(j.linkA)] = joined[static_cast<std::size_t>(j.linkB)] = true;
-  kinematics::Solver solver(*session_.system(), {});
-  solver.forward(session_.home()->configuration);
+  kinematics::Solver solver(*bench_.solution().system(), {});
+  solver.forward(bench_.solution().home()->configuration);
   for (std::size_t l = 0; l < work->resolved.links.size(); ++l) {
     work->solids.emplace_back();
     if (!joined[l]) continue;
     for (const auto& b : work->resolved.links[l].bodies)
-      if (const auto s = session_.solid(b.id))
+      if (const auto s = bench_.shapes().solid(b.id))
         work->solids.back().emplace_back(s, solver.linkPose(static_cast<int>(l)) * b.placement);
   }
   runner_.start(
@@ -105,7 +105,7 @@ void ContactRemarks::start() {
           parts.emplace_back();
           for (const auto& [s, pose] : solids) {
             if (progress.cancelled()) return;
-            parts.back().solids.emplace_back(session_.store().faces(s), pose);
+            parts.back().solids.emplace_back(bench_.shapes().store().faces(s), pose);
           }
         }
         work->found = contactRemarks(work->resolved, parts, &progress);

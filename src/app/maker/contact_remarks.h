@@ -2,7 +2,7 @@
 #pragma once
 #include <QTimer>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 #include "shape/advice.h"
 
 namespace cooperage::app {
@@ -12,7 +12,7 @@ namespace cooperage::app {
 class ContactRemarks : public QObject {
   Q_OBJECT
  public:
-  ContactRemarks(Session& session, QObject* parent = nullptr);
+  ContactRemarks(Workbench& bench, QObject* parent = nullptr);
   ~ContactRemarks() override { runner_.stop(); }
   const std::vector<Message>& messages() const { return messages_; }
   bool isBusy() const { return delay_.isActive() || runner_.busy(); }
@@ -22,7 +22,7 @@ class ContactRemarks : public QObject {
 
  private:
   void start();
-  Session& session_;
+  Workbench& bench_;
   QTimer delay_;
   std::vector<Message> messages_;
   JobRunner runner_;  // last: it stops before what it reads goes

@@ -66,14 +66,13 @@ void addKindButtons(QGridLayout& grid, int width, const QString& prefix,
   }
 }
 
-JointCard::JointCard(Session& session, QWidget* scene)
-    : FloatCard(scene, QStringLiteral("joint card")), session_(session) {
+JointCard::JointCard(Workbench& bench, QWidget* scene) : FloatCard(scene, QStringLiteral("joint card")), bench_(bench) {
   setFixedWidth(292);
 }
 
 void JointCard::figure(QFormLayout* form, const QString& label, const QString& objectName, const Field& field,
                        const Dimension& wanted, std::function<void(const Field&)> typed, QWidget* beside) {
-  auto* f = new NumberField(session_, field, wanted, [typed](const Field& x) {
+  auto* f = new NumberField(bench_, field, wanted, [typed](const Field& x) {
     typed(x);
     return true;
   });
@@ -160,12 +159,12 @@ void JointCard::fill(const Content& c) {
   pick->setAutoDefault(false);
   pick->setStyleSheet(QStringLiteral("QPushButton { padding: 3px 8px; }"));
   connect(pick, &QPushButton::clicked, this, [this] { emit pickReference(); });
-  const double degree = session_.mechanism()->units.factor(dimension::kAngle);
+  const double degree = bench_.document().mechanism()->units.factor(dimension::kAngle);
   figure(
       form, tr("Reference"), QStringLiteral("card reference"), Field(std::round(c.reference / degree * 1e6) / 1e6),
       dimension::kAngle,
       [this](const Field& f) {
-        const auto v = evaluateField(*session_.mechanism(), f, dimension::kAngle);
+        const auto v = evaluateField(*bench_.document().mechanism(), f, dimension::kAngle);
         if (v.ok()) emit referenceTyped(*v);
       },
       pick);

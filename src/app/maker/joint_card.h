@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include "../scene/float_card.h"
-#include "../session.h"
+#include "../workbench/workbench.h"
 #include "model/joint_edits.h"
 
 class QComboBox;
@@ -23,7 +23,7 @@ void addKindButtons(class QGridLayout& grid, int width, const QString& prefix,
 class JointCard : public FloatCard {
   Q_OBJECT
  public:
-  JointCard(Session& session, QWidget* scene);
+  JointCard(Workbench& bench, QWidget* scene);
 
   /// What it shows. The maker fills it from a draft or from a joint.
   struct Content {
@@ -67,7 +67,7 @@ class JointCard : public FloatCard {
  private:
   void figure(class QFormLayout* form, const QString& label, const QString& objectName, const model::Field& field,
               const Dimension& wanted, std::function<void(const model::Field&)> typed, QWidget* beside = nullptr);
-  Session& session_;
+  Workbench& bench_;
 };
 
 }  // namespace cooperage::app

@@ -33,13 +33,13 @@ QString MachineCard::titleOf(What what) {
   return {};
 }
 
-MachineCard::MachineCard(Session& session, Scene& scene)
-    : FloatCard(&scene, QStringLiteral("machine card")), session_(session), scene_(scene) {
+MachineCard::MachineCard(Workbench& bench, Scene& scene)
+    : FloatCard(&scene, QStringLiteral("machine card")), bench_(bench), scene_(scene) {
   setFixedWidth(292);
   connect(this, &FloatCard::confirmed, this, &MachineCard::keep);
   connect(this, &FloatCard::cancelled, this, &MachineCard::giveUp);
-  connect(&session_, &Session::stageChanged, this, [this] {
-    if (open_ && session_.stage() != Stage::join && session_.stage() != Stage::shape) keep();
+  connect(&bench_.selection(), &Selection::stageChanged, this, [this] {
+    if (open_ && bench_.selection().stage() != Stage::join && bench_.selection().stage() != Stage::shape) keep();
   });
 }
 
@@ -49,13 +49,13 @@ bool MachineCard::hasValue(const Joint& j, const char* value) const {
 
 void MachineCard::begin(What what) {
   if (open_) keep();
-  session_.goHome();
+  bench_.pose().goHome();
   what_ = what;
-  before_ = session_.undoStack()->index();
-  session_.endGesture();
+  before_ = bench_.document().undoStack()->index();
+  bench_.document().endGesture();
   problem_.clear();
-  base_ = session_.mechanism();
-  poses_ = session_.poses();
+  base_ = bench_.document().mechanism();
+  poses_ = bench_.pose().poses();
   open_ = true;
 }
 
@@ -64,7 +64,7 @@ void MachineCard::start(What what) {
   const auto& m = *base_;
   const double mm = 1e-3 / m.units.factor(dimension::kLength);
   std::vector<Id> turns, slides, seats;
-  for (Id id : session_.selection()) {
+  for (Id id : bench_.selection().ids()) {
     if (const auto j = findJoint(m, id)) {
       if (hasValue(*j, "turn")) turns.push_back(id);
       if (hasValue(*j, "slide")) slides.push_back(id);
@@ -79,7 +79,7 @@ void MachineCard::start(What what) {
       Id joint = newId();
       auto next = withShaft(with, seat, joint, poses);
       if (!next.ok()) {
-        session_.say(q(next.error().text), true);
+        bench_.say(q(next.error().text), true);
         break;
       }
       with = std::move(next).value();
@@ -164,13 +164,13 @@ void MachineCard::start(What what) {
   fill();
   openBeside(QPointF(scene_.width() - 20.0, 60));
   setFocus();
-  session_.say(tr("Give the figures; Enter keeps what was made, Esc takes it back"));
+  bench_.say(tr("Give the figures; Enter keeps what was made, Esc takes it back"));
 }
 
 void MachineCard::editGears(Id coupling) {
-  const auto d = gearDraftOf(*session_.mechanism(), coupling);
+  const auto d = gearDraftOf(*bench_.document().mechanism(), coupling);
   if (!d) {
-    session_.say(tr("This coupling has no gears of its own: change it in its card"), true);
+    bench_.say(tr("This coupling has no gears of its own: change it in its card"), true);
     return;
   }
   begin(static_cast<What>(static_cast<int>(d->kind)));
@@ -193,8 +193,18 @@ Result<Mechanism> MachineCard::made() {
     case What::cam: return withCam(*base_, cam_, poses_);
     case What::planetary: return withPlanetary(*base_, stage_, poses_);
     case What::differential: return withDifferential(*base_, differential_, poses_);
-    default: return withGears(*base_, gear_, poses_);
+    default: return madeGears();
   }
+}
+
+/// A pair that shares gears with others has its module in common with them: the whole train takes it.
+Result<Mechanism> MachineCard::madeGears() const {
+  const auto was = gearDraftOf(*base_, gear_.coupling);
+  const bool same = was && was->module.formula == gear_.module.formula && was->module.number == gear_.module.number;
+  if (!was || same || trainOf(*base_, gear_.coupling).size() < 2) return withGears(*base_, gear_, poses_);
+  auto poses = poses_;
+  auto train = withTrainModule(*base_, gear_.coupling, gear_.module, poses);
+  return train.ok() ? withGears(*train, gear_, poses) : train;
 }
 
 void MachineCard::make() {
@@ -205,13 +215,13 @@ void MachineCard::make() {
     const auto resolved = resolve(*next);
     if (!resolved.ok())
       problem_ = q(resolved.error().text);
-    else if (session_.apply(tr("Make %1").arg(titleOf(what_).toLower()), next, kMergeMaker)) {
+    else if (bench_.document().apply(tr("Make %1").arg(titleOf(what_).toLower()), next, kMergeMaker)) {
       Id id = 0;
       if (gears()) id = gear_.coupling;
       if (what_ == What::belt || what_ == What::chain) id = belt_.coupling;
       if (what_ == What::screw && !screw_.couplings.empty()) id = screw_.couplings.front();
       if (what_ == What::cam) id = cam_.curve;
-      if (id != 0) session_.select({id});
+      if (id != 0) bench_.selection().select({id});
     }
   }
   // after the field that caused it has left the stack
@@ -243,11 +253,11 @@ void MachineCard::keep() {
   open_ = false;
   hide();
   base_.reset();
-  session_.endGesture();
+  bench_.document().endGesture();
   if (problem_.isEmpty())
-    session_.say(tr("Kept"));
+    bench_.say(tr("Kept"));
   else
-    session_.say(problem_, true);
+    bench_.say(problem_, true);
 }
 
 void MachineCard::giveUp() {
@@ -255,8 +265,8 @@ void MachineCard::giveUp() {
   open_ = false;
   hide();
   base_.reset();
-  while (session_.undoStack()->index() > before_) session_.undoStack()->undo();
-  session_.endGesture();
+  while (bench_.document().undoStack()->index() > before_) bench_.document().undoStack()->undo();
+  bench_.document().endGesture();
 }
 
 void MachineCard::keyPressEvent(QKeyEvent* e) {

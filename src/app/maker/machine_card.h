@@ -14,7 +14,7 @@ class MachineCard : public FloatCard {
   Q_OBJECT
  public:
   enum class What { spur, ring, bevel, crossed, worm, rack, belt, chain, screw, cam, planetary, differential };
-  MachineCard(Session& session, Scene& scene);
+  MachineCard(Workbench& bench, Scene& scene);
   /// Begins with the joints (or seats, about which shafts are put) that are selected.
   void start(What what);
   /// Opens the card of a gear pair that was made before.
@@ -41,6 +41,7 @@ class MachineCard : public FloatCard {
   void fillDifferential();
   QString gearWords() const;
   Result<model::Mechanism> made();
+  Result<model::Mechanism> madeGears() const;
   bool gears() const { return what_ <= What::rack; }
   void number(QFormLayout* form, const QString& label, const QString& name, model::Field& field,
               const Dimension& wanted);
@@ -53,7 +54,7 @@ class MachineCard : public FloatCard {
   void box(QFormLayout* form, const QString& label, const QString& name, bool now, std::function<void(bool)> chosen);
   bool hasValue(const model::Joint& j, const char* value) const;
 
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
   What what_ = What::spur;
   bool open_ = false, filling_ = false;

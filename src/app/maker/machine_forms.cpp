@@ -10,6 +10,7 @@
 #include <algorithm>
 
 #include "../card/number_field.h"
+#include "../text.h"
 #include "../theme.h"
 #include "elements/gear_pair.h"
 #include "machine_card.h"
@@ -30,7 +31,7 @@ QLabel* muted(const QString& text) {
 
 void MachineCard::number(QFormLayout* form, const QString& label, const QString& name, Field& field,
                          const Dimension& wanted) {
-  auto* f = new NumberField(session_, field, wanted, [this, &field](const Field& typed) {
+  auto* f = new NumberField(bench_, field, wanted, [this, &field](const Field& typed) {
     field = typed;
     make();
     return true;
@@ -155,7 +156,7 @@ void MachineCard::fillGears() {
   if (!rack) {
     const auto a = evaluateField(*base_, gear_.teeth[0], dimension::kPlain),
                b = evaluateField(*base_, gear_.teeth[1], dimension::kPlain);
-    auto* ratio = new NumberField(session_, Field(a.ok() && b.ok() && *a > 0 ? std::round(*b / *a * 1e6) / 1e6 : 0),
+    auto* ratio = new NumberField(bench_, Field(a.ok() && b.ok() && *a > 0 ? std::round(*b / *a * 1e6) / 1e6 : 0),
                                   dimension::kPlain, [this](const Field& typed) {
                                     const auto v = evaluateField(*base_, typed, dimension::kPlain);
                                     const auto first = evaluateField(*base_, gear_.teeth[0], dimension::kPlain);
@@ -193,9 +194,11 @@ void MachineCard::fillGears() {
 }
 
 QString MachineCard::gearWords() const {
-  const auto look = pairLook(*session_.mechanism(), gear_.coupling, session_.poses());
+  const auto look = pairLook(*bench_.document().mechanism(), gear_.coupling, bench_.pose().poses());
   if (!look.ok()) return {};
-  const double mm = 1e-3;
+  const auto length = [&](double v) {
+    return exactText(v, dimension::kLength, bench_.document().mechanism()->units, 1e-6);
+  };
   QStringList lines, warnings;
   const auto n = [](double v, int digits) { return QString::number(v, 'f', digits); };
   for (const auto* g : {&look->first, &look->second})
@@ -204,19 +207,20 @@ QString MachineCard::gearWords() const {
   if (gear_.kind == GearDraft::Kind::rack) {
     const auto p = elements::rackPair(look->first, look->second);
     lines << tr("contact ratio %1").arg(n(p.contactRatio, 2))
-          << tr("pitch line %1 mm from the axis").arg(n(p.centre / mm, 3));
+          << tr("pitch line %1 from the axis").arg(length(p.centre));
   } else if (gear_.kind == GearDraft::Kind::spur || gear_.kind == GearDraft::Kind::ring) {
     const auto p = elements::pairSize(look->first, look->second, look->distance);
-    lines << tr("axes %1 mm apart").arg(n(p.centre / mm, 3))
+    lines << tr("axes %1 apart").arg(length(p.centre))
           << tr("contact ratio %1%2")
                  .arg(n(p.contactRatio, 2),
                       p.overlapRatio > 0 ? tr(" + overlap %1").arg(n(p.overlapRatio, 2)) : QString());
     for (const auto& w : elements::pairWarnings(look->first, look->second, look->distance)) warnings << q(w);
   } else {
-    lines << tr("axes %1 mm apart").arg(n(look->distance / mm, 3));
+    lines << tr("axes %1 apart").arg(length(look->distance));
   }
-  if (const auto c = findById(session_.mechanism()->couplings, gear_.coupling); c && c->carrier != 0)
-    if (const auto l = findLink(*session_.mechanism(), c->carrier)) lines << tr("carried by %1").arg(q(l->name));
+  if (const auto c = findById(bench_.document().mechanism()->couplings, gear_.coupling); c && c->carrier != 0)
+    if (const auto l = findLink(*bench_.document().mechanism(), c->carrier))
+      lines << tr("carried by %1").arg(q(l->name));
   QString text = lines.join(QStringLiteral(" \u00b7 "));
   for (const QString& w : warnings)
     text += QStringLiteral("<br><span style='color:%1'>\u25b2 %2</span>").arg(theme().warn.name(), w.toHtmlEscaped());
@@ -249,7 +253,7 @@ void MachineCard::fillBelt() {
         make();
         return;
       }
-    session_.say(tr("There is no other joint that turns"), true);
+    bench_.say(tr("There is no other joint that turns"), true);
   });
   row->addStretch(1);
 }
@@ -275,7 +279,7 @@ void MachineCard::fillScrew() {
                     make();
                     return;
                   }
-                session_.say(tr("There is no other joint that slides"), true);
+                bench_.say(tr("There is no other joint that slides"), true);
               });
   addButton(row, tr("Other hand"), tr("Left hand in place of right, or the other way round (R)"),
             QStringLiteral("flip"), [this] { flip(); });

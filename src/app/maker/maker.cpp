@@ -15,8 +15,8 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-Maker::Maker(Session& session, Scene& scene)
-    : QObject(&scene), session_(session), scene_(scene), card_(new JointCard(session, &scene)), wiggle_(session) {
+Maker::Maker(Workbench& bench, Scene& scene)
+    : QObject(&scene), bench_(bench), scene_(scene), card_(new JointCard(bench, &scene)), wiggle_(bench) {
   connect(&scene_, &Scene::picked, this, &Maker::place);
   connect(card_, &FloatCard::confirmed, this, &Maker::confirm);
   connect(card_, &FloatCard::cancelled, this, [this] { cancel(); });
@@ -25,7 +25,7 @@ Maker::Maker(Session& session, Scene& scene)
       draft_->kind = kind_ = kind;
       applyDraft();
     } else {
-      edit(tr("Change joint kind"), withKind(*session_.mechanism(), editing_, kind));
+      edit(tr("Change joint kind"), withKind(*bench_.document().mechanism(), editing_, kind));
     }
   });
   connect(card_, &JointCard::reversed, this, [this] {
@@ -33,7 +33,7 @@ Maker::Maker(Session& session, Scene& scene)
       draft_->reverse = !draft_->reverse;
       applyDraft();
     } else {
-      edit(tr("Reverse joint"), model::reversed(*session_.mechanism(), editing_));
+      edit(tr("Reverse joint"), model::reversed(*bench_.document().mechanism(), editing_));
     }
   });
   connect(card_, &JointCard::turnedOver, this, [this] {
@@ -41,7 +41,7 @@ Maker::Maker(Session& session, Scene& scene)
       draft_->turnedOver = !draft_->turnedOver;
       applyDraft();
     } else {
-      edit(tr("Turn over"), changedJoint(*session_.mechanism(), editing_, [](Joint& j) { j.flip = !j.flip; }));
+      edit(tr("Turn over"), changedJoint(*bench_.document().mechanism(), editing_, [](Joint& j) { j.flip = !j.flip; }));
     }
   });
   connect(card_, &JointCard::mannerChosen, this, [this](bool keep) {
@@ -61,7 +61,7 @@ Maker::Maker(Session& session, Scene& scene)
         (*draft_).*ofDraft = f;
         applyDraft();
       } else {
-        edit(text, changedJoint(*session_.mechanism(), editing_, [&](Joint& j) { j.*ofJoint = f; }));
+        edit(text, changedJoint(*bench_.document().mechanism(), editing_, [&](Joint& j) { j.*ofJoint = f; }));
       }
     };
   };
@@ -74,7 +74,8 @@ Maker::Maker(Session& session, Scene& scene)
       draft_->first.curve = curve;
       applyDraft();
     } else {
-      edit(tr("Change curve"), changedJoint(*session_.mechanism(), editing_, [&](Joint& j) { j.curve = curve; }));
+      edit(tr("Change curve"),
+           changedJoint(*bench_.document().mechanism(), editing_, [&](Joint& j) { j.curve = curve; }));
     }
   });
   connect(card_, &JointCard::referenceTyped, this, [this](double angle) {
@@ -84,7 +85,7 @@ Maker::Maker(Session& session, Scene& scene)
     } else {
       const double by = angle - reference_;
       reference_ = angle;
-      edit(tr("Turn reference"), withReferenceTurned(*session_.mechanism(), editing_, by));
+      edit(tr("Turn reference"), withReferenceTurned(*bench_.document().mechanism(), editing_, by));
     }
   });
   connect(card_, &JointCard::pickAnew, this, [this](int which) {
@@ -100,14 +101,14 @@ Maker::Maker(Session& session, Scene& scene)
     else
       wiggle_.stop();
   });
-  connect(&session_, &Session::stageChanged, this, [this] {
+  connect(&bench_.selection(), &Selection::stageChanged, this, [this] {
     const bool measures = task_ == Task::gauge || task_ == Task::path;
-    if (session_.stage() != Stage::join && session_.stage() != Stage::shape && !measures) stop();
+    if (bench_.selection().stage() != Stage::join && bench_.selection().stage() != Stage::shape && !measures) stop();
   });
 }
 
 QString Maker::linkName(Id link) const {
-  const auto l = findLink(*session_.mechanism(), link);
+  const auto l = findLink(*bench_.document().mechanism(), link);
   return l ? q(l->name) : QString();
 }
 
@@ -191,14 +192,14 @@ void Maker::onePick() {
   draft_->first = firstPlace();
   draft_->onePick = true;
   // ground, or the first other link, until the card says otherwise
-  for (const auto& l : session_.mechanism()->links)
+  for (const auto& l : bench_.document().mechanism()->links)
     if (l->id != first_->link && (draft_->second.link == 0 || l->ground)) {
       draft_->second.link = l->id;
       if (l->ground) break;
     }
   if (draft_->second.link == 0) {
     draft_.reset();
-    session_.say(tr("There is no other link to join it to"), true);
+    bench_.say(tr("There is no other link to join it to"), true);
     return;
   }
   cardAt_ = scene_.project(first_->at);
@@ -206,25 +207,25 @@ void Maker::onePick() {
 }
 
 void Maker::editJoint(Id joint) {
-  if (!findJoint(*session_.mechanism(), joint)) return;
+  if (!findJoint(*bench_.document().mechanism(), joint)) return;
   stop();
   editing_ = joint;
   reference_ = 0;
-  stepsBefore_ = session_.undoStack()->index();
-  session_.endGesture();
-  const auto& r = session_.resolved();
+  stepsBefore_ = bench_.document().undoStack()->index();
+  bench_.document().endGesture();
+  const auto& r = bench_.solution().resolved();
   for (const auto& j : r.joints)
-    if (j.id == joint) cardAt_ = scene_.project((session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA).p);
+    if (j.id == joint) cardAt_ = scene_.project((bench_.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA).p);
   openCard();
 }
 
 /// The first place where its link has gone since it was picked.
 Place Maker::firstPlace() const {
   Place p = toPlace(*first_);
-  const auto& links = session_.mechanism()->links;
-  for (std::size_t i = 0; i < links.size() && i < firstPoses_.size() && i < session_.poses().size(); ++i)
+  const auto& links = bench_.document().mechanism()->links;
+  for (std::size_t i = 0; i < links.size() && i < firstPoses_.size() && i < bench_.pose().poses().size(); ++i)
     if (links[i]->id == p.link) {
-      const Pose went = session_.poses()[i] * firstPoses_[i].inverse();
+      const Pose went = bench_.pose().poses()[i] * firstPoses_[i].inverse();
       p.at = went * p.at;
       p.axis = went.R * p.axis;
       p.ref = went.R * p.ref;
@@ -253,20 +254,21 @@ void Maker::openCard() {
   scene_.setPicking(false);
   if (draft_ && !base_) {
     // places are where they were picked: on what is seen, not at home
-    before_ = session_.mechanism();
-    basePoses_ = session_.poses();
-    base_ = session_.isByHand() ? std::make_shared<const Mechanism>(withPlacements(*before_, basePoses_)) : before_;
+    before_ = bench_.document().mechanism();
+    basePoses_ = bench_.pose().poses();
+    base_ =
+        bench_.pose().isByHand() ? std::make_shared<const Mechanism>(withPlacements(*before_, basePoses_)) : before_;
     draft_->kind = kind_;
     // a hand brings two places near, not together: sideways they are to meet, along the axis they stay as they are
-    draft_->keepInPlace = keepInPlace_ && !(session_.isByHand() && apart(*draft_));
+    draft_->keepInPlace = keepInPlace_ && !(bench_.pose().isByHand() && apart(*draft_));
     if (keepInPlace_ && !draft_->keepInPlace && draft_->kind == JointKind::revolute)
       draft_->slideOffset =
           placementOf({Mat3::Identity(),
                        Vec3((draft_->second.at - draft_->first.at).dot(draft_->first.axis.normalized()), 0, 0)},
                       base_->units)
               .at[0];
-    stepsBefore_ = session_.undoStack()->index();
-    session_.endGesture();
+    stepsBefore_ = bench_.document().undoStack()->index();
+    bench_.document().endGesture();
     applyDraft();
     if (!draft_) return;
   } else {
@@ -274,8 +276,8 @@ void Maker::openCard() {
   }
   card_->openBeside(cardAt_);
   if (moves_) wiggle_.start(draft_ ? draft_->joint : editing_);
-  session_.say(draft_ ? tr("Change what is to change; Enter makes the joint, Esc takes it back")
-                      : tr("Change what is to change; Enter closes the card, Esc takes the changes back"));
+  bench_.say(draft_ ? tr("Change what is to change; Enter makes the joint, Esc takes it back")
+                    : tr("Change what is to change; Enter closes the card, Esc takes the changes back"));
   emit changed();
 }
 
@@ -288,9 +290,9 @@ void Maker::applyDraft() {
   wiggle_.stop();
   auto made = withJoint(*base_, *draft_, basePoses_);
   if (!made.ok() ||
-      !session_.apply(tr("Make %1 joint").arg(QLatin1String(infoOf(draft_->kind).name)), made, kMergeMaker)) {
-    if (!made.ok()) session_.say(q(made.error().text), true);
-    if (session_.mechanism() == before_) {  // nothing was made yet: pick again
+      !bench_.document().apply(tr("Make %1 joint").arg(QLatin1String(infoOf(draft_->kind).name)), made, kMergeMaker)) {
+    if (!made.ok()) bench_.say(q(made.error().text), true);
+    if (bench_.document().mechanism() == before_) {  // nothing was made yet: pick again
       draft_.reset();
       base_.reset();
       before_.reset();
@@ -298,7 +300,7 @@ void Maker::applyDraft() {
       return;
     }
   }
-  session_.select({draft_->joint});
+  bench_.selection().select({draft_->joint});
   fillCard();
   if (moving) wiggle_.start(draft_->joint);
 }
@@ -306,20 +308,20 @@ void Maker::applyDraft() {
 void Maker::edit(const QString& text, const Result<Mechanism>& next) {
   const bool moving = wiggle_.isRunning();
   wiggle_.stop();
-  session_.apply(text, next, kMergeMaker);
+  bench_.document().apply(text, next, kMergeMaker);
   fillCard();
   if (moving) wiggle_.start(editing_);
 }
 
 QString Maker::adviceFor(Id a, Id b, std::optional<JointKind>& kind) const {
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   shape::Part parts[2];
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
     for (int k = 0; k < 2; ++k)
       if (r.links[l].id == (k == 0 ? a : b))
         for (const auto& body : r.links[l].bodies)
-          if (const auto s = session_.solid(body.id))
-            parts[k].solids.emplace_back(session_.store().faces(s), session_.poses()[l] * body.placement);
+          if (const auto s = bench_.shapes().solid(body.id))
+            parts[k].solids.emplace_back(bench_.shapes().store().faces(s), bench_.pose().poses()[l] * body.placement);
   if (parts[0].solids.empty() || parts[1].solids.empty()) return {};
   const auto advice = shape::adviseJoint(parts[0], parts[1]);
   if (!advice.touching) return {};
@@ -331,7 +333,7 @@ QString Maker::adviceFor(Id a, Id b, std::optional<JointKind>& kind) const {
 
 void Maker::fillCard() {
   const Id id = draft_ ? draft_->joint : editing_;
-  const auto j = findJoint(*session_.mechanism(), id);
+  const auto j = findJoint(*bench_.document().mechanism(), id);
   if (!j) return;
   JointCard::Content c;
   c.title = q(j->name);
@@ -342,7 +344,8 @@ void Maker::fillCard() {
   c.lead = j->lead;
   c.moves = moves_;
   c.canTurnOver = !draft_ || !draft_->keepInPlace;
-  const auto a = findSeat(*session_.mechanism(), j->seats[0]), b = findSeat(*session_.mechanism(), j->seats[1]);
+  const auto a = findSeat(*bench_.document().mechanism(), j->seats[0]),
+             b = findSeat(*bench_.document().mechanism(), j->seats[1]);
   if (a && b) c.advice = adviceFor(a->link->id, b->link->id, c.advised);
   if (a && j->kind == JointKind::pointCurve) {
     for (const auto& curve : a->link->curves) c.curves.emplace_back(curve->id, q(curve->name));
@@ -353,7 +356,7 @@ void Maker::fillCard() {
     c.keepInPlace = draft_->keepInPlace;
     c.reference = draft_->refAngle;
     if (draft_->onePick)
-      for (const auto& l : session_.mechanism()->links)
+      for (const auto& l : bench_.document().mechanism()->links)
         if (l->id != draft_->first.link)
           c.partners.emplace_back(l->id, l->ground ? tr("%1 (ground)").arg(q(l->name)) : q(l->name));
     c.partner = draft_->second.link;
@@ -370,7 +373,7 @@ void Maker::closeCard() {
   base_.reset();
   before_.reset();
   editing_ = 0;
-  session_.endGesture();
+  bench_.document().endGesture();
 }
 
 void Maker::confirm() {
@@ -378,7 +381,7 @@ void Maker::confirm() {
     const auto tools = tools_;
     const Id body = body_;
     stop();
-    session_.cutBody(body, tools);
+    bench_.importer().cutBody(body, tools);
     return;
   }
   if (task_ == Task::joint && first_ && !card_->isVisible()) {
@@ -399,7 +402,7 @@ bool Maker::cancel() {
     const bool making = draft_.has_value();
     wiggle_.stop();
     card_->hide();
-    while (session_.undoStack()->index() > stepsBefore_) session_.undoStack()->undo();
+    while (bench_.document().undoStack()->index() > stepsBefore_) bench_.document().undoStack()->undo();
     closeCard();
     if (making)
       startJoint(kind_);

@@ -17,7 +17,7 @@ class Maker : public QObject {
  public:
   enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut, outline, gauge, path };
 
-  Maker(Session& session, Scene& scene);
+  Maker(Workbench& bench, Scene& scene);
 
   Task task() const { return task_; }
   bool isPicking() const { return task_ != Task::none; }
@@ -79,7 +79,7 @@ class Maker : public QObject {
   QString linkName(model::Id link) const;
   QString adviceFor(model::Id a, model::Id b, std::optional<model::JointKind>& kind) const;
 
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
   JointCard* card_;
   Wiggle wiggle_;
@@ -89,7 +89,7 @@ class Maker : public QObject {
   model::JointKind kind_ = model::JointKind::revolute;
   bool keepInPlace_ = true, moves_ = true;
   std::optional<PickedPlace> first_;
-  std::vector<Pose> firstPoses_;  ///< where the links were seen when it was picked
+  std::vector<Pose> firstPoses_;            ///< where the links were seen when it was picked
   std::optional<model::JointDraft> draft_;  ///< of a joint that is being made
   model::MechanismPtr before_, base_;       ///< the document before it, and with the links where they are seen
   std::vector<Pose> basePoses_;

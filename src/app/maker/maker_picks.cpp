@@ -37,7 +37,7 @@ void Maker::ask() {
       break;
     case Task::seat: prompt_ = tr("New seat: pick %1").arg(wants); break;
     case Task::seatAnew: {
-      const auto s = findSeat(*session_.mechanism(), seat_);
+      const auto s = findSeat(*bench_.document().mechanism(), seat_);
       prompt_ = tr("Pick again what the seat %1 stands on").arg(s ? q(s->link->name + "/" + s->seat->name) : QString());
       break;
     }
@@ -64,7 +64,7 @@ void Maker::ask() {
                                      .arg(counted(static_cast<qsizetype>(tools_.size()), tr("face"), tr("faces")));
       break;
   }
-  if (task_ != Task::none) session_.say(prompt_);
+  if (task_ != Task::none) bench_.say(prompt_);
   emit changed();
 }
 
@@ -72,7 +72,7 @@ void Maker::place(const PickedPlace& pick) {
   QString problem;
   const auto whole = builder_.add(pick, problem);
   if (!problem.isEmpty()) {
-    session_.say(problem, true);
+    bench_.say(problem, true);
     return;
   }
   if (whole) {
@@ -86,19 +86,19 @@ void Maker::place(const PickedPlace& pick) {
 }
 
 void Maker::take(const PickedPlace& pick) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   switch (task_) {
     case Task::none: return;
     case Task::joint:
       if (!first_) {
         first_ = pick;
-        firstPoses_ = session_.poses();
+        firstPoses_ = bench_.pose().poses();
         scene_.setChosenPlaces({pick});
         ask();
         return;
       }
       if (first_->link == pick.link) {
-        session_.say(tr("Both places are on one link: pick the second on another"), true);
+        bench_.say(tr("Both places are on one link: pick the second on another"), true);
         return;
       }
       draft_ = JointDraft{};
@@ -110,7 +110,7 @@ void Maker::take(const PickedPlace& pick) {
     case Task::placeAnew:
       scene_.setPicking(false);
       task_ = Task::none;
-      edit(tr("Pick place anew"), withPlace(m, editing_, which_, toPlace(pick), keepInPlace_, session_.poses()));
+      edit(tr("Pick place anew"), withPlace(m, editing_, which_, toPlace(pick), keepInPlace_, bench_.pose().poses()));
       openCard();
       return;
     case Task::reference: {
@@ -124,7 +124,7 @@ void Maker::take(const PickedPlace& pick) {
           draft_->refAngle = std::atan2(pick.axis.dot(axes.col(1)), pick.axis.dot(axes.col(0)));
         applyDraft();
       } else {
-        edit(tr("Pick reference"), withReferenceAlong(m, editing_, pick.axis, session_.poses()));
+        edit(tr("Pick reference"), withReferenceAlong(m, editing_, pick.axis, bench_.pose().poses()));
       }
       openCard();
       return;
@@ -137,27 +137,27 @@ void Maker::take(const PickedPlace& pick) {
       const auto link = findLink(m, p.link);
       std::size_t index = 0;
       while (index < m.links.size() && m.links[index] != link) ++index;
-      if (!link || index >= session_.poses().size()) return;
+      if (!link || index >= bench_.pose().poses().size()) return;
       Pose place{Mat3::Identity(), p.at};
       if (!axesFrom(p.axis, p.ref, place.R)) return;
-      const Pose local = session_.poses()[index].inverse() * place;
+      const Pose local = bench_.pose().poses()[index].inverse() * place;
       s.name = freeName(link->seats, p.name);
       s.at = placementOf(local, m.units).at;
       s.axis = directionOf(local.R.col(2));
       s.ref = directionOf(local.R.col(0));
       s.source = p.source;
       const Id id = s.id;
-      if (session_.apply(tr("Add seat"),
-                         changedLink(m, p.link, [&](Link& l) { l.seats.push_back(std::make_shared<const Seat>(s)); })))
-        session_.select({id});
+      if (bench_.document().apply(tr("Add seat"), changedLink(m, p.link, [&](Link& l) {
+                                    l.seats.push_back(std::make_shared<const Seat>(s));
+                                  })))
+        bench_.selection().select({id});
       ask();
       return;
     }
     case Task::seatAnew: {
       const auto seat = findSeat(m, seat_);
       if (!seat || pick.link != seat->link->id) {
-        session_.say(tr("Pick on the link %1: the seat belongs to it").arg(seat ? q(seat->link->name) : QString()),
-                     true);
+        bench_.say(tr("Pick on the link %1: the seat belongs to it").arg(seat ? q(seat->link->name) : QString()), true);
         return;
       }
       stop();
@@ -166,15 +166,15 @@ void Maker::take(const PickedPlace& pick) {
       const Place p = toPlace(pick);
       Pose place{Mat3::Identity(), p.at};
       if (!axesFrom(p.axis, p.ref, place.R)) return;
-      const Pose local = session_.poses()[index].inverse() * place;
-      if (session_.apply(tr("Pick again"), changedSeat(m, seat_, [&](Seat& s) {
-                           s.at = placementOf(local, m.units).at;
-                           s.axis = directionOf(local.R.col(2));
-                           s.ref = directionOf(local.R.col(0));
-                           s.source = p.source;
-                           s.broken = false;
-                         })))
-        session_.say(tr("The seat stands on its new geometry"));
+      const Pose local = bench_.pose().poses()[index].inverse() * place;
+      if (bench_.document().apply(tr("Pick again"), changedSeat(m, seat_, [&](Seat& s) {
+                                    s.at = placementOf(local, m.units).at;
+                                    s.axis = directionOf(local.R.col(2));
+                                    s.ref = directionOf(local.R.col(0));
+                                    s.source = p.source;
+                                    s.broken = false;
+                                  })))
+        bench_.say(tr("The seat stands on its new geometry"));
       return;
     }
     case Task::measure: takeMeasure(pick); return;
@@ -183,23 +183,23 @@ void Maker::take(const PickedPlace& pick) {
     case Task::outline: takeOutline(pick); return;
     case Task::cut: {
       if (pick.seat) {  // the plane of a seat parts it too: behind its axis is inside
-        const auto& r = session_.resolved();
-        for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+        const auto& r = bench_.solution().resolved();
+        for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
           for (const auto& b : r.links[l].bodies) {
             if (b.id != body_) continue;
-            const Pose toBody = (session_.poses()[l] * b.placement).inverse();
+            const Pose toBody = (bench_.pose().poses()[l] * b.placement).inverse();
             tools_.push_back({false, toBody * pick.at, toBody.R * pick.axis, 0});
           }
         ask();
         return;
       }
       if (pick.hit.body != body_) {
-        session_.say(tr("Pick a face of the solid that is cut"), true);
+        bench_.say(tr("Pick a face of the solid that is cut"), true);
         return;
       }
       const auto tool = shape::cutToolOf(pick.feature);
       if (!tool.ok()) {
-        session_.say(q(tool.error().text), true);
+        bench_.say(q(tool.error().text), true);
         return;
       }
       tools_.push_back(*tool);
@@ -220,60 +220,61 @@ void Maker::takeGauge(const PickedPlace& pick) {
   std::vector<Place> places;
   if (first_) places.push_back(toPlace(*first_));
   places.push_back(toPlace(pick));
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const bool path = task_ == Task::path;
-  const auto made =
-      path ? withPath(m, places.front(), session_.poses()) : withGauge(m, gaugeKind_, places, "size", session_.poses());
+  const auto made = path ? withPath(m, places.front(), bench_.pose().poses())
+                         : withGauge(m, gaugeKind_, places, "size", bench_.pose().poses());
   if (!made.ok()) {
-    session_.say(q(made.error().text), true);
+    bench_.say(q(made.error().text), true);
     return;  // another second place may do
   }
   stop();
-  if (session_.apply(path ? tr("Add path") : tr("Add gauge"), made->first)) session_.select({made->second});
+  if (bench_.document().apply(path ? tr("Add path") : tr("Add gauge"), made->first))
+    bench_.selection().select({made->second});
 }
 
 void Maker::takeOutline(const PickedPlace& pick) {
   if (!pick.hit.solid || pick.hit.part.IsNull()) {
-    session_.say(tr("Pick a face or an edge of a body: its outline becomes a curve"), true);
+    bench_.say(tr("Pick a face or an edge of a body: its outline becomes a curve"), true);
     return;
   }
   const auto found = shape::outlineAt(pick.hit.solid, pick.hit.part);
   if (!found.ok()) {
-    session_.say(q(found.error().text), true);
+    bench_.say(q(found.error().text), true);
     return;
   }
-  const auto body = findBody(*session_.mechanism(), pick.hit.body);
-  const auto placement = body ? poseOf(*session_.mechanism(), body->body->placement)
+  const auto body = findBody(*bench_.document().mechanism(), pick.hit.body);
+  const auto placement = body ? poseOf(*bench_.document().mechanism(), body->body->placement)
                               : Result<Pose>(Error{"missing", "", "the body is gone"});
   if (!placement.ok()) return;
   const Pose plane = *placement * found->plane;
   std::vector<std::string> remarks;
   const auto curve = shape::edgeCurve(pick.hit.solid, found->edges, found->plane.inverse(), "outline", &remarks);
   if (!curve.ok()) {
-    session_.say(q(curve.error().text), true);
+    bench_.say(q(curve.error().text), true);
     return;
   }
   const Id id = newId();
   stop();
-  if (!session_.apply(tr("Make curve"),
-                      withEdgeCurve(*session_.mechanism(), pick.hit.body, found->edges, plane, id, newId())))
+  if (!bench_.document().apply(tr("Make curve"), withEdgeCurve(*bench_.document().mechanism(), pick.hit.body,
+                                                               found->edges, plane, id, newId())))
     return;
-  session_.select({id});
-  session_.say(remarks.empty() ? tr("%1 pieces make one %2 curve of %3 mm")
-                                     .arg(found->edges.size())
-                                     .arg((*curve)->closed() ? tr("closed") : tr("open"))
-                                     .arg((*curve)->lengthTo((*curve)->high()) * 1e3, 0, 'f', 2)
-                               : q(remarks.front()),
-               !remarks.empty());
+  bench_.selection().select({id});
+  bench_.say(remarks.empty() ? tr("%1 pieces make one %2 curve of %3 mm")
+                                   .arg(found->edges.size())
+                                   .arg((*curve)->closed() ? tr("closed") : tr("open"))
+                                   .arg((*curve)->lengthTo((*curve)->high()) * 1e3, 0, 'f', 2)
+                             : q(remarks.front()),
+             !remarks.empty());
 }
 
 void Maker::takeReading(const PickedPlace& pick) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto j = findJoint(m, editing_);
   if (!j) return;
   const auto s = findSeat(m, j->seats[first_ ? 1 : 0]);
   if (!s || s->link->id != pick.link) {
-    session_.say(tr("Pick on the link %1").arg(s ? q(s->link->name) : QString()), true);
+    bench_.say(tr("Pick on the link %1").arg(s ? q(s->link->name) : QString()), true);
     return;
   }
   if (!first_) {
@@ -285,17 +286,17 @@ void Maker::takeReading(const PickedPlace& pick) {
   const Reading r{first_->axis, pick.axis, first_->at, pick.at};
   scene_.setPicking(false);
   task_ = Task::none;
-  edit(tr("Read between two faces"), withReading(m, editing_, r, session_.poses()));
+  edit(tr("Read between two faces"), withReading(m, editing_, r, bench_.pose().poses()));
   openCard();
 }
 
 void Maker::takeMeasure(const PickedPlace& pick) {
   if (pick.hit.part.IsNull()) {
-    session_.say(tr("Measure: pick a face, an edge or a corner"), true);
+    bench_.say(tr("Measure: pick a face, an edge or a corner"), true);
     return;
   }
   const shape::Picked b{pick.hit.part, pick.feature, pick.hit.placement};
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   if (!first_) {
     first_ = pick;
     scene_.setChosenPlaces({pick});
@@ -307,7 +308,7 @@ void Maker::takeMeasure(const PickedPlace& pick) {
   const shape::Picked a{first_->hit.part, first_->feature, first_->hit.placement};
   const auto result = shape::measure(a, b);
   if (!result.ok()) {
-    session_.say(q(result.error().text), true);
+    bench_.say(q(result.error().text), true);
     return;
   }
   const QString text = wordsOf(*result, units);
@@ -315,7 +316,7 @@ void Maker::takeMeasure(const PickedPlace& pick) {
   emit measured(tr("%1 \u2013 %2: %3").arg(first_->of, pick.of, text));
   first_.reset();
   ask();
-  session_.say(text);
+  bench_.say(text);
 }
 
 QString wordsOf(const shape::Measured& m, const DocumentUnits& units) {

@@ -17,34 +17,35 @@ namespace cooperage::app {
 
 using namespace model;
 
-PlacingCard::PlacingCard(Session& session, Scene& scene)
-    : FloatCard(&scene, QStringLiteral("placing card")), session_(session), scene_(scene) {
+PlacingCard::PlacingCard(Workbench& bench, Scene& scene)
+    : FloatCard(&scene, QStringLiteral("placing card")), bench_(bench), scene_(scene) {
   setFixedWidth(250);
-  connect(&session_, &Session::partInserted, this, &PlacingCard::place);
+  connect(&bench_.importer(), &Importer::inserted, this, &PlacingCard::place);
   connect(this, &FloatCard::confirmed, this, &PlacingCard::keep);
   connect(this, &FloatCard::cancelled, this, &PlacingCard::giveUp);
 }
 
 void PlacingCard::place(Id link) {
   link_ = link;
-  before_ = session_.undoStack()->index() - 1;
+  before_ = bench_.document().undoStack()->index() - 1;
   fill();
   scene_.fitAll();
   openBeside(QPointF(scene_.width() - 20.0, 180));
-  session_.say(tr("Turn and shift the part, then Enter keeps it; Esc takes it out again"));
+  bench_.say(tr("Turn and shift the part, then Enter keeps it; Esc takes it out again"));
 }
 
 Pose PlacingCard::present() const {
-  const auto l = findLink(*session_.mechanism(), link_);
-  const auto p = l ? poseOf(*session_.mechanism(), l->placement) : Result<Pose>(Pose{});
+  const auto l = findLink(*bench_.document().mechanism(), link_);
+  const auto p = l ? poseOf(*bench_.document().mechanism(), l->placement) : Result<Pose>(Pose{});
   return p.ok() ? *p : Pose{};
 }
 
 void PlacingCard::change(const Pose& pose) {
-  session_.apply(tr("Place part"),
-                 changedLink(*session_.mechanism(), link_,
-                             [&](Link& l) { l.placement = placementOf(pose, session_.mechanism()->units); }),
-                 kMergePlacing);
+  bench_.document().apply(
+      tr("Place part"),
+      changedLink(*bench_.document().mechanism(), link_,
+                  [&](Link& l) { l.placement = placementOf(pose, bench_.document().mechanism()->units); }),
+      kMergePlacing);
   fill();
 }
 
@@ -52,10 +53,10 @@ void PlacingCard::quarterTurn(int axis) {
   // about the middle of the part, so that it stays where it is seen
   Pose p = present();
   shape::Extent box;
-  for (const auto& l : session_.resolved().links)
+  for (const auto& l : bench_.solution().resolved().links)
     if (l.id == link_)
       for (const auto& b : l.bodies)
-        if (const auto s = session_.solid(b.id)) box.add(s->shape, b.placement);
+        if (const auto s = bench_.shapes().solid(b.id)) box.add(s->shape, b.placement);
   const Vec3 middle = box.empty() ? p.p : p * box.middle();
   const Mat3 turn = rotationAbout(axis, kPi / 2);
   change({turn * p.R, middle + turn * (p.p - middle)});
@@ -65,12 +66,12 @@ void PlacingCard::quarterTurn(int axis) {
 void PlacingCard::nextSpot() {
   std::vector<shape::Extent> others;
   shape::Extent own;
-  const auto& r = session_.resolved();
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+  const auto& r = bench_.solution().resolved();
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
     for (const auto& b : r.links[l].bodies)
-      if (const auto s = session_.solid(b.id)) {
+      if (const auto s = bench_.shapes().solid(b.id)) {
         if (r.links[l].id != link_) others.emplace_back();
-        (r.links[l].id == link_ ? own : others.back()).add(s->shape, session_.poses()[l] * b.placement);
+        (r.links[l].id == link_ ? own : others.back()).add(s->shape, bench_.pose().poses()[l] * b.placement);
       }
   if (own.empty()) return;
   const Vec3 size = own.high - own.low;
@@ -86,11 +87,11 @@ void PlacingCard::nextSpot() {
     scene_.fitAll();
     return;
   }
-  session_.say(tr("There is no free spot near by: shift it by hand"), true);
+  bench_.say(tr("There is no free spot near by: shift it by hand"), true);
 }
 
 void PlacingCard::fill() {
-  const auto link = findLink(*session_.mechanism(), link_);
+  const auto link = findLink(*bench_.document().mechanism(), link_);
   if (!link) return;
   const QString focused = focusedName();
   clear();
@@ -106,11 +107,11 @@ void PlacingCard::fill() {
             [this] { nextSpot(); });
   turns->addStretch(1);
   auto* form = addForm();
-  const double mm = session_.mechanism()->units.factor(dimension::kLength);
+  const double mm = bench_.document().mechanism()->units.factor(dimension::kLength);
   for (int axis = 0; axis < 3; ++axis) {
-    auto* f = new NumberField(session_, Field(std::round(present().p[axis] / mm * 1e6) / 1e6), dimension::kLength,
+    auto* f = new NumberField(bench_, Field(std::round(present().p[axis] / mm * 1e6) / 1e6), dimension::kLength,
                               [this, axis](const Field& typed) {
-                                const auto v = evaluateField(*session_.mechanism(), typed, dimension::kLength);
+                                const auto v = evaluateField(*bench_.document().mechanism(), typed, dimension::kLength);
                                 if (!v.ok()) return false;
                                 Pose p = present();
                                 p.p[axis] = *v;
@@ -130,15 +131,15 @@ void PlacingCard::fill() {
 void PlacingCard::keep() {
   link_ = 0;
   hide();
-  session_.endGesture();
-  session_.say(tr("Kept"));
+  bench_.document().endGesture();
+  bench_.say(tr("Kept"));
 }
 
 void PlacingCard::giveUp() {
   link_ = 0;
   hide();
-  while (session_.undoStack()->index() > before_) session_.undoStack()->undo();
-  session_.endGesture();
+  while (bench_.document().undoStack()->index() > before_) bench_.document().undoStack()->undo();
+  bench_.document().endGesture();
 }
 
 void PlacingCard::keyPressEvent(QKeyEvent* e) {

@@ -9,7 +9,7 @@ namespace cooperage::app {
 class PlacingCard : public FloatCard {
   Q_OBJECT
  public:
-  PlacingCard(Session& session, Scene& scene);
+  PlacingCard(Workbench& bench, Scene& scene);
   void place(model::Id link);
   bool isPlacing() const { return link_ != 0; }
   /// Keeps the part where it is.
@@ -27,7 +27,7 @@ class PlacingCard : public FloatCard {
   void quarterTurn(int axis);
   void change(const Pose& pose);
   Pose present() const;
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
   model::Id link_ = 0;
   int before_ = 0;

@@ -24,12 +24,12 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-Proposals::Proposals(Session& session, Scene& scene)
-    : FloatCard(&scene, QStringLiteral("proposals")), session_(session), scene_(scene) {
+Proposals::Proposals(Workbench& bench, Scene& scene)
+    : FloatCard(&scene, QStringLiteral("proposals")), bench_(bench), scene_(scene) {
   connect(this, &FloatCard::confirmed, this, &Proposals::accept);
   connect(this, &FloatCard::cancelled, this, &Proposals::giveUp);
-  connect(&session_, &Session::documentChanged, this, [this] {
-    if (isVisible() && source_ != session_.mechanism()) giveUp();  // the list is of another document
+  connect(&bench_.document(), &Document::changed, this, [this] {
+    if (isVisible() && source_ != bench_.document().mechanism()) giveUp();  // the list is of another document
   });
 }
 
@@ -40,28 +40,29 @@ void Proposals::start() {
     std::vector<shape::Proposal> found;
   };
   auto work = std::make_shared<Work>();
-  session_.goHome();
-  const auto& r = session_.resolved();
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l) {
+  bench_.pose().goHome();
+  const auto& r = bench_.solution().resolved();
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l) {
     work->links.push_back(r.links[l].id);
     work->solids.emplace_back();
     for (const auto& b : r.links[l].bodies)
-      if (const auto s = session_.solid(b.id)) work->solids.back().emplace_back(s, session_.poses()[l] * b.placement);
+      if (const auto s = bench_.shapes().solid(b.id))
+        work->solids.back().emplace_back(s, bench_.pose().poses()[l] * b.placement);
   }
-  source_ = session_.mechanism();
-  session_.jobs().start(
+  source_ = bench_.document().mechanism();
+  bench_.jobs().start(
       tr("Looking at the faces"),
       [this, work](SharedProgress& progress) {
         std::vector<shape::Part> parts;
         for (const auto& solids : work->solids) {
           parts.emplace_back();
-          for (const auto& [s, pose] : solids) parts.back().solids.emplace_back(session_.store().faces(s), pose);
+          for (const auto& [s, pose] : solids) parts.back().solids.emplace_back(bench_.shapes().store().faces(s), pose);
           if (progress.cancelled()) return;
         }
         work->found = shape::proposeJoints(parts, {}, &progress);
       },
       [this, work] {
-        if (source_ != session_.mechanism()) return;  // it has changed meanwhile
+        if (source_ != bench_.document().mechanism()) return;  // it has changed meanwhile
         entries_.clear();
         for (auto& p : work->found) {
           Entry e;
@@ -88,7 +89,7 @@ void Proposals::show() {
   clear();
   setTitle(tr("Proposed joints"));
   if (entries_.empty()) {
-    session_.say(tr("No faces of different links meet that are not joined already"));
+    bench_.say(tr("No faces of different links meet that are not joined already"));
     return;
   }
   setFixedWidth(std::min(430, scene_.width() - 24));
@@ -150,12 +151,12 @@ void Proposals::show() {
     const Entry& e = entries_[static_cast<std::size_t>(list_->indexOfTopLevelItem(item))];
     why->setText(q(e.advice.why) + (e.advice.leaves.empty() ? QString() : QStringLiteral(": ") + q(e.advice.leaves)) +
                  (e.advice.oneSided && e.kind ? tr("; held from one side only") : QString()));
-    session_.select({e.a, e.b});
+    bench_.selection().select({e.a, e.b});
   });
   count();
   openBeside(QPointF(-20, 0.5 * scene_.height()));
   if (list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(0));
-  session_.say(tr("Untick what is no joint, change kinds, then Enter makes the rest"));
+  bench_.say(tr("Untick what is no joint, change kinds, then Enter makes the rest"));
 }
 
 /// A place on the link, with the round face that it comes from if there is one.
@@ -165,15 +166,15 @@ Place Proposals::placeOn(Id link, const shape::Advice& advice) const {
   p.at = advice.at;
   p.axis = advice.axis;
   p.ref = advice.ref;
-  const auto& r = session_.resolved();
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l) {
+  const auto& r = bench_.solution().resolved();
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l) {
     if (r.links[l].id != link) continue;
     double best = 1e-4;
     for (const auto& b : r.links[l].bodies) {
-      const auto solid = session_.solid(b.id);
+      const auto solid = bench_.shapes().solid(b.id);
       if (!solid) continue;
-      const Pose pose = session_.poses()[l] * b.placement;
-      for (const auto& f : session_.store().faces(solid)->faces) {
+      const Pose pose = bench_.pose().poses()[l] * b.placement;
+      for (const auto& f : bench_.shapes().store().faces(solid)->faces) {
         const bool round = f.feature.kind == "cylinder" || f.feature.kind == "cone";
         if (!round && f.feature.kind != "sphere") continue;
         const Vec3 d = pose * f.feature.at - p.at, axis = p.axis.normalized();
@@ -214,7 +215,7 @@ Result<Mechanism> Proposals::withAccepted() const {
     d.second = placeOn(e.advice.swapped ? e.a : e.b, e.advice);
     d.kind = *e.kind;
     if (*e.kind == JointKind::screw) d.lead = Field(e.advice.lead / m.units.factor(dimension::kLength));
-    auto next = withJoint(m, d, session_.poses());
+    auto next = withJoint(m, d, bench_.pose().poses());
     if (!next.ok()) return next;
     m = std::move(next).value();
   }
@@ -251,7 +252,7 @@ void Proposals::count() {
 void Proposals::accept() {
   const auto m = withAccepted();
   hide();
-  if (session_.apply(tr("Make proposed joints"), m)) session_.select({});
+  if (bench_.document().apply(tr("Make proposed joints"), m)) bench_.selection().select({});
 }
 
 void Proposals::giveUp() { hide(); }

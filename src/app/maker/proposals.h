@@ -14,7 +14,7 @@ namespace cooperage::app {
 class Proposals : public FloatCard {
   Q_OBJECT
  public:
-  Proposals(Session& session, Scene& scene);
+  Proposals(Workbench& bench, Scene& scene);
   /// Looks at the faces, off the interface thread, then opens the list.
   void start();
   void giveUp();
@@ -34,7 +34,7 @@ class Proposals : public FloatCard {
   void count();
   void accept();
   model::Place placeOn(model::Id link, const shape::Advice& advice) const;
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
   QTreeWidget* list_ = nullptr;
   class QLabel* sum_ = nullptr;

@@ -13,14 +13,14 @@ constexpr double kTurn = 0.35;    // rad
 constexpr double kSlide = 0.15;   // of the mechanism's size
 }  // namespace
 
-Wiggle::Wiggle(Session& session, QObject* parent) : QObject(parent), session_(session) {
+Wiggle::Wiggle(Workbench& bench, QObject* parent) : QObject(parent), bench_(bench) {
   timer_.setInterval(30);
   connect(&timer_, &QTimer::timeout, this, [this] { show(static_cast<double>(clock_.elapsed()) * 1e-3 / kSeconds); });
 }
 
 void Wiggle::start(Id joint) {
   joint_ = joint;
-  base_ = session_.poses();
+  base_ = bench_.pose().poses();
   clock_.start();
   timer_.start();
 }
@@ -28,13 +28,13 @@ void Wiggle::start(Id joint) {
 void Wiggle::stop() {
   if (!timer_.isActive()) return;
   timer_.stop();
-  session_.restorePoses();
+  bench_.pose().restorePoses();
 }
 
 void Wiggle::show(double phase) {
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   for (const auto& j : r.joints) {
-    if (j.id != joint_ || !session_.system() || base_.size() != r.links.size()) continue;
+    if (j.id != joint_ || !bench_.solution().system() || base_.size() != r.links.size()) continue;
     std::vector<Pose> poses = base_;
     std::vector<Motion> motions;
     for (const Motion m : infoOf(j.kind).motions) {
@@ -48,7 +48,7 @@ void Wiggle::show(double phase) {
     const double s = std::sin(2 * kPi * (phase - std::floor(phase)));
     Pose by;
     const auto turn = [&](int axis) { by.R = rotationAbout(axis, kTurn * s); };
-    const auto slide = [&](int axis) { by.p = kSlide * session_.system()->size * s * Vec3::Unit(axis); };
+    const auto slide = [&](int axis) { by.p = kSlide * bench_.solution().system()->size * s * Vec3::Unit(axis); };
     switch (motions[which]) {
       case Motion::turnX: turn(0); break;
       case Motion::turnY: turn(1); break;
@@ -64,7 +64,7 @@ void Wiggle::show(double phase) {
     const bool second = !r.links[b].ground;  // ground never moves: then the first link does
     const Pose motion = frame * (second ? by : by.inverse()) * frame.inverse();
     poses[second ? b : a] = motion * poses[second ? b : a];
-    session_.showPoses(poses);
+    bench_.pose().showPoses(poses);
     return;
   }
 }

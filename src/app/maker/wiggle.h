@@ -3,7 +3,7 @@
 #include <QElapsedTimer>
 #include <QTimer>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 namespace cooperage::app {
 
@@ -12,7 +12,7 @@ namespace cooperage::app {
 class Wiggle : public QObject {
   Q_OBJECT
  public:
-  explicit Wiggle(Session& session, QObject* parent = nullptr);
+  explicit Wiggle(Workbench& bench, QObject* parent = nullptr);
   void start(model::Id joint);
   void stop();
   bool isRunning() const { return timer_.isActive(); }
@@ -20,7 +20,7 @@ class Wiggle : public QObject {
   void show(double phase);
 
  private:
-  Session& session_;
+  Workbench& bench_;
   model::Id joint_ = 0;
   std::vector<Pose> base_;  ///< of all links when it began
   QTimer timer_;

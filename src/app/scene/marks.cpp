@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "../gauge_readings.h"
 #include "../merges.h"
 #include "../text.h"
 #include "../theme.h"
@@ -53,14 +54,14 @@ void Marks::triad(QPainter& p) {
 }
 
 void Marks::joints(QPainter& p) {
-  const auto& m = *session_.mechanism();
-  const auto& r = session_.resolved();
-  const Stage stage = session_.stage();
-  if (stage != Stage::join && stage != Stage::drive && session_.selection().empty()) return;
+  const auto& m = *bench_.document().mechanism();
+  const auto& r = bench_.solution().resolved();
+  const Stage stage = bench_.selection().stage();
+  if (stage != Stage::join && stage != Stage::drive && bench_.selection().ids().empty()) return;
   if (!scene_.shows(Scene::Mark::joints)) return;
   for (std::size_t i = 0; i < r.joints.size(); ++i) {
     const auto& j = r.joints[i];
-    const bool chosen = session_.isSelected(j.id);
+    const bool chosen = bench_.selection().isSelected(j.id);
     bool driven = false;
     QString drive;
     for (const auto& d : m.drives)
@@ -71,7 +72,7 @@ void Marks::joints(QPainter& p) {
       }
     if (stage == Stage::drive && !driven && !chosen) continue;
     if (stage != Stage::join && stage != Stage::drive && !chosen) continue;
-    const Pose f = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA;
+    const Pose f = bench_.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA;
     const QPointF at = scene_.project(f.p);
     const QPointF along = scene_.project(f.p + f.R.col(2) * 26 * scene_.scale());
     const QColor c = chosen ? theme().accent : theme().ink;
@@ -105,13 +106,13 @@ void Marks::joints(QPainter& p) {
 
 /// Belts and chains where they run now: a band with its edge.
 void Marks::belts(QPainter& p) {
-  for (const auto& c : session_.mechanism()->couplings) {
+  for (const auto& c : bench_.document().mechanism()->couplings) {
     if (c->kind != model::CouplingKind::belt || !c->enabled || c->bodies.empty()) continue;
-    const auto look = session_.beltPath(c->id);
+    const auto look = bench_.machine().beltPath(c->id);
     if (!look) continue;
     QPolygonF line;
     for (const Vec3& x : look->points) line << scene_.project(x);
-    const bool chosen = session_.isSelected(c->id);
+    const bool chosen = bench_.selection().isSelected(c->id);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(theme().ink, chosen ? 6.5 : 5.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.drawPolygon(line);
@@ -123,14 +124,14 @@ void Marks::belts(QPainter& p) {
 
 /// Curves of contacts in stage Join, and a chosen one everywhere: with dots where its pieces join.
 void Marks::curves(QPainter& p) {
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   for (const auto& c : r.curveList) {
     const bool chosen =
-        session_.isSelected(c.id) || std::any_of(r.camPairs.begin(), r.camPairs.end(), [&](const auto& pair) {
-          return session_.isSelected(pair.id) && (pair.camCurve == c.id || pair.followerCurve == c.id);
+        bench_.selection().isSelected(c.id) || std::any_of(r.camPairs.begin(), r.camPairs.end(), [&](const auto& pair) {
+          return bench_.selection().isSelected(pair.id) && (pair.camCurve == c.id || pair.followerCurve == c.id);
         });
-    if (!c.curve || !chosen || session_.poses().size() != r.links.size()) continue;
-    const Pose frame = session_.poses()[static_cast<std::size_t>(c.link)] * c.seat;
+    if (!c.curve || !chosen || bench_.pose().poses().size() != r.links.size()) continue;
+    const Pose frame = bench_.pose().poses()[static_cast<std::size_t>(c.link)] * c.seat;
     const auto at = [&](double u) { return scene_.project(frame * c.curve->at(u)[0]); };
     QPolygonF line;
     constexpr int n = 360;
@@ -155,25 +156,26 @@ void Marks::curves(QPainter& p) {
 
 /// Where the chosen interference is deepest, with its figure.
 void Marks::contact(QPainter& p) {
-  if (!session_.check() || session_.isCheckStale() || session_.chosenInterference() < 0) return;
-  const auto& list = session_.check()->result.interference;
-  const auto i = static_cast<std::size_t>(session_.chosenInterference());
-  if (i >= list.size() || !session_.run() || std::abs(session_.cursor() - list[i].deepest.time) > 1e-9) return;
-  const auto& r = session_.resolved();
-  const auto& units = session_.mechanism()->units;
+  if (!bench_.checks().check() || bench_.checks().isCheckStale() || bench_.selection().chosenInterference() < 0) return;
+  const auto& list = bench_.checks().check()->result.interference;
+  const auto i = static_cast<std::size_t>(bench_.selection().chosenInterference());
+  if (i >= list.size() || !bench_.runs().run() || std::abs(bench_.runs().cursor() - list[i].deepest.time) > 1e-9)
+    return;
+  const auto& r = bench_.solution().resolved();
+  const auto& units = bench_.document().mechanism()->units;
   const QPointF at = scene_.project(list[i].deepest.point);
   p.setPen(QPen(theme().bad, 1.8));
   QColor wash = theme().bad;
   wash.setAlphaF(0.16f);
   p.setBrush(wash);
   p.drawEllipse(at, 17, 17);
-  const Dimension along = session_.run()->result.axisDimension;
-  const auto& axis = session_.run()->result.axis;
+  const Dimension along = bench_.runs().run()->result.axisDimension;
+  const auto& axis = bench_.runs().run()->result.axis;
   const double span = axis.empty() ? 0 : std::abs(axis.back() - axis.front());
-  const QString first =
-      QObject::tr("%1 deep at %2")
-          .arg(figureText(list[i].deepest.depth, dimension::kLength, units, 0, session_.check()->result.accuracy),
-               figureText(list[i].deepest.at, along, units, span, 1e-3 * span));
+  const QString first = QObject::tr("%1 deep at %2")
+                            .arg(figureText(list[i].deepest.depth, dimension::kLength, units, 0,
+                                            bench_.checks().check()->result.accuracy),
+                                 figureText(list[i].deepest.at, along, units, span, 1e-3 * span));
   const QString second = QString::fromStdString(r.links[static_cast<std::size_t>(list[i].linkA)].name + " \u2013 " +
                                                 r.links[static_cast<std::size_t>(list[i].linkB)].name);
   p.setFont(uiFont(9, QFont::DemiBold));
@@ -193,9 +195,8 @@ void Marks::contact(QPainter& p) {
 
 /// What overlaps in the pose that is shown: the region as dots, the deepest place with its figure.
 void Marks::overlaps(QPainter& p) {
-  const auto& units = session_.mechanism()->units;
-  const double mm = units.factor(dimension::kLength);
-  for (const auto& o : session_.poseOverlaps()) {
+  const auto& units = bench_.document().mechanism()->units;
+  for (const auto& o : bench_.checks().poseOverlaps()) {
     QColor dot = theme().bad;
     dot.setAlphaF(0.55f);
     p.setPen(Qt::NoPen);
@@ -207,24 +208,24 @@ void Marks::overlaps(QPainter& p) {
     p.setPen(QPen(theme().bad, 1.6));
     p.drawEllipse(at, 8, 8);
     label(p, at + QPointF(12, -10),
-          QObject::tr("%1 %2 deep").arg(QString::number(o.depth / mm, 'f', 2), QString::fromStdString(units.length)),
+          QObject::tr("%1 deep").arg(figureText(o.depth, dimension::kLength, units, 0, accuracyOfPose(bench_))),
           theme().bad);
   }
 }
 
 /// How large the common volume is, beside it.
 void Marks::commonVolume(QPainter& p) {
-  const auto& now = session_.commonVolume();
+  const auto& now = bench_.checks().commonVolume();
   if (!now || !(now->common.volume > 0)) return;
   label(p, scene_.project(now->common.centroid) + QPointF(16, 16),
-        QObject::tr("%1 cm\u00b3 in common").arg(QString::number(now->common.volume * 1e6, 'g', 4)), theme().bad);
+        QObject::tr("%1 in common").arg(volumeText(now->common.volume)), theme().bad);
 }
 
 /// The least gap of a pair as a dimension between its two places.
 void Marks::witnesses(QPainter& p) {
-  const auto& units = session_.mechanism()->units;
-  const double accuracy = session_.run() ? session_.run()->travel->settings().accuracy : 0;
-  for (const Witness& w : session_.witnesses()) {
+  const auto& units = bench_.document().mechanism()->units;
+  const double accuracy = bench_.runs().run() ? bench_.runs().run()->travel->settings().accuracy : 0;
+  for (const Witness& w : bench_.checks().witnesses()) {
     const QPointF a = scene_.project(w.a), b = scene_.project(w.b);
     const QColor ink = w.distance > 0 ? theme().accent : theme().bad;
     p.setPen(QPen(theme().field, 4));
@@ -234,7 +235,7 @@ void Marks::witnesses(QPainter& p) {
     p.setBrush(ink);
     for (const QPointF& x : {a, b}) p.drawEllipse(x, 3, 3);
     // a selected gauge has its own flag with the figure
-    if (std::make_pair(w.linkA, w.linkB) != session_.chosenPair()) continue;
+    if (std::make_pair(w.linkA, w.linkB) != bench_.selection().chosenPair()) continue;
     label(p, 0.5 * (a + b) + QPointF(12, -12),
           w.distance > 0 ? QObject::tr("gap %1").arg(figureText(w.distance, dimension::kLength, units, 0, accuracy))
                          : QObject::tr("no gap"),
@@ -255,19 +256,20 @@ void Marks::label(QPainter& p, const QPointF& at, const QString& text, const QCo
 
 /// Seats as small marks with the direction of their axis; broken ones with a cross and where they were.
 void Marks::seats(QPainter& p) {
-  const auto& m = *session_.mechanism();
-  const auto& r = session_.resolved();
+  const auto& m = *bench_.document().mechanism();
+  const auto& r = bench_.solution().resolved();
   const Theme& t = theme();
-  const bool all = scene_.shows(Scene::Mark::seats) &&
-                   (scene_.isPicking() || session_.stage() == Stage::shape || session_.stage() == Stage::join);
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+  const bool all =
+      scene_.shows(Scene::Mark::seats) &&
+      (scene_.isPicking() || bench_.selection().stage() == Stage::shape || bench_.selection().stage() == Stage::join);
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
     for (std::size_t i = 0; i < r.links[l].seats.size(); ++i) {
       const auto& seat = *m.links[l]->seats[i];
-      const bool chosen = session_.isSelected(seat.id);
-      const bool ofChosen = session_.isSelected(r.links[l].id);
+      const bool chosen = bench_.selection().isSelected(seat.id);
+      const bool ofChosen = bench_.selection().isSelected(r.links[l].id);
       if (!seat.broken && !chosen && !(all && (ofChosen || scene_.isPicking()))) continue;
       if (m.links[l]->hidden) continue;
-      const Pose f = session_.poses()[l] * r.links[l].seats[i].frame;
+      const Pose f = bench_.pose().poses()[l] * r.links[l].seats[i].frame;
       const QPointF at = scene_.project(f.p), along = scene_.project(f.p + f.R.col(2) * 18 * scene_.scale());
       const QColor c = seat.broken ? t.bad : chosen ? t.accent : t.mute;
       p.setPen(QPen(c, chosen ? 2 : 1.2));
@@ -290,13 +292,14 @@ void Marks::seats(QPainter& p) {
 
 std::vector<Marks::Handle> Marks::handles() const {
   std::vector<Handle> out;
-  if (session_.stage() != Stage::join || session_.selection().size() != 1 || !session_.home()) return out;
-  const auto& r = session_.resolved();
+  if (bench_.selection().stage() != Stage::join || bench_.selection().ids().size() != 1 || !bench_.solution().home())
+    return out;
+  const auto& r = bench_.solution().resolved();
   for (std::size_t i = 0; i < r.joints.size(); ++i) {
     const auto& j = r.joints[i];
-    if (j.id != session_.selection()[0]) continue;
+    if (j.id != bench_.selection().ids()[0]) continue;
     const auto& info = infoOf(j.kind);
-    const Pose seat = session_.poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
+    const Pose seat = bench_.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA * j.offset;
     std::size_t v = 0;
     for (const Motion motion : info.motions) {
       if (v >= info.values.size()) break;
@@ -333,7 +336,7 @@ std::optional<Marks::Handle> Marks::handleAt(const QPointF& at) const {
 void Marks::drag(const Handle& h, const QPointF& to) {
   Vec3 origin, direction;
   scene_.ray(to, origin, direction);
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   double value = 0;
   if (h.turn) {
     const Vec3 n = h.frame.R.col(2);
@@ -354,15 +357,15 @@ void Marks::drag(const Handle& h, const QPointF& to) {
   }
   const Dimension dimension = h.turn ? dimension::kAngle : dimension::kLength;
   const Field field(std::round(value / units.factor(dimension) * 1e6) / 1e6);
-  session_.apply(h.which == 2 ? QObject::tr("Move home value") : QObject::tr("Move stop"),
-                 changedJoint(*session_.mechanism(), h.joint,
-                              [&](Joint& j) {
-                                if (h.which == 2)
-                                  j.home[h.value] = field;
-                                else
-                                  (h.which == 0 ? j.stops[h.value].low : j.stops[h.value].high) = field;
-                              }),
-                 kMergeStop);
+  bench_.document().apply(h.which == 2 ? QObject::tr("Move home value") : QObject::tr("Move stop"),
+                          changedJoint(*bench_.document().mechanism(), h.joint,
+                                       [&](Joint& j) {
+                                         if (h.which == 2)
+                                           j.home[h.value] = field;
+                                         else
+                                           (h.which == 0 ? j.stops[h.value].low : j.stops[h.value].high) = field;
+                                       }),
+                          kMergeStop);
 }
 
 void Marks::stops(QPainter& p) {
@@ -385,7 +388,7 @@ void Marks::stops(QPainter& p) {
       p.drawPolyline(line);
     }
   }
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   for (const Handle& h : all) {
     const Dimension d = h.turn ? dimension::kAngle : dimension::kLength;
     p.setPen(QPen(t.panel, 1.5));
@@ -412,7 +415,7 @@ void Marks::stops(QPainter& p) {
 }
 
 int Marks::ghostAt(const QPointF& at) const {
-  if (session_.ghosts().size() != ghostLabels_.size()) return -1;
+  if (bench_.pose().ghosts().size() != ghostLabels_.size()) return -1;
   for (std::size_t g = 0; g < ghostLabels_.size(); ++g)
     if (ghostLabels_[g].contains(at)) return static_cast<int>(g);
   return -1;
@@ -420,7 +423,7 @@ int Marks::ghostAt(const QPointF& at) const {
 
 /// Other ways to close at home, as lines; their labels are there to be clicked.
 void Marks::ghosts(QPainter& p) {
-  const auto& list = session_.ghosts();
+  const auto& list = bench_.pose().ghosts();
   ghostLabels_.clear();
   for (std::size_t g = 0; g < list.size(); ++g) {
     QColor c = theme().curve[g % 6];
@@ -429,8 +432,8 @@ void Marks::ghosts(QPainter& p) {
     p.setBrush(Qt::NoBrush);
     Vec3 mark = Vec3::Zero();
     bool any = false;
-    for (std::size_t l = 0; l < list[g].size() && l < session_.poses().size(); ++l) {
-      const Pose &a = list[g][l], &b = session_.poses()[l];
+    for (std::size_t l = 0; l < list[g].size() && l < bench_.pose().poses().size(); ++l) {
+      const Pose &a = list[g][l], &b = bench_.pose().poses()[l];
       if ((a.p - b.p).norm() + (a.R - b.R).norm() < 1e-7) continue;
       for (const auto& line : scene_.linesOfLink(static_cast<int>(l), a)) {
         QPolygonF poly;

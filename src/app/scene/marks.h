@@ -4,7 +4,7 @@
 #include <optional>
 #include <vector>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 class QPainter;
 
@@ -16,7 +16,7 @@ class Scene;
 /// chosen contact. Stops are dragged by their handles.
 class Marks {
  public:
-  Marks(Session& session, Scene& scene) : session_(session), scene_(scene) {}
+  Marks(Workbench& bench, Scene& scene) : bench_(bench), scene_(scene) {}
   void paint(QPainter& p);
 
   /// A stop or home value as a handle in the scene.
@@ -59,7 +59,7 @@ class Marks {
   void belts(QPainter& p);
   void curves(QPainter& p);
 
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
 };
 

@@ -82,10 +82,10 @@ void Picker::addPlaces(const Hit& hit) {
 /// Seats that are there already answer too, so that several joints can use one.
 void Picker::addSeats(const QPointF& at) {
   if (!scene_.shows(Scene::Mark::seats)) return;
-  const auto& r = session_.resolved();
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
+  const auto& r = bench_.solution().resolved();
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
     for (const auto& s : r.links[l].seats) {
-      const Pose f = session_.poses()[l] * s.frame;
+      const Pose f = bench_.pose().poses()[l] * s.frame;
       const QPointF d = scene_.project(f.p) - at;
       if (std::hypot(d.x(), d.y()) > 8) continue;
       PickedPlace p;
@@ -210,7 +210,7 @@ void Picker::paint(QPainter& p, const std::vector<PickedPlace>& chosen) const {
     dot(*now, true, t.accent);
     QString text = now->of.isEmpty() ? now->word : now->of + QStringLiteral(", ") + now->word;
     if (present_ >= nearest_ && !now->seat) {
-      const auto link = findLink(*session_.mechanism(), now->link);
+      const auto link = findLink(*bench_.document().mechanism(), now->link);
       text = (link ? QString::fromStdString(link->name) : QString()) + QStringLiteral(": ") + text;
     }
     if (candidates_.size() > 1) text += QStringLiteral("   %1/%2").arg(present_ + 1).arg(candidates_.size());

@@ -3,7 +3,7 @@
 #include <QPointF>
 #include <vector>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 #include "picks.h"
 
 class QPainter;
@@ -16,7 +16,7 @@ class Scene;
 /// them is the present one; keys step through all, and hold them while the pointer crosses other parts.
 class Picker {
  public:
-  Picker(Session& session, Scene& scene) : session_(session), scene_(scene) {}
+  Picker(Workbench& bench, Scene& scene) : bench_(bench), scene_(scene) {}
 
   /// Looks for the places under a pixel. Kept candidates stay; the nearest of them becomes the present one.
   void hover(const QPointF& at);
@@ -38,7 +38,7 @@ class Picker {
   bool passes(const PickedPlace& place) const;
   void takeNearest(const QPointF& at, int among);
 
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
   std::vector<PickedPlace> candidates_;
   std::vector<std::vector<Vec3>> outline_;  ///< edges of the nearest piece, ground axes

@@ -35,28 +35,28 @@ QColor mixed(const QColor& a, const QColor& b, double share) {
 
 }  // namespace
 
-Scene::Scene(Session& session, QWidget* parent)
+Scene::Scene(Workbench& bench, QWidget* parent)
     : OcctView(parent),
-      session_(session),
+      bench_(bench),
       d_(std::make_unique<Shown>()),
-      picker_(std::make_unique<Picker>(session, *this)),
-      marks_(std::make_unique<Marks>(session, *this)) {
+      picker_(std::make_unique<Picker>(bench, *this)),
+      marks_(std::make_unique<Marks>(bench, *this)) {
   setObjectName(QStringLiteral("scene"));
   setAccessibleName(tr("Scene"));
-  connect(&session_, &Session::documentChanged, this, &Scene::syncBodies);
-  connect(&session_, &Session::geometryChanged, this, [this] {
+  connect(&bench_.document(), &Document::changed, this, &Scene::syncBodies);
+  connect(&bench_.shapes(), &BodyShapes::changed, this, [this] {
     syncBodies();
     syncEnvelope();
   });
-  connect(&session_, &Session::posesChanged, this, &Scene::syncPoses);
-  connect(&session_, &Session::selectionChanged, this, &Scene::refreshColours);
-  connect(&session_, &Session::resultsChanged, this, [this] {
+  connect(&bench_.pose(), &PoseControl::changed, this, &Scene::syncPoses);
+  connect(&bench_.selection(), &Selection::changed, this, &Scene::refreshColours);
+  connect(&bench_, &Workbench::resultsChanged, this, [this] {
     syncCommon();
     refreshColours();
   });
-  connect(&session_.live(), &JobRunner::finished, this, qOverload<>(&QWidget::update));
-  connect(&session_, &Session::fileChanged, this,
-          [this] { fitted_ = fitted_ && !session_.mechanism()->links.empty(); });
+  connect(&bench_.runs().live(), &JobRunner::finished, this, qOverload<>(&QWidget::update));
+  connect(&bench_.document(), &Document::fileChanged, this,
+          [this] { fitted_ = fitted_ && !bench_.document().mechanism()->links.empty(); });
   connect(this, &OcctView::painted, this, &Scene::paintMarks);
   syncBodies();
 }
@@ -64,24 +64,24 @@ Scene::Scene(Session& session, QWidget* parent)
 Scene::~Scene() = default;
 
 bool Scene::lit(Id link, Id body) const {
-  if (session_.isSelected(link) || session_.isSelected(body)) return true;
-  for (Id id : session_.selection())
-    if (const auto j = model::findJoint(*session_.mechanism(), id))
+  if (bench_.selection().isSelected(link) || bench_.selection().isSelected(body)) return true;
+  for (Id id : bench_.selection().ids())
+    if (const auto j = model::findJoint(*bench_.document().mechanism(), id))
       for (Id seat : j->seats)
-        if (const auto s = model::findSeat(*session_.mechanism(), seat); s && s->link->id == link) return true;
+        if (const auto s = model::findSeat(*bench_.document().mechanism(), seat); s && s->link->id == link) return true;
   return false;
 }
 
 /// What there is to be seen, and how; the objects themselves are made by fill(), a few at a time.
 void Scene::syncBodies() {
   if (!context()) return;
-  const auto& m = *session_.mechanism();
-  const auto& r = session_.resolved();
+  const auto& m = *bench_.document().mechanism();
+  const auto& r = bench_.solution().resolved();
   std::set<Id> present;
   for (std::size_t l = 0; l < r.links.size(); ++l)
     for (std::size_t b = 0; b < r.links[l].bodies.size(); ++b) {
       const Id id = r.links[l].bodies[b].id;
-      const auto solid = session_.solid(id);
+      const auto solid = bench_.shapes().solid(id);
       if (!solid) continue;
       present.insert(id);
       auto& entry = d_->bodies[id];
@@ -135,6 +135,8 @@ void Scene::fill(double milliseconds) {
     if (entry.object.IsNull()) {
       entry.object = new AIS_Shape(entry.solid->shape);
       entry.object->Attributes()->SetAutoTriangulation(false);  // meshed once, when it was read
+      // not relative to the size, which would be measured on all surfaces each time
+      entry.object->Attributes()->SetTypeOfDeflection(Aspect_TOD_ABSOLUTE);
       entry.box = {};
       entry.box.add(entry.solid->shape, Pose{});
       entry.state = -1;
@@ -173,16 +175,16 @@ void Scene::fill(double milliseconds) {
     return;
   }
   if (!fitted_ && !d_->bodies.empty()) {
-    fitted_ = !session_.isLoading();  // what comes later from files is to be in the picture too
+    fitted_ = !bench_.shapes().isLoading();  // what comes later from files is to be in the picture too
     fitAll();
   }
 }
 
 void Scene::place(Entry& entry) {
   const auto l = static_cast<std::size_t>(entry.link);
-  if (entry.object.IsNull() || l >= session_.poses().size()) return;
-  const Pose p =
-      session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+  if (entry.object.IsNull() || l >= bench_.pose().poses().size()) return;
+  const Pose p = bench_.pose().poses()[l] *
+                 bench_.solution().resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
   context()->SetLocation(entry.object, TopLoc_Location(shape::toTrsf(p)));
 }
 
@@ -196,11 +198,11 @@ void Scene::syncPoses() {
 /// The swept space as a see-through body in ground axes.
 void Scene::syncEnvelope() {
   if (!context()) return;
-  const EnvelopeData* now = session_.envelope();
+  const EnvelopeData* now = bench_.checks().envelope();
   if (now && !d_->envelope.IsNull() && now == d_->envelopeOf && now->ask.in != 0) {  // it goes with its link
-    for (std::size_t l = 0; l < session_.poses().size(); ++l)
-      if (session_.resolved().links[l].id == now->ask.in) {
-        context()->SetLocation(d_->envelope, TopLoc_Location(shape::toTrsf(session_.poses()[l])));
+    for (std::size_t l = 0; l < bench_.pose().poses().size(); ++l)
+      if (bench_.solution().resolved().links[l].id == now->ask.in) {
+        context()->SetLocation(d_->envelope, TopLoc_Location(shape::toTrsf(bench_.pose().poses()[l])));
         invalidate();
       }
   }
@@ -218,7 +220,7 @@ void Scene::syncEnvelope() {
 /// The space that two links share, lit up: drawn through what covers it.
 void Scene::syncCommon() {
   if (!context()) return;
-  const auto& now = session_.commonVolume();
+  const auto& now = bench_.checks().commonVolume();
   const double volume = now ? now->common.volume : 0;
   if (volume == d_->commonVolume) return;
   d_->commonVolume = volume;
@@ -237,9 +239,9 @@ void Scene::extentAlong(const Vec3& direction, double& low, double& high) const 
   high = -1e300;
   for (const auto& [id, entry] : d_->bodies) {
     const auto l = static_cast<std::size_t>(entry.link);
-    if (!entry.visible || entry.box.empty() || l >= session_.poses().size()) continue;
-    const Pose p =
-        session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+    if (!entry.visible || entry.box.empty() || l >= bench_.pose().poses().size()) continue;
+    const Pose p = bench_.pose().poses()[l] *
+                   bench_.solution().resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
     for (int c = 0; c < 8; ++c) {
       const double x = direction.dot(p * entry.box.corner(c));
       low = std::min(low, x);
@@ -256,9 +258,9 @@ Vec3 Scene::middleOfSelection() const {
   shape::Extent all, chosen;
   for (const auto& [id, entry] : d_->bodies) {
     const auto l = static_cast<std::size_t>(entry.link);
-    if (!entry.visible || entry.box.empty() || l >= session_.poses().size()) continue;
-    const auto& link = session_.resolved().links[l];
-    const Pose p = session_.poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
+    if (!entry.visible || entry.box.empty() || l >= bench_.pose().poses().size()) continue;
+    const auto& link = bench_.solution().resolved().links[l];
+    const Pose p = bench_.pose().poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
     for (shape::Extent* e : {&all, lit(link.id, id) ? &chosen : nullptr}) {
       if (!e) continue;
       for (int c = 0; c < 8; ++c) {
@@ -283,20 +285,21 @@ void Scene::refreshColours() {
 
 std::set<Id> Scene::touching() const {
   std::set<Id> out;
-  for (const auto& o : session_.poseOverlaps())
-    for (int l : {o.linkA, o.linkB}) out.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
-  if (!session_.check() || session_.chosenInterference() < 0 || !session_.run()) return out;
-  const auto& list = session_.check()->result.interference;
-  const auto i = static_cast<std::size_t>(session_.chosenInterference());
-  if (i < list.size() && !session_.isCheckStale())
-    for (int l : {list[i].linkA, list[i].linkB}) out.insert(session_.resolved().links[static_cast<std::size_t>(l)].id);
+  for (const auto& o : bench_.checks().poseOverlaps())
+    for (int l : {o.linkA, o.linkB}) out.insert(bench_.solution().resolved().links[static_cast<std::size_t>(l)].id);
+  if (!bench_.checks().check() || bench_.selection().chosenInterference() < 0 || !bench_.runs().run()) return out;
+  const auto& list = bench_.checks().check()->result.interference;
+  const auto i = static_cast<std::size_t>(bench_.selection().chosenInterference());
+  if (i < list.size() && !bench_.checks().isCheckStale())
+    for (int l : {list[i].linkA, list[i].linkB})
+      out.insert(bench_.solution().resolved().links[static_cast<std::size_t>(l)].id);
   return out;
 }
 
 /// Gives an object the colours of its state. Only what changes the lines themselves is computed anew.
 /// @return false if nothing had to be changed
 bool Scene::dress(Id id, Entry& entry) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   if (entry.link >= static_cast<int>(m.links.size())) return false;
   const Id link = m.links[static_cast<std::size_t>(entry.link)]->id;
   const bool chosen = lit(link, id), contact = touching().count(link) > 0;
@@ -408,15 +411,15 @@ void Scene::paintHover(QPainter& p) {
 }
 
 std::vector<std::vector<Vec3>> Scene::linesOfLink(Id link) {
-  const auto& r = session_.resolved();
-  for (std::size_t l = 0; l < r.links.size() && l < session_.poses().size(); ++l)
-    if (r.links[l].id == link) return linesOfLink(static_cast<int>(l), session_.poses()[l]);
+  const auto& r = bench_.solution().resolved();
+  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
+    if (r.links[l].id == link) return linesOfLink(static_cast<int>(l), bench_.pose().poses()[l]);
   return {};
 }
 
 std::vector<std::vector<Vec3>> Scene::linesOfLink(int link, const Pose& pose, double share) {
   std::vector<std::vector<Vec3>> out;
-  const auto& bodies = session_.resolved().links[static_cast<std::size_t>(link)].bodies;
+  const auto& bodies = bench_.solution().resolved().links[static_cast<std::size_t>(link)].bodies;
   const auto size = [&](const auto& b) {
     const auto e = d_->bodies.find(b.id);
     return e == d_->bodies.end() ? 0.0 : e->second.box.size();
@@ -426,7 +429,7 @@ std::vector<std::vector<Vec3>> Scene::linesOfLink(int link, const Pose& pose, do
     for (const auto& b : bodies) largest = std::max(largest, size(b));
   for (const auto& b : bodies) {
     if (share > 0 && size(b) < share * largest) continue;
-    const auto solid = session_.solid(b.id);
+    const auto solid = bench_.shapes().solid(b.id);
     if (!solid) continue;
     auto& known = d_->lines[solid.get()];
     if (!known.first) known = {solid, shape::linesOf(solid->shape)};

@@ -6,7 +6,7 @@
 #include <optional>
 #include <set>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 #include "marks.h"
 #include "occt_view.h"
 #include "picks.h"
@@ -22,7 +22,7 @@ class Picker;
 class Scene : public OcctView {
   Q_OBJECT
  public:
-  Scene(Session& session, QWidget* parent = nullptr);
+  Scene(Workbench& bench, QWidget* parent = nullptr);
   ~Scene() override;
 
   Look look() const { return look_; }
@@ -80,7 +80,7 @@ class Scene : public OcctView {
   void lookChanged();
 
  protected:
-  bool holds() const override { return session_.live().busy() && !filling_; }
+  bool holds() const override { return bench_.runs().live().busy() && !filling_; }
   void mousePressEvent(QMouseEvent* e) override;
   void mouseMoveEvent(QMouseEvent* e) override;
   void mouseReleaseEvent(QMouseEvent* e) override;
@@ -106,7 +106,7 @@ class Scene : public OcctView {
   std::vector<std::vector<Vec3>> linesOfLink(model::Id link);
   bool lit(model::Id link, model::Id body) const;
 
-  Session& session_;
+  Workbench& bench_;
   std::unique_ptr<Shown> d_;
   std::unique_ptr<Picker> picker_;
   std::unique_ptr<Marks> marks_;

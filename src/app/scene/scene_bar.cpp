@@ -23,7 +23,7 @@ QString panelStyle(const char* name, int radius) {
       .arg(radius);
 }
 
-FreedomChip::FreedomChip(Session& session, Scene& scene) : QFrame(&scene), session_(session) {
+FreedomChip::FreedomChip(Workbench& bench, Scene& scene) : QFrame(&scene), bench_(bench) {
   setObjectName(QStringLiteral("chip"));
   setStyleSheet(panelStyle("chip", 11));
   auto* row = new QHBoxLayout(this);
@@ -31,8 +31,9 @@ FreedomChip::FreedomChip(Session& session, Scene& scene) : QFrame(&scene), sessi
   label_ = new QLabel;
   label_->setTextFormat(Qt::RichText);
   row->addWidget(label_);
-  connect(&session_, &Session::documentChanged, this, &FreedomChip::refresh);
-  connect(&session_, &Session::posesChanged, this, &FreedomChip::refresh);
+  connect(&bench_.document(), &Document::changed, this, &FreedomChip::refresh);
+  connect(&bench_.solution(), &Solution::changed, this, &FreedomChip::refresh);
+  connect(&bench_.pose(), &PoseControl::changed, this, &FreedomChip::refresh);
   move(12, 10);
   refresh();
 }
@@ -41,7 +42,7 @@ QString FreedomChip::text() const { return label_->text(); }
 
 void FreedomChip::refresh() {
   const Theme& t = theme();
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   QString s;
   const auto coloured = [](const QString& text, const QColor& c) {
     return QStringLiteral("<span style='color:%1'>%2</span>").arg(c.name(), text);
@@ -49,9 +50,9 @@ void FreedomChip::refresh() {
   const QString gap = QStringLiteral(" &nbsp; ");
   if (m.links.empty()) {
     s = coloured(tr("nothing here yet"), t.mute);
-  } else if (!session_.homeProblem().isEmpty()) {
+  } else if (!bench_.solution().homeProblem().isEmpty()) {
     s = coloured(tr("\u2715 home can't be closed"), t.bad);
-  } else if (const auto& mob = session_.mobility()) {
+  } else if (const auto& mob = bench_.solution().mobility()) {
     s = mob->freedoms == 1 ? tr("<b>1</b> freedom") : tr("<b>%1</b> freedoms").arg(mob->freedoms);
     if (mob->driven > 0) s += tr(", %1 driven").arg(mob->driven);
     // idle ones move nothing that matters, but where nothing is driven nothing is determined
@@ -66,7 +67,7 @@ void FreedomChip::refresh() {
       s += gap + coloured(tr("%1 left").arg(mob->left), t.warn);
     if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);
   }
-  if (session_.isByHand()) s += gap + coloured(tr("moved by hand"), t.accent);
+  if (bench_.pose().isByHand()) s += gap + coloured(tr("moved by hand"), t.accent);
   label_->setText(s);
   adjustSize();
 }

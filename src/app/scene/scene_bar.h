@@ -16,12 +16,12 @@ QString panelStyle(const char* name, int radius);
 class FreedomChip : public QFrame {
   Q_OBJECT
  public:
-  FreedomChip(Session& session, Scene& scene);
+  FreedomChip(Workbench& bench, Scene& scene);
   QString text() const;
 
  private:
   void refresh();
-  Session& session_;
+  Workbench& bench_;
   QLabel* label_;
 };
 

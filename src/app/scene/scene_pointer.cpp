@@ -32,10 +32,10 @@ std::vector<Hit> Scene::hitsAt(const QPointF& at) {
     for (const auto& [id, entry] : d_->bodies) {
       if (entry.object != found->Selectable()) continue;
       const auto l = static_cast<std::size_t>(entry.link);
-      const auto& link = session_.resolved().links[l];
+      const auto& link = bench_.solution().resolved().links[l];
       Hit hit{link.id, id, {}, entry.solid, {}};
-      if (l < session_.poses().size())
-        hit.placement = session_.poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
+      if (l < bench_.pose().poses().size())
+        hit.placement = bench_.pose().poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
       const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(found);
       if (picking_ && !owner.IsNull() && owner->HasShape()) hit.part = owner->Shape();
       out.push_back(std::move(hit));
@@ -114,7 +114,7 @@ void Scene::hover(const QPointF& at) {
     setCursor(boxing_ ? Qt::CrossCursor : Qt::ArrowCursor);
   if (now == hoverLink_) return;
   hoverLink_ = now;
-  const auto link = model::findLink(*session_.mechanism(), now);
+  const auto link = model::findLink(*bench_.document().mechanism(), now);
   setToolTip(link ? QString::fromStdString(link->name) : QString());
   emit hovered(now);
   update();
@@ -127,7 +127,7 @@ void Scene::mouseMoveEvent(QMouseEvent* e) {
     button_ = Qt::NoButton;
     grabbedLink_ = 0;
     handle_.reset();
-    if (pulling_) session_.endDrag(true);
+    if (pulling_) bench_.pose().endDrag(true);
     pulling_ = false;
   }
   if (button_ == Qt::NoButton) {
@@ -149,13 +149,13 @@ void Scene::mouseMoveEvent(QMouseEvent* e) {
   const bool shift = e->modifiers() & Qt::ShiftModifier;
   if (button_ == Qt::LeftButton && grabbedLink_ != 0) {
     if (!pulling_) {
-      pulling_ = session_.beginDrag(grabbedLink_, grabbed_);
+      pulling_ = bench_.pose().beginDrag(grabbedLink_, grabbed_);
       if (!pulling_) grabbedLink_ = 0;  // ground: turn the view instead
     }
     if (pulling_) {
       Vec3 origin, direction;
       ray(e->position(), origin, direction);
-      session_.dragTo(origin + direction * (grabbed_ - origin).dot(direction));
+      bench_.pose().dragTo(origin + direction * (grabbed_ - origin).dot(direction));
       return;
     }
   }
@@ -170,7 +170,7 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
   button_ = Qt::NoButton;
   if (handle_) {
     handle_.reset();
-    session_.endGesture();
+    bench_.document().endGesture();
     return;
   }
   if (band_) {
@@ -181,8 +181,8 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
     return;
   }
   if (pulling_) {
-    session_.endDrag(true);
-    session_.say(tr("Moved by hand. H returns home; \u201cTake as home\u201d keeps this pose."));
+    bench_.pose().endDrag(true);
+    bench_.say(tr("Moved by hand. H returns home; \u201cTake as home\u201d keeps this pose."));
     pulling_ = false;
     return;
   }
@@ -192,13 +192,13 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
     return;
   }
   if (const int way = marks_->ghostAt(e->position()); way >= 0) {
-    session_.takeWay(way);
+    bench_.pose().takeWay(way);
     return;
   }
   const auto hits = hitsAt(e->position());
   const Id hit = hits.empty() ? 0 : solids_ ? hits.front().body : hits.front().link;
   std::vector<Id> now;
-  if (e->modifiers() & Qt::ControlModifier) now = session_.selection();
+  if (e->modifiers() & Qt::ControlModifier) now = bench_.selection().ids();
   if (hit) {
     const auto it = std::find(now.begin(), now.end(), hit);
     if (it == now.end())
@@ -206,27 +206,27 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
     else
       now.erase(it);
   }
-  session_.select(now);
+  bench_.selection().select(now);
 }
 
 void Scene::setBoxing(bool on) {
   boxing_ = on;
   band_ = false;
   setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
-  if (on) session_.say(tr("Drag a box around what you want; what lies wholly in it is selected. Ctrl adds. Esc ends."));
+  if (on) bench_.say(tr("Drag a box around what you want; what lies wholly in it is selected. Ctrl adds. Esc ends."));
   update();
 }
 
 /// What lies wholly within a rectangle of the picture: links, or single solids.
 void Scene::selectBox(const QRectF& box, bool add) {
   std::vector<Id> now;
-  if (add) now = session_.selection();
+  if (add) now = bench_.selection().ids();
   std::map<int, bool> links;
   for (const auto& [id, entry] : d_->bodies) {
     if (entry.object.IsNull() || !context()->IsDisplayed(entry.object)) continue;
     const auto l = static_cast<std::size_t>(entry.link);
-    const Pose p =
-        session_.poses()[l] * session_.resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+    const Pose p = bench_.pose().poses()[l] *
+                   bench_.solution().resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
     bool inside = true;
     for (int c = 0; c < 8 && inside; ++c) inside = box.contains(project(p * entry.box.corner(c)));
     if (solids_ && inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
@@ -235,18 +235,18 @@ void Scene::selectBox(const QRectF& box, bool add) {
   }
   if (!solids_)
     for (const auto& [l, inside] : links) {
-      const Id id = session_.resolved().links[static_cast<std::size_t>(l)].id;
+      const Id id = bench_.solution().resolved().links[static_cast<std::size_t>(l)].id;
       if (inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
     }
-  session_.select(now);
-  session_.say(tr("%1 selected").arg(now.size()));
+  bench_.selection().select(now);
+  bench_.say(tr("%1 selected").arg(now.size()));
 }
 
 void Scene::wheelEvent(QWheelEvent* e) { zoom(e->position(), std::pow(1.0015, e->angleDelta().y())); }
 
 void Scene::keyPressEvent(QKeyEvent* e) {
   if (e->key() == Qt::Key_Escape && pulling_) {
-    session_.endDrag(false);
+    bench_.pose().endDrag(false);
     pulling_ = false;
     button_ = Qt::NoButton;
     return;

@@ -10,6 +10,7 @@
 #include <QToolButton>
 #include <cmath>
 
+#include "../text.h"
 #include "../theme.h"
 #include "scene_bar.h"
 
@@ -20,7 +21,7 @@ constexpr int kTicks = 1000;  // of the slider
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-SectionBar::SectionBar(Session& session, Scene& scene) : QFrame(&scene), session_(session), scene_(scene) {
+SectionBar::SectionBar(Workbench& bench, Scene& scene) : QFrame(&scene), bench_(bench), scene_(scene) {
   setObjectName(QStringLiteral("sectionbar"));
   setStyleSheet(panelStyle("sectionbar", 8));
   auto* row = new QHBoxLayout(this);
@@ -76,11 +77,12 @@ SectionBar::SectionBar(Session& session, Scene& scene) : QFrame(&scene), session
 
 /// What one would want to see cut open.
 Vec3 SectionBar::interest() const {
-  if (const auto& common = session_.commonVolume(); common && common->common.volume > 0) return common->common.centroid;
-  if (const CheckData* c = session_.check(); c && session_.chosenInterference() >= 0)
-    return c->result.interference[static_cast<std::size_t>(session_.chosenInterference())].deepest.point;
-  if (!session_.poseOverlaps().empty()) return session_.poseOverlaps().front().point;
-  for (const Witness& w : session_.witnesses()) return 0.5 * (w.a + w.b);
+  if (const auto& common = bench_.checks().commonVolume(); common && common->common.volume > 0)
+    return common->common.centroid;
+  if (const CheckData* c = bench_.checks().check(); c && bench_.selection().chosenInterference() >= 0)
+    return c->result.interference[static_cast<std::size_t>(bench_.selection().chosenInterference())].deepest.point;
+  if (!bench_.checks().poseOverlaps().empty()) return bench_.checks().poseOverlaps().front().point;
+  for (const Witness& w : bench_.checks().witnesses()) return 0.5 * (w.a + w.b);
   return scene_.middleOfSelection();
 }
 
@@ -125,17 +127,16 @@ void SectionBar::refresh() {
   slider_->blockSignals(true);
   slider_->setValue(static_cast<int>(std::lround((at - low_) / std::max(1e-12, high_ - low_) * kTicks)));
   slider_->blockSignals(false);
-  const auto& units = session_.mechanism()->units;
-  offset_->setText(
-      QStringLiteral("%1 %2").arg(QString::number(at / units.factor(dimension::kLength), 'f', 2), q(units.length)));
+  const auto& units = bench_.document().mechanism()->units;
+  offset_->setText(exactText(at, dimension::kLength, units, 1e-5));
 }
 
 void SectionBar::typed() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto field = model::parseField(m, offset_->text().toStdString());
   const auto value = field.ok() ? model::evaluateField(m, *field, dimension::kLength) : Result<double>(field.error());
   if (!value.ok()) {
-    session_.say(q(value.error().text), true);
+    bench_.say(q(value.error().text), true);
     return;
   }
   cut(normal_ * *value);

@@ -16,7 +16,7 @@ namespace cooperage::app {
 class SectionBar : public QFrame {
   Q_OBJECT
  public:
-  SectionBar(Session& session, Scene& scene);
+  SectionBar(Workbench& bench, Scene& scene);
   /// Cuts the picture at what is looked at: the deepest place, the gap, the selected links, else its middle; a second
   /// call closes it.
   void toggle();
@@ -37,7 +37,7 @@ class SectionBar : public QFrame {
   void typed();
   void place();
 
-  Session& session_;
+  Workbench& bench_;
   Scene& scene_;
   QButtonGroup* axes_;
   QSlider* slider_;

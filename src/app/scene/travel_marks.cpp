@@ -40,20 +40,22 @@ void lines(QPainter& p, Scene& scene, int link, const Pose& pose, double share =
 bool differs(const Pose& a, const Pose& b) { return (a.p - b.p).norm() + (a.R - b.R).norm() > 1e-7; }
 }  // namespace
 
-bool Marks::showsTravel() const { return session_.run() && (session_.stage() >= Stage::run) && !session_.isRunStale(); }
+bool Marks::showsTravel() const {
+  return bench_.runs().run() && (bench_.selection().stage() >= Stage::run) && !bench_.runs().isRunStale();
+}
 
 void Marks::paths(QPainter& p) {
-  const RunData* run = session_.run();
-  if (!run || (session_.isRunStale() && !session_.live().busy())) return;
+  const RunData* run = bench_.runs().run();
+  if (!run || (bench_.runs().isRunStale() && !bench_.runs().live().busy())) return;
   const auto& r = run->travel->resolved();
   int legend = 0;
   for (std::size_t i = 0; i < r.paths.size() && i < run->paths.size(); ++i) {
     const auto& path = r.paths[i];
     const auto& curve = run->paths[i];
-    const bool chosen = session_.isSelected(path.id);
-    if ((session_.stage() < Stage::run && !chosen) || curve.points.size() < 2) continue;
+    const bool chosen = bench_.selection().isSelected(path.id);
+    if ((bench_.selection().stage() < Stage::run && !chosen) || curve.points.size() < 2) continue;
     Pose axes;  // drawn where the link in whose axes it is stands now
-    if (path.in >= 0 && u(path.in) < session_.poses().size()) axes = session_.poses()[u(path.in)];
+    if (path.in >= 0 && u(path.in) < bench_.pose().poses().size()) axes = bench_.pose().poses()[u(path.in)];
     std::vector<QPointF> at;
     at.reserve(curve.points.size());
     for (const Vec3& x : curve.points) at.push_back(scene_.project(axes * x));
@@ -78,7 +80,7 @@ void Marks::paths(QPainter& p) {
     if (!path.bySpeed) continue;
     // what the colours mean
     const QRectF bar(20, scene_.height() - 112 - 22 * legend, 70, 6);
-    const auto& units = session_.mechanism()->units;
+    const auto& units = bench_.document().mechanism()->units;
     const QString words = QObject::tr("%1: %2 to %3")
                               .arg(q(path.name), figureText(*least, dimension::kSpeed, units, *most),
                                    figureText(*most, dimension::kSpeed, units, *most));
@@ -120,10 +122,10 @@ void Marks::pathTicks(QPainter& p, const std::vector<double>& times, const std::
 
 void Marks::runGhosts(QPainter& p) {
   if (!showsTravel()) return;
-  const auto& ghosts = session_.run()->ghosts;
+  const auto& ghosts = bench_.runs().run()->ghosts;
   for (const auto& poses : ghosts)
-    for (std::size_t l = 0; l < poses.size() && l < session_.poses().size(); ++l) {
-      if (session_.resolved().links[l].ground || !differs(poses[l], session_.poses()[l])) continue;
+    for (std::size_t l = 0; l < poses.size() && l < bench_.pose().poses().size(); ++l) {
+      if (bench_.solution().resolved().links[l].ground || !differs(poses[l], bench_.pose().poses()[l])) continue;
       QColor c = theme().ink;
       c.setAlphaF(0.30f);
       p.setPen(QPen(c, 1));
@@ -134,16 +136,16 @@ void Marks::runGhosts(QPainter& p) {
 
 /// The nearest pose to the one that was asked for: the joint that would have to open is lit.
 void Marks::endOfTravel(QPainter& p) {
-  const RunData* run = session_.run();
-  if (!run || session_.isRunStale() || session_.stage() < Stage::run) return;
-  if (!run->result.travel.ended || run->nearest.size() != session_.poses().size()) return;
+  const RunData* run = bench_.runs().run();
+  if (!run || bench_.runs().isRunStale() || bench_.selection().stage() < Stage::run) return;
+  if (!run->result.travel.ended || run->nearest.size() != bench_.pose().poses().size()) return;
   const Theme& t = theme();
   QColor c = t.bad;
   c.setAlphaF(0.7f);
   p.setPen(QPen(c, 1.1, Qt::DashLine));
   p.setBrush(Qt::NoBrush);
   for (std::size_t l = 0; l < run->nearest.size(); ++l)
-    if (!session_.resolved().links[l].ground && differs(run->nearest[l], session_.poses()[l]))
+    if (!bench_.solution().resolved().links[l].ground && differs(run->nearest[l], bench_.pose().poses()[l]))
       lines(p, scene_, static_cast<int>(l), run->nearest[l]);
   for (const auto& j : run->travel->resolved().joints) {
     if (j.name != run->result.travel.ended->joint || run->result.travel.ended->kind == "stop") continue;
@@ -157,7 +159,7 @@ void Marks::endOfTravel(QPainter& p) {
     for (const QPointF& x : {a, b}) p.drawEllipse(x, 6, 6);
     flag(p, (a + b) / 2 + QPointF(16, -14), q(j.name),
          QObject::tr("open by %1")
-             .arg(figureText(run->result.travel.ended->gap, dimension::kLength, session_.mechanism()->units)),
+             .arg(figureText(run->result.travel.ended->gap, dimension::kLength, bench_.document().mechanism()->units)),
          t.bad);
   }
 }
@@ -187,20 +189,20 @@ void Marks::flag(QPainter& p, const QPointF& at, const QString& name, const QStr
 
 /// Values of gauges beside what they measure: those that are flagged, and the chosen one.
 void Marks::gaugeFlags(QPainter& p) {
-  const RunData* run = session_.run();
-  if (!run || session_.isByHand() || session_.stage() < Stage::run) return;
+  const RunData* run = bench_.runs().run();
+  if (!run || bench_.pose().isByHand() || bench_.selection().stage() < Stage::run) return;
   const auto& r = run->travel->resolved();
-  const auto& m = *session_.mechanism();
-  const auto& poses = session_.poses();
+  const auto& m = *bench_.document().mechanism();
+  const auto& poses = bench_.pose().poses();
   if (poses.size() != r.links.size()) return;
-  const auto& row = session_.cursorRow();
+  const auto& row = bench_.runs().cursorRow();
   for (std::size_t g = 0; g < r.gauges.size(); ++g) {
     const auto& gauge = r.gauges[g];
     const auto known = findById(m.gauges, gauge.id);
-    const bool chosen = session_.isSelected(gauge.id);
+    const bool chosen = bench_.selection().isSelected(gauge.id);
     if (!known || (!known->flagged && !chosen)) continue;
     const std::size_t column = u(run->measurer->firstGauge()) + g;
-    const QString value = column < row.size() && !session_.isAtHome()
+    const QString value = column < row.size() && !bench_.pose().isAtHome()
                               ? figureText(row[column], gauge.dimension, m.units)
                               : QStringLiteral("\u2013");
     const QColor colour = theme().curve[g % 6];

@@ -8,6 +8,7 @@
 #include "io/coop_file.h"
 #include "io/mesh_files.h"
 #include "panels.h"
+#include "../gauge_readings.h"
 #include "../text.h"
 
 namespace cooperage::app {
@@ -25,16 +26,24 @@ std::shared_ptr<const T> findByIdOrNull(const std::vector<std::shared_ptr<const 
     if (x->id == id && id != 0) return x;
   return nullptr;
 }
+/// "120.0 \u00d7 48.0 \u00d7 12.5 mm"
+QString sizeText(const Vec3& size, const DocumentUnits& units, double accuracy = 0) {
+  const double largest = size.maxCoeff();
+  return QStringLiteral("%1 \u00d7 %2 \u00d7 %3")
+      .arg(plainFigure(size.x(), dimension::kLength, units, largest, accuracy),
+           plainFigure(size.y(), dimension::kLength, units, largest, accuracy),
+           figureText(size.z(), dimension::kLength, units, largest, accuracy));
+}
 }  // namespace
 
-CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, tr("Check"), parent) {
+CheckPanel::CheckPanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr("Check"), parent) {
   auto* go =
       tool(QStringLiteral("app/check"), tr("Check run"), tr("Check interference and requirements over the run (F6)"),
-           QStringLiteral("check"), [this] { session_.startCheck(); });
+           QStringLiteral("check"), [this] { bench_.checks().startCheck(); });
   go->setProperty("primary", true);
   go->setIcon(icon(QStringLiteral("app/check"), theme().onAccent));
   auto* pose = tool(QStringLiteral("app/pair"), tr("Pose"), tr("Which links overlap in the pose that is shown (X)"),
-                    QStringLiteral("check pose"), [this] { session_.checkPose(); });
+                    QStringLiteral("check pose"), [this] { bench_.checks().checkPose(); });
   auto* free = tool(QStringLiteral("app/stops"), tr("Free range"),
                     tr("From home, how far the selected drive goes either way until the first contact or stop"),
                     QStringLiteral("free range"), [this] { findFreeRange(); });
@@ -83,9 +92,9 @@ CheckPanel::CheckPanel(Session& session, QWidget* parent) : StagePanel(session, 
 }
 
 std::pair<QString, Tone> CheckPanel::state() const {
-  const CheckData* c = session_.check();
+  const CheckData* c = bench_.checks().check();
   if (!c) return {};
-  if (session_.isCheckStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
+  if (bench_.checks().isCheckStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
   auto bad = c->result.interference.size();
   for (const auto& r : c->result.requirements) bad += r.fails() ? 1 : 0;
   return bad ? std::pair<QString, Tone>{QString::number(bad), Tone::bad}
@@ -93,29 +102,29 @@ std::pair<QString, Tone> CheckPanel::state() const {
 }
 
 QString CheckPanel::subtitle() const {
-  const CheckData* c = session_.check();
+  const CheckData* c = bench_.checks().check();
   if (!c) return {};
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   return tr("true to %1 %2")
       .arg(q(formatNumber(c->result.accuracy / units.factor(dimension::kLength), 3)), q(units.length));
 }
 
 std::vector<LedgerRow> CheckPanel::rows() const {
   std::vector<LedgerRow> out;
-  const CheckData* c = session_.check();
-  const auto& m = *session_.mechanism();
-  const bool stale = session_.isCheckStale();
+  const CheckData* c = bench_.checks().check();
+  const auto& m = *bench_.document().mechanism();
+  const bool stale = bench_.checks().isCheckStale();
   envelopeRows(out);
   int inPose = kPose;
-  for (const auto& o : session_.poseOverlaps()) {
-    const double mm = m.units.factor(dimension::kLength);
-    const auto& links = session_.resolved().links;
+  for (const auto& o : bench_.checks().poseOverlaps()) {
+    const auto& links = bench_.solution().resolved().links;
     LedgerRow row;
     row.index = inPose++;
     row.icon = QStringLiteral("app/pair");
     row.title =
         q(links[static_cast<std::size_t>(o.linkA)].name + " \u2013 " + links[static_cast<std::size_t>(o.linkB)].name);
-    row.detail = o.depth > 0 ? tr("in this pose %1 %2 deep").arg(o.depth / mm, 0, 'f', 2).arg(q(m.units.length))
+    row.detail = o.depth > 0 ? tr("in this pose %1 deep")
+                                   .arg(figureText(o.depth, dimension::kLength, m.units, 0, accuracyOfPose(bench_)))
                              : tr("in this pose");
     row.tag = tr("overlap");
     row.tone = Tone::bad;
@@ -123,12 +132,12 @@ std::vector<LedgerRow> CheckPanel::rows() const {
   }
   commonRow(out);
   freeRangeRows(out);
-  if (c && session_.run()) {
-    const auto& r = session_.run()->travel->resolved();
+  if (c && bench_.runs().run()) {
+    const auto& r = bench_.runs().run()->travel->resolved();
     const auto& units = m.units;
-    const Dimension along = session_.run()->result.axisDimension;
+    const Dimension along = bench_.runs().run()->result.axisDimension;
     const double mm = units.factor(dimension::kLength);
-    const auto& axis = session_.run()->result.axis;
+    const auto& axis = bench_.runs().run()->result.axis;
     const double span = axis.empty() ? 0 : std::abs(axis.back() - axis.front());
     // a thousandth of the travel is as far as one can go by the cursor
     const auto place = [&](double x) { return plainFigure(x, along, units, span, 1e-3 * span); };
@@ -195,16 +204,16 @@ std::vector<LedgerRow> CheckPanel::rows() const {
     for (const auto& s : c->result.stops) {
       LedgerRow row;
       row.icon = QStringLiteral("app/stops");
-      const double unit = units.factor(s.dimension);
+      const auto value = [&](double v) {
+        return figureText(v, s.dimension, units, s.greatest - s.least, 0.05 * units.factor(s.dimension));
+      };
       row.title = tr("stops of %1").arg(q(s.joint));
       const double left = std::min(s.low ? s.least - *s.low : 1e300, s.high ? *s.high - s.greatest : 1e300);
-      row.tag = tr("%1 left").arg(left / unit, 0, 'f', 1);
+      row.tag = tr("%1 left").arg(value(left));
       row.tone = Tone::quiet;
-      row.detail = tr("uses %1 to %2 of %3 to %4 %5")
-                       .arg(s.least / unit, 0, 'f', 1)
-                       .arg(s.greatest / unit, 0, 'f', 1)
-                       .arg(s.low ? QString::number(*s.low / unit, 'f', 0) : tr("any"),
-                            s.high ? QString::number(*s.high / unit, 'f', 0) : tr("any"), q(units.label(s.dimension)));
+      row.detail = tr("uses %1 to %2 of %3 to %4")
+                       .arg(value(s.least), value(s.greatest), s.low ? value(*s.low) : tr("any"),
+                            s.high ? value(*s.high) : tr("any"));
       const auto joint = findByName(m.joints, s.joint);
       row.id = joint ? joint->id : 0;
       out.push_back(row);
@@ -252,18 +261,19 @@ std::vector<LedgerRow> CheckPanel::rows() const {
 }
 
 QString CheckPanel::hint() const {
-  const CheckData* c = session_.check();
-  if (session_.freeRangeDrive() != 0)
+  const CheckData* c = bench_.checks().check();
+  if (bench_.checks().freeRangeDrive() != 0)
     return tr("The free range can be <a href='stops'>taken as stops</a> of the driven joint.");
-  if (session_.mechanism()->runs.empty()) return tr("There is no run to check yet: add one in stage Run.");
-  if (!c && session_.lookedAtPair().first >= 0) return ofPair();
+  if (bench_.document().mechanism()->runs.empty()) return tr("There is no run to check yet: add one in stage Run.");
+  if (!c && bench_.checks().lookedAtPair().first >= 0) return ofPair();
   if (!c) return tr("<a href='check'>Check the run</a> (F6): which links overlap, where, how deep.");
-  if (session_.isCheckStale()) return tr("The mechanism has changed since: <a href='check'>check again</a> (F6).");
+  if (bench_.checks().isCheckStale())
+    return tr("The mechanism has changed since: <a href='check'>check again</a> (F6).");
   if (!c->result.interference.empty())
-    return session_.lookedAtPair().first < 0
+    return bench_.checks().lookedAtPair().first < 0
                ? tr("Click a pair to go to its deepest pose, or <a href='play'>play up to the contact</a> (F9).")
                : ofPair();
-  if (session_.lookedAtPair().first >= 0) return ofPair();
+  if (bench_.checks().lookedAtPair().first >= 0) return ofPair();
   return tr("Choose a link below and sweep its envelope, or hand the results over.");
 }
 
@@ -274,20 +284,15 @@ QString CheckPanel::ofPair() const {
 }
 
 void CheckPanel::commonRow(std::vector<LedgerRow>& out) const {
-  const auto& now = session_.commonVolume();
+  const auto& now = bench_.checks().commonVolume();
   if (!now) return;
-  const auto& links = session_.resolved().links;
-  const auto& units = session_.mechanism()->units;
-  const Vec3 size = (now->common.boxHigh - now->common.boxLow) / units.factor(dimension::kLength);
+  const auto& links = bench_.solution().resolved().links;
+  const auto& units = bench_.document().mechanism()->units;
+  const QString size = sizeText(now->common.boxHigh - now->common.boxLow, units);
   LedgerRow row;
   row.icon = QStringLiteral("app/pair");
   row.title = q(links[u(now->linkA)].name + " \u2013 " + links[u(now->linkB)].name);
-  row.detail = now->common.volume > 0 ? tr("%1 cm\u00b3, %2 \u00d7 %3 \u00d7 %4 %5")
-                                            .arg(now->common.volume * 1e6, 0, 'g', 4)
-                                            .arg(size.x(), 0, 'f', 1)
-                                            .arg(size.y(), 0, 'f', 1)
-                                            .arg(size.z(), 0, 'f', 1)
-                                            .arg(q(units.length))
+  row.detail = now->common.volume > 0 ? QStringLiteral("%1, %2").arg(volumeText(now->common.volume), size)
                                       : tr("no common volume in this pose");
   row.tag = tr("in common");
   row.tone = now->common.volume > 0 ? Tone::bad : Tone::quiet;
@@ -295,11 +300,10 @@ void CheckPanel::commonRow(std::vector<LedgerRow>& out) const {
 }
 
 void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
-  const auto* e = session_.envelope();
+  const auto* e = bench_.checks().envelope();
   if (!e) return;
-  const auto& m = *session_.mechanism();
-  const double mm = m.units.factor(dimension::kLength);
-  const bool old = e->source != session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
+  const bool old = e->source != bench_.document().mechanism();
   LedgerRow row;
   row.icon = QStringLiteral("app/envelope");
   QStringList names;
@@ -307,23 +311,19 @@ void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
     if (const auto link = findLink(m, id)) names << q(link->name);
   row.id = e->ask.links.empty() ? 0 : e->ask.links.front();
   row.title = tr("swept by %1").arg(names.join(QStringLiteral(", ")));
-  const Vec3 size = (e->envelope.boxHigh - e->envelope.boxLow) / mm;
-  row.detail = tr("%1 cm\u00b3 (%2 to %3), %4 \u00d7 %5 \u00d7 %6 %7")
-                   .arg(e->envelope.volume * 1e6, 0, 'f', 1)
-                   .arg(e->envelope.low * 1e6, 0, 'f', 1)
-                   .arg(e->envelope.high * 1e6, 0, 'f', 1)
-                   .arg(size.x(), 0, 'f', 0)
-                   .arg(size.y(), 0, 'f', 0)
-                   .arg(size.z(), 0, 'f', 0)
-                   .arg(q(m.units.length));
+  const double unsure = (e->envelope.high - e->envelope.low) / 10;
+  row.detail = tr("%1 (%2 to %3), %4")
+                   .arg(volumeText(e->envelope.volume, unsure), volumeText(e->envelope.low, unsure),
+                        volumeText(e->envelope.high, unsure),
+                        sizeText(e->envelope.boxHigh - e->envelope.boxLow, m.units, e->envelope.error));
   if (old) {
     row.tag = tr("out of date");
     row.tone = Tone::quiet;
   }
   out.push_back(row);
-  const auto joined = clearance::joinedLinks(session_.resolved());
+  const auto joined = clearance::joinedLinks(bench_.solution().resolved());
   const auto isJoined = [&](int link) {
-    const auto& links = session_.resolved().links;
+    const auto& links = bench_.solution().resolved().links;
     for (std::size_t l = 0; l < links.size(); ++l)
       if (std::find(e->ask.links.begin(), e->ask.links.end(), links[l].id) != e->ask.links.end() &&
           joined.count({std::min(link, static_cast<int>(l)), std::max(link, static_cast<int>(l))}))
@@ -338,8 +338,9 @@ void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
     other.icon = QStringLiteral("app/link");
     other.id = m.links[static_cast<std::size_t>(g.link)]->id;
     other.title = q(m.links[static_cast<std::size_t>(g.link)]->name);
-    other.detail = g.least > 0 ? tr("%1 %2 left").arg(g.least / mm, 0, 'f', 2).arg(q(m.units.length))
-                               : tr("reaches %1 %2 in").arg(-g.least / mm, 0, 'f', 2).arg(q(m.units.length));
+    other.detail =
+        g.least > 0 ? tr("%1 left").arg(figureText(g.least, dimension::kLength, m.units, 0, e->envelope.error))
+                    : tr("reaches %1 in").arg(figureText(-g.least, dimension::kLength, m.units, 0, e->envelope.error));
     other.tag = old ? tr("was") : g.least > 0 ? tr("clear") : tr("in the way");
     other.tone = old ? Tone::quiet : g.least > 0 ? Tone::good : Tone::bad;
     if (!old && g.least <= 0 && isJoined(g.link)) {  // it is made to be there
@@ -351,32 +352,31 @@ void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
 }
 
 void CheckPanel::freeRangeRows(std::vector<LedgerRow>& out) const {
-  const auto& m = *session_.mechanism();
-  const auto drive = findByIdOrNull(m.drives, session_.freeRangeDrive());
-  if (!drive || !session_.freeRange()) return;
-  const auto& range = *session_.freeRange();
-  const double unit = m.units.factor(range.dimension);
+  const auto& m = *bench_.document().mechanism();
+  const auto drive = findByIdOrNull(m.drives, bench_.checks().freeRangeDrive());
+  if (!drive || !bench_.checks().freeRange()) return;
+  const auto& range = *bench_.checks().freeRange();
+  const auto value = [&](double v) {
+    return figureText(v, range.dimension, m.units, range.high.value - range.low.value);
+  };
   LedgerRow head;
   head.icon = QStringLiteral("app/stops");
   head.id = drive->id;
   head.title = tr("free range of %1").arg(q(drive->name));
-  head.detail = tr("%1 to %2 %3")
-                    .arg(range.low.value / unit, 0, 'f', 2)
-                    .arg(range.high.value / unit, 0, 'f', 2)
-                    .arg(q(m.units.label(range.dimension)));
+  head.detail = tr("%1 to %2").arg(value(range.low.value), value(range.high.value));
   out.push_back(head);
   for (const auto& [end, side] : {std::pair{&range.low, tr("down")}, {&range.high, tr("up")}}) {
     LedgerRow row;
     row.indent = 1;
-    row.title = side + QStringLiteral(": ") + q(formatNumber(end->value / unit, 6));
-    row.detail = end->kind == "contact"
-                     ? tr("%1 meet%2")
-                           .arg(q(end->by),
-                                end->stop ? tr(", before the stop at %1").arg(*end->stop / unit, 0, 'f', 1) : QString())
-                 : end->kind == "stop"   ? tr("stop of %1").arg(q(end->by))
-                 : end->kind == "turn"   ? tr("free over a whole turn")
-                 : end->kind == "search" ? tr("free as far as was looked")
-                                         : tr("the mechanism goes no farther (%1)").arg(q(end->by));
+    row.title = side + QStringLiteral(": ") + value(end->value);
+    row.detail =
+        end->kind == "contact"
+            ? tr("%1 meet%2")
+                  .arg(q(end->by), end->stop ? tr(", before the stop at %1").arg(value(*end->stop)) : QString())
+        : end->kind == "stop"   ? tr("stop of %1").arg(q(end->by))
+        : end->kind == "turn"   ? tr("free over a whole turn")
+        : end->kind == "search" ? tr("free as far as was looked")
+                                : tr("the mechanism goes no farther (%1)").arg(q(end->by));
     row.tag = end->kind == "contact" ? tr("contact") : QString();
     row.tone = end->kind == "contact" ? Tone::warning : Tone::none;
     out.push_back(row);
@@ -385,97 +385,98 @@ void CheckPanel::freeRangeRows(std::vector<LedgerRow>& out) const {
 
 void CheckPanel::followHint(const QString& link) {
   if (link == QStringLiteral("stops"))
-    session_.takeFreeRangeAsStops();
+    bench_.checks().takeFreeRangeAsStops();
   else if (link == QStringLiteral("common"))
-    session_.workOutCommonVolume();
+    bench_.checks().workOutCommonVolume();
   else if (link == QStringLiteral("leave out"))
-    session_.leavePairOut();
+    bench_.checks().leavePairOut();
   else if (link == QStringLiteral("section"))
     emit sectionWanted();
   else if (link == QStringLiteral("play"))
     emit playWanted();
   else
-    session_.startCheck();
+    bench_.checks().startCheck();
 }
 
 void CheckPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   for (const auto* r : rows)
     if (r->index >= kPose) {
       const auto at = static_cast<std::size_t>(r->index - kPose);
-      if (at >= session_.poseOverlaps().size()) return;
-      const auto& o = session_.poseOverlaps()[at];
-      session_.select({});
-      session_.choosePair(o.linkA, o.linkB, false);
+      if (at >= bench_.checks().poseOverlaps().size()) return;
+      const auto& o = bench_.checks().poseOverlaps()[at];
+      bench_.selection().select({});
+      bench_.checks().choosePair(o.linkA, o.linkB, false);
       return;
-    } else if (r->index >= kPairs && session_.check()) {
-      const auto& c = session_.check()->result.clearances[static_cast<std::size_t>(r->index - kPairs)];
-      session_.select({});
-      session_.choosePair(c.linkA, c.linkB);
+    } else if (r->index >= kPairs && bench_.checks().check()) {
+      const auto& c = bench_.checks().check()->result.clearances[static_cast<std::size_t>(r->index - kPairs)];
+      bench_.selection().select({});
+      bench_.checks().choosePair(c.linkA, c.linkB);
       return;
     } else if (r->index >= 0) {
-      session_.select({});
-      session_.chooseInterference(r->index);
+      bench_.selection().select({});
+      bench_.checks().chooseInterference(r->index);
       return;
     }
-  if (session_.chosenInterference() >= 0) session_.chooseInterference(-1);
+  if (bench_.selection().chosenInterference() >= 0) bench_.checks().chooseInterference(-1);
   StagePanel::rowsChosen(rows);
 }
 
 bool CheckPanel::rowSelected(const LedgerRow& row) const {
   if (row.index >= kPose) {
     const auto at = static_cast<std::size_t>(row.index - kPose);
-    if (at >= session_.poseOverlaps().size()) return false;
-    const auto& o = session_.poseOverlaps()[at];
-    return session_.chosenPair() == std::make_pair(o.linkA, o.linkB);
+    if (at >= bench_.checks().poseOverlaps().size()) return false;
+    const auto& o = bench_.checks().poseOverlaps()[at];
+    return bench_.selection().chosenPair() == std::make_pair(o.linkA, o.linkB);
   }
-  if (row.index >= kPairs && session_.check()) {
-    const auto& c = session_.check()->result.clearances[static_cast<std::size_t>(row.index - kPairs)];
-    return session_.chosenPair() == std::make_pair(c.linkA, c.linkB);
+  if (row.index >= kPairs && bench_.checks().check()) {
+    const auto& c = bench_.checks().check()->result.clearances[static_cast<std::size_t>(row.index - kPairs)];
+    return bench_.selection().chosenPair() == std::make_pair(c.linkA, c.linkB);
   }
-  if (row.index >= 0) return row.index == session_.chosenInterference();
+  if (row.index >= 0) return row.index == bench_.selection().chosenInterference();
   return StagePanel::rowSelected(row);
 }
 
 void CheckPanel::afterRefresh() {
-  if (save_) save_->setEnabled(session_.envelope() != nullptr);
+  if (save_) save_->setEnabled(bench_.checks().envelope() != nullptr);
   if (!in_) return;
   const QString was = in_->currentData().toString();
   in_->blockSignals(true);
   in_->clear();
   in_->addItem(tr("in ground"), QString());
-  for (const auto& l : session_.mechanism()->links)
+  for (const auto& l : bench_.document().mechanism()->links)
     if (!l->ground) in_->addItem(tr("in %1").arg(q(l->name)), QString::number(l->id));
   in_->setCurrentIndex(std::max(0, in_->findData(was)));
   in_->blockSignals(false);
 }
 
 void CheckPanel::findFreeRange() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   Id drive = 0;
-  for (Id id : session_.selection())
+  for (Id id : bench_.selection().ids())
     if (findByIdOrNull(m.drives, id)) drive = id;
   if (drive == 0 && m.drives.size() == 1) drive = m.drives.front()->id;
   if (drive == 0) {
-    session_.say(tr("Choose the drive first whose free range is wanted, in stage Drive"), true);
+    bench_.say(tr("Choose the drive first whose free range is wanted, in stage Drive"), true);
     return;
   }
-  session_.findFreeRange(drive);
+  bench_.checks().findFreeRange(drive);
 }
 
 void CheckPanel::sweepSelected() {
   EnvelopeAsk ask;
-  for (Id id : session_.selection())
-    if (findLink(*session_.mechanism(), id)) ask.links.push_back(id);
+  for (Id id : bench_.selection().ids())
+    if (findLink(*bench_.document().mechanism(), id)) ask.links.push_back(id);
   if (ask.links.empty()) {
-    session_.say(tr("Choose the links to sweep first, in the list or in the scene"), true);
+    bench_.say(tr("Choose the links to sweep first, in the list or in the scene"), true);
     return;
   }
   const auto read = [&](QLineEdit* from, double& into, const QString& what) {
     if (from->text().trimmed().isEmpty()) return true;
-    const auto f = parseField(*session_.mechanism(), from->text().toStdString());
-    const auto v = f.ok() ? evaluateField(*session_.mechanism(), *f, dimension::kLength) : Result<double>(f.error());
+    const auto f = parseField(*bench_.document().mechanism(), from->text().toStdString());
+    const auto v =
+        f.ok() ? evaluateField(*bench_.document().mechanism(), *f, dimension::kLength) : Result<double>(f.error());
     if (!v.ok() || *v < 0) {
-      session_.say(v.ok() ? tr("The %1 can't be negative").arg(what) : q(v.error().text), true);
+      bench_.say(v.ok() ? tr("The %1 can't be negative").arg(what) : q(v.error().text), true);
       return false;
     }
     into = *v;
@@ -484,24 +485,24 @@ void CheckPanel::sweepSelected() {
   if (!read(clearance_, ask.clearance, tr("clearance")) || !read(accuracy_, ask.accuracy, tr("accuracy"))) return;
   ask.in = in_->currentData().toString().toULongLong();
   if (std::find(ask.links.begin(), ask.links.end(), ask.in) != ask.links.end()) {
-    session_.say(tr("A link sweeps nothing in its own axes: choose another link, or ground"), true);
+    bench_.say(tr("A link sweeps nothing in its own axes: choose another link, or ground"), true);
     return;
   }
-  if (part_->currentIndex() == 1) ask.to = session_.cursor();
-  if (part_->currentIndex() == 2) ask.from = session_.cursor();
-  session_.startEnvelope(ask);
+  if (part_->currentIndex() == 1) ask.to = bench_.runs().cursor();
+  if (part_->currentIndex() == 2) ask.from = bench_.runs().cursor();
+  bench_.checks().startEnvelope(ask);
 }
 
 void CheckPanel::saveEnvelope() {
-  if (!session_.envelope()) return;
+  if (!bench_.checks().envelope()) return;
   const QString path = QFileDialog::getSaveFileName(
       this, tr("Save the envelope"), QStringLiteral("envelope.stl"),
       tr("Triangles (*.stl *.glb);;Flat faces (*.step *.stp);;Outline seen along %1 (*.svg *.dxf)")
           .arg(QStringLiteral("xyz").at(along_->currentIndex())));
   if (path.isEmpty()) return;
-  const auto& e = session_.envelope()->envelope;
+  const auto& e = bench_.checks().envelope()->envelope;
   const Status s = io::writeSwept(e.mesh, e.light, along_->currentIndex(), e.voxel / 8, "envelope", path.toStdString());
-  session_.say(s.ok() ? tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
+  bench_.say(s.ok() ? tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
 }
 
 }  // namespace cooperage::app

@@ -31,7 +31,7 @@ QString summary(const Mechanism& m, const Drive& d) {
 bool drivable(const Gauge& g) { return g.kind.rfind("distance", 0) == 0 || g.kind == "angle"; }
 }  // namespace
 
-DrivePanel::DrivePanel(Session& session, QWidget* parent) : StagePanel(session, tr("Drive"), parent) {
+DrivePanel::DrivePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr("Drive"), parent) {
   const auto purpose = [this](const char* iconName, const QString& text, const QString& tip, const char* name,
                               Purpose p) {
     return tool(QLatin1String(iconName), text, tip, QLatin1String(name), [this, p] { addDrive(p); });
@@ -56,24 +56,24 @@ DrivePanel::DrivePanel(Session& session, QWidget* parent) : StagePanel(session, 
        tool(QStringLiteral("lucide/rotate-ccw"), tr("Reverse"), tr("Turn the chosen drive the other way (Shift+R)"),
             QStringLiteral("reverse drive"), [this] { reverseChosen(); }),
        tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
-         if (!session_.selection().empty())
-           session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
+         if (!bench_.selection().ids().empty())
+           bench_.document().apply(tr("Delete"), removed(*bench_.document().mechanism(), bench_.selection().ids()));
        })});
-  connect(&session_, &Session::selectionChanged, this, &StagePanel::refresh);
+  connect(&bench_.selection(), &Selection::changed, this, &StagePanel::refresh);
   refresh();
 }
 
 std::pair<QString, Tone> DrivePanel::state() const {
-  if (session_.mechanism()->drives.empty()) return {};
-  const auto& mob = session_.mobility();
+  if (bench_.document().mechanism()->drives.empty()) return {};
+  const auto& mob = bench_.solution().mobility();
   if (mob && (!mob->stuckDrives.empty() || !mob->redundantDrives.empty())) return {QStringLiteral("!"), Tone::warning};
   return {QStringLiteral("\u2713"), Tone::good};
 }
 
 std::vector<LedgerRow> DrivePanel::rows() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::vector<LedgerRow> out;
-  const int current = session_.currentRun();
+  const int current = bench_.runs().currentRun();
   for (std::size_t i = 0; i < m.drives.size(); ++i) {
     const auto& d = m.drives[i];
     LedgerRow r;
@@ -85,7 +85,7 @@ std::vector<LedgerRow> DrivePanel::rows() const {
     r.faded = !d->enabled;
     r.editable = true;
     if (current >= 0) {
-      const auto& acting = session_.resolved().runs[static_cast<std::size_t>(current)].drives;
+      const auto& acting = bench_.solution().resolved().runs[static_cast<std::size_t>(current)].drives;
       if (std::find(acting.begin(), acting.end(), static_cast<int>(i)) == acting.end()) {
         r.tag = d->enabled ? tr("rests") : tr("off");
         r.tone = Tone::quiet;
@@ -93,7 +93,7 @@ std::vector<LedgerRow> DrivePanel::rows() const {
       }
     }
     if (d->reverse) r.tag = tr("reversed");
-    if (const auto& mob = session_.mobility()) {
+    if (const auto& mob = bench_.solution().mobility()) {
       for (const auto& n : mob->stuckDrives)
         if (n == d->name) {
           r.tag = tr("can't move");
@@ -147,15 +147,16 @@ std::vector<LedgerRow> DrivePanel::rows() const {
 }
 
 QString DrivePanel::hint() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   if (m.joints.empty()) return tr("There are no joints to drive yet: make some in stage Join.");
   if (m.drives.empty())
     return tr("Choose a joint in the list and give it a steady speed, a value to go to, or a table to follow.");
-  const auto& mob = session_.mobility();
+  const auto& mob = bench_.solution().mobility();
   if (mob && mob->left - mob->idle > 0)
     return tr("%1 left without a drive: what is left stays at home in a run.")
         .arg(counted(mob->left, tr("freedom is"), tr("freedoms are")));
-  if (std::none_of(m.drives.begin(), m.drives.end(), [&](const auto& d) { return session_.isSelected(d->id); }))
+  if (std::none_of(m.drives.begin(), m.drives.end(),
+                   [&](const auto& d) { return bench_.selection().isSelected(d->id); }))
     return tr("Choose a drive to drag its programme on the strip below.");
   return {};
 }
@@ -163,22 +164,22 @@ QString DrivePanel::hint() const {
 void DrivePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   wanted_.reset();
   for (const auto* r : rows)
-    if (const auto j = findJoint(*session_.mechanism(), r->id); j && r->index >= 0)
+    if (const auto j = findJoint(*bench_.document().mechanism(), r->id); j && r->index >= 0)
       wanted_ = Symbol{j->id, infoOf(j->kind).values[static_cast<std::size_t>(r->index)].name};
   StagePanel::rowsChosen(rows);
 }
 
 bool DrivePanel::rowSelected(const LedgerRow& row) const {
   if (!StagePanel::rowSelected(row)) return false;
-  const auto j = findJoint(*session_.mechanism(), row.id);
+  const auto j = findJoint(*bench_.document().mechanism(), row.id);
   if (!j || row.index < 0 || !wanted_ || wanted_->id != j->id) return true;
   return wanted_->member == infoOf(j->kind).values[static_cast<std::size_t>(row.index)].name;
 }
 
 std::optional<Symbol> DrivePanel::chosenValue() const {
-  if (wanted_ && session_.isSelected(wanted_->id)) return wanted_;
-  for (Id id : session_.selection())
-    if (const auto j = findJoint(*session_.mechanism(), id))
+  if (wanted_ && bench_.selection().isSelected(wanted_->id)) return wanted_;
+  for (Id id : bench_.selection().ids())
+    if (const auto j = findJoint(*bench_.document().mechanism(), id))
       for (const auto& v : infoOf(j->kind).values)
         if (v.drivable) return Symbol{j->id, v.name};
   return std::nullopt;
@@ -186,67 +187,67 @@ std::optional<Symbol> DrivePanel::chosenValue() const {
 
 /// The value at home, so that a first programme starts without a jump.
 double DrivePanel::valueAtHome(const Symbol& value, Id gauge) const {
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   if (gauge == 0) {
     for (std::size_t j = 0; j < r.joints.size(); ++j)
-      if (r.joints[j].id == value.id && session_.home() && session_.system())
-        return kinematics::jointValue(*session_.system(), session_.home()->configuration, static_cast<int>(j),
-                                      std::max(0, valueIndex(r.joints[j].kind, value.member)), r);
+      if (r.joints[j].id == value.id && bench_.solution().home() && bench_.solution().system())
+        return kinematics::jointValue(*bench_.solution().system(), bench_.solution().home()->configuration,
+                                      static_cast<int>(j), std::max(0, valueIndex(r.joints[j].kind, value.member)), r);
     return 0;
   }
-  const int column = session_.columnOf(gauge);
-  if (column >= 0 && session_.run() && !session_.run()->result.rows.empty())
-    return session_.run()->result.rows.front()[static_cast<std::size_t>(column)];
+  const int column = bench_.runs().columnOf(gauge);
+  if (column >= 0 && bench_.runs().run() && !bench_.runs().run()->result.rows.empty())
+    return bench_.runs().run()->result.rows.front()[static_cast<std::size_t>(column)];
   return 0;
 }
 
 void DrivePanel::addDrive(Purpose purpose) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   Id gauge = 0;
-  for (Id id : session_.selection())
+  for (Id id : bench_.selection().ids())
     if (const auto g = findById(m.gauges, id); g && drivable(*g)) gauge = id;
   const auto value = chosenValue();
   if (!value && gauge == 0) {
-    session_.say(tr("Choose the joint to drive first, or an angle or distance, in the list or in the scene"), true);
+    bench_.say(tr("Choose the joint to drive first, or an angle or distance, in the list or in the scene"), true);
     return;
   }
   const auto made =
       withDrive(m, gauge == 0 ? *value : Symbol{}, gauge, purpose, valueAtHome(gauge == 0 ? *value : Symbol{}, gauge));
   if (!made.ok()) {
-    session_.say(q(made.error().text), true);
+    bench_.say(q(made.error().text), true);
     return;
   }
-  if (session_.apply(tr("Add drive"), made->first)) {
-    session_.select({made->second});
-    if (!session_.run()) session_.startRun();
+  if (bench_.document().apply(tr("Add drive"), made->first)) {
+    bench_.selection().select({made->second});
+    if (!bench_.runs().run()) bench_.runs().startRun();
   }
 }
 
 void DrivePanel::addFollower() {
   std::vector<Symbol> values;
-  for (Id id : session_.selection())
-    if (const auto j = findJoint(*session_.mechanism(), id); j && !infoOf(j->kind).values.empty())
+  for (Id id : bench_.selection().ids())
+    if (const auto j = findJoint(*bench_.document().mechanism(), id); j && !infoOf(j->kind).values.empty())
       values.push_back({j->id, infoOf(j->kind).values.front().name});
   if (values.size() != 2) {
-    session_.say(tr("Choose two joints (Ctrl+click): first the one that follows, then the one that leads"), true);
+    bench_.say(tr("Choose two joints (Ctrl+click): first the one that follows, then the one that leads"), true);
     return;
   }
-  const auto made = withFollower(*session_.mechanism(), values[0], values[1]);
+  const auto made = withFollower(*bench_.document().mechanism(), values[0], values[1]);
   if (!made.ok()) {
-    session_.say(q(made.error().text), true);
+    bench_.say(q(made.error().text), true);
     return;
   }
-  if (session_.apply(tr("Follow another value"), made->first)) session_.select({made->second});
+  if (bench_.document().apply(tr("Follow another value"), made->first)) bench_.selection().select({made->second});
 }
 
 void DrivePanel::reverseChosen() {
-  for (Id id : session_.selection())
-    if (findById(session_.mechanism()->drives, id)) {
-      session_.apply(tr("Reverse drive"), changed<Drive>(*session_.mechanism(), &Mechanism::drives, id,
-                                                         [](Drive& d) { d.reverse = !d.reverse; }));
+  for (Id id : bench_.selection().ids())
+    if (findById(bench_.document().mechanism()->drives, id)) {
+      bench_.document().apply(tr("Reverse drive"), changed<Drive>(*bench_.document().mechanism(), &Mechanism::drives,
+                                                                  id, [](Drive& d) { d.reverse = !d.reverse; }));
       return;
     }
-  session_.say(tr("Choose a drive to turn the other way"), true);
+  bench_.say(tr("Choose a drive to turn the other way"), true);
 }
 
 }  // namespace cooperage::app

@@ -13,8 +13,8 @@ namespace cooperage::app {
 
 using namespace model;
 
-HandOverPanel::HandOverPanel(Session& session, Scene& scene, Lanes& lanes, QWidget* parent)
-    : StagePanel(session, tr("Hand over"), parent), scene_(scene), lanes_(lanes) {
+HandOverPanel::HandOverPanel(Workbench& bench, Scene& scene, Lanes& lanes, QWidget* parent)
+    : StagePanel(bench, tr("Hand over"), parent), scene_(scene), lanes_(lanes) {
   toolRow({tool(QStringLiteral("lucide/table"), tr("Table"), tr("Save the table of the run as CSV or as a workbook"),
                 QStringLiteral("save table"), [this] { saveTable(); }),
            tool(QStringLiteral("lucide/camera"), tr("Picture"), tr("Save a picture of the scene as PNG"),
@@ -30,14 +30,14 @@ HandOverPanel::HandOverPanel(Session& session, Scene& scene, Lanes& lanes, QWidg
 
 std::vector<LedgerRow> HandOverPanel::rows() const {
   std::vector<LedgerRow> out;
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   const auto add = [&](const char* iconName, const QString& title, const QString& detail, bool there, bool ofRun) {
     LedgerRow r;
     r.icon = QLatin1String(iconName);
     r.title = title;
     r.detail = detail;
     r.faded = !there;
-    if (ofRun && there && session_.isRunStale()) {
+    if (ofRun && there && bench_.runs().isRunStale()) {
       r.tag = tr("out of date");
       r.tone = Tone::quiet;
     }
@@ -51,48 +51,49 @@ std::vector<LedgerRow> HandOverPanel::rows() const {
       true);
   add("lucide/camera", tr("Picture of the scene"), tr("PNG, as it stands now"), true, false);
   add("app/envelope", tr("Envelope"),
-      session_.envelope() ? tr("STL, from stage Check") : tr("sweep a link in stage Check first"),
-      session_.envelope() != nullptr, false);
+      bench_.checks().envelope() ? tr("STL, from stage Check") : tr("sweep a link in stage Check first"),
+      bench_.checks().envelope() != nullptr, false);
   return out;
 }
 
 QString HandOverPanel::hint() const {
-  return session_.run() ? QString() : tr("Compute a run first (F5): its table and pictures can be saved here.");
+  return bench_.runs().run() ? QString() : tr("Compute a run first (F5): its table and pictures can be saved here.");
 }
 
-bool HandOverPanel::saveTableTo(const QString& path) { return saveRunTable(session_, path, {}); }
+bool HandOverPanel::saveTableTo(const QString& path) { return saveRunTable(bench_, path, {}); }
 
 bool HandOverPanel::savePictureTo(const QString& path) {
   const bool ok = scene_.picture().save(path, "PNG");
-  session_.say(ok ? tr("Saved %1").arg(path) : tr("%1 can't be written").arg(path), !ok);
+  bench_.say(ok ? tr("Saved %1").arg(path) : tr("%1 can't be written").arg(path), !ok);
   return ok;
 }
 
 void HandOverPanel::saveTable() {
-  TableDialog dialog(session_, this);
+  TableDialog dialog(bench_, this);
   if (dialog.exec() != QDialog::Accepted) return;
-  const QString path = QFileDialog::getSaveFileName(
-      this, tr("Save the table"), session_.title() + QStringLiteral(".xlsx"), tr("Workbook (*.xlsx);;CSV (*.csv)"));
-  if (!path.isEmpty()) saveRunTable(session_, path, dialog.columns());
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("Save the table"), bench_.document().title() + QStringLiteral(".xlsx"),
+                                   tr("Workbook (*.xlsx);;CSV (*.csv)"));
+  if (!path.isEmpty()) saveRunTable(bench_, path, dialog.columns());
 }
 void HandOverPanel::savePicture() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Save a picture"),
-                                                    session_.title() + QStringLiteral(".png"), tr("PNG (*.png)"));
+  const QString path = QFileDialog::getSaveFileName(
+      this, tr("Save a picture"), bench_.document().title() + QStringLiteral(".png"), tr("PNG (*.png)"));
   if (!path.isEmpty()) savePictureTo(path);
 }
 void HandOverPanel::saveLanes() {
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("Save the chart"), session_.title() + QStringLiteral(".pdf"),
+      QFileDialog::getSaveFileName(this, tr("Save the chart"), bench_.document().title() + QStringLiteral(".pdf"),
                                    tr("PDF (*.pdf);;SVG (*.svg);;PNG (*.png)"));
-  if (!path.isEmpty()) app::saveLanes(session_, lanes_, path);
+  if (!path.isEmpty()) app::saveLanes(bench_, lanes_, path);
 }
-void HandOverPanel::copyLanes() { app::copyLanes(session_, lanes_); }
+void HandOverPanel::copyLanes() { app::copyLanes(bench_, lanes_); }
 void HandOverPanel::printLanes() {
   QPrinter printer(QPrinter::ScreenResolution);
   printer.setPageOrientation(QPageLayout::Landscape);
   QPrintDialog dialog(&printer, this);
-  if (dialog.exec() == QDialog::Accepted && !app::printLanes(session_, lanes_, printer))
-    session_.say(tr("The printer took no page"), true);
+  if (dialog.exec() == QDialog::Accepted && !app::printLanes(bench_, lanes_, printer))
+    bench_.say(tr("The printer took no page"), true);
 }
 
 }  // namespace cooperage::app

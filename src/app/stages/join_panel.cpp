@@ -17,12 +17,12 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent)
-    : StagePanel(session, tr("Join"), parent),
+JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent)
+    : StagePanel(bench, tr("Join"), parent),
       maker_(maker),
       proposals_(proposals),
       machine_(machine),
-      remarks_(new ContactRemarks(session, this)) {
+      remarks_(new ContactRemarks(bench, this)) {
   kinds_ = new QButtonGroup(this);
   kinds_->setExclusive(false);
   auto* box = new QWidget;
@@ -65,7 +65,7 @@ JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, Machi
   auto* seat = tool(QStringLiteral("app/seat"), tr("Seat"), tr("Add a seat: a named place on a link (S)"),
                     QStringLiteral("add seat"), [this] { maker_.startSeat(); });
   auto* ways = tool(QStringLiteral("lucide/layers"), {}, tr("Show the other ways to close at home (W)"),
-                    QStringLiteral("ways"), [this] { session_.toggleWays(); });
+                    QStringLiteral("ways"), [this] { bench_.pose().toggleWays(); });
   auto* measure = tool(QStringLiteral("lucide/ruler"), {}, tr("Measure between two things (Q)"),
                        QStringLiteral("measure"), [this] { maker_.startMeasure(); });
   toolRow({propose, seat, ways, measure});
@@ -114,7 +114,7 @@ JoinPanel::JoinPanel(Session& session, Maker& maker, Proposals& proposals, Machi
     inPlace_->setChecked(maker_.keepsInPlace());
     together_->setChecked(!maker_.keepsInPlace());
   });
-  connect(&session_, &Session::ghostsChanged, this, &JoinPanel::refresh);
+  connect(&bench_.pose(), &PoseControl::ghostsChanged, this, &JoinPanel::refresh);
   connect(remarks_, &ContactRemarks::changed, this, &JoinPanel::refresh);
   refresh();
 }
@@ -123,7 +123,7 @@ bool JoinPanel::isMaking() const { return maker_.isPicking() || maker_.card().is
 
 void JoinPanel::startMaking(JointKind kind) {
   if (machine_.isOpen()) {  // its key came while a card waits for its figures
-    session_.say(tr("The card of what is being made is open: Enter keeps it, Esc takes it back"), true);
+    bench_.say(tr("The card of what is being made is open: Enter keeps it, Esc takes it back"), true);
     for (auto* b : kinds_->buttons()) b->setChecked(false);
     return;
   }
@@ -132,9 +132,9 @@ void JoinPanel::startMaking(JointKind kind) {
 void JoinPanel::stopMaking() { maker_.stop(); }
 
 void JoinPanel::coupleSelected(CouplingKind kind) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::vector<Symbol> values;
-  for (Id id : session_.selection())
+  for (Id id : bench_.selection().ids())
     if (const auto j = findJoint(m, id))
       for (const char* value : {"turn", "slide"})
         if (valueIndex(j->kind, value) >= 0) {
@@ -142,58 +142,59 @@ void JoinPanel::coupleSelected(CouplingKind kind) {
           break;
         }
   if (values.size() < 2) {
-    session_.say(tr("Select two joints in the list or the scene first (Ctrl adds one), then couple them"), true);
+    bench_.say(tr("Select two joints in the list or the scene first (Ctrl adds one), then couple them"), true);
     return;
   }
   // a rack and a screw want the turn first
   if ((kind == CouplingKind::rack || kind == CouplingKind::screw) && values[0].member == "slide")
     std::swap(values[0], values[1]);
   const Id id = newId();
-  if (session_.apply(tr("Couple joints"), withCoupling(m, kind, values, id))) session_.select({id});
+  if (bench_.document().apply(tr("Couple joints"), withCoupling(m, kind, values, id))) bench_.selection().select({id});
 }
 
 void JoinPanel::joinCurves() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::vector<Id> curves, seats;
-  for (Id id : session_.selection()) {
+  for (Id id : bench_.selection().ids()) {
     if (findCurve(m, id)) curves.push_back(id);
     if (findSeat(m, id)) seats.push_back(id);
   }
   const Id id = newId();
   if (curves.size() == 2) {
-    if (session_.apply(tr("Roll curves"), withRolling(m, curves[0], curves[1], id))) session_.select({id});
+    if (bench_.document().apply(tr("Roll curves"), withRolling(m, curves[0], curves[1], id)))
+      bench_.selection().select({id});
   } else if (curves.size() == 1 && seats.size() == 1) {
-    if (session_.apply(tr("Make contact"), withContact(m, curves[0], seats[0], "point", Field(0), id)))
-      session_.select({id});
+    if (bench_.document().apply(tr("Make contact"), withContact(m, curves[0], seats[0], "point", Field(0), id)))
+      bench_.selection().select({id});
   } else {
-    session_.say(tr("Select two curves that roll on one another, or a curve and the seat that follows it"), true);
+    bench_.say(tr("Select two curves that roll on one another, or a curve and the seat that follows it"), true);
   }
 }
 
 std::pair<QString, Tone> JoinPanel::state() const {
-  if (session_.mechanism()->joints.empty()) return {};
-  if (!session_.homeProblem().isEmpty()) return {QStringLiteral("!"), Tone::bad};
-  if (!meshProblems(*session_.mechanism(), session_.poses()).empty()) return {QStringLiteral("!"), Tone::warning};
+  if (bench_.document().mechanism()->joints.empty()) return {};
+  if (!bench_.solution().homeProblem().isEmpty()) return {QStringLiteral("!"), Tone::bad};
+  if (!bench_.solution().prepared()->meshProblems.empty()) return {QStringLiteral("!"), Tone::warning};
   return {QStringLiteral("\u2713"), Tone::good};
 }
 
 QString JoinPanel::subtitle() const {
-  return counted(static_cast<qsizetype>(session_.mechanism()->joints.size()), tr("joint"), tr("joints"));
+  return counted(static_cast<qsizetype>(bench_.document().mechanism()->joints.size()), tr("joint"), tr("joints"));
 }
 
 std::vector<LedgerRow> JoinPanel::rows() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::vector<LedgerRow> out;
-  if (!session_.homeProblem().isEmpty()) {
+  if (!bench_.solution().homeProblem().isEmpty()) {
     LedgerRow r;
     r.icon = QStringLiteral("lucide/triangle-alert");
     r.title = tr("Home can't be closed");
-    r.detail = session_.homeProblem();
+    r.detail = bench_.solution().homeProblem();
     r.tag = tr("open");
     r.tone = Tone::bad;
     out.push_back(r);
   }
-  for (std::size_t g = 0; g < session_.ghosts().size(); ++g) {
+  for (std::size_t g = 0; g < bench_.pose().ghosts().size(); ++g) {
     LedgerRow r;
     r.index = static_cast<int>(g);
     r.icon = QStringLiteral("lucide/layers");
@@ -211,7 +212,7 @@ std::vector<LedgerRow> JoinPanel::rows() const {
       QStringList joints;
       for (const auto& j : m.joints)
         if (j->seats[0] == s->id || j->seats[1] == s->id) joints << q(j->name);
-      const auto* check = session_.checkOf(s->id);
+      const auto* check = bench_.shapes().checkOf(s->id);
       r.detail = check && check->state == shape::SeatCheck::State::moved
                      ? tr("its %1 has moved; it keeps its last place").arg(q(check->what))
                      : tr("its geometry is gone; it keeps its last place");
@@ -321,10 +322,10 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     r.tone = x.severity == Severity::note ? Tone::quiet : Tone::warning;
     out.push_back(r);
   };
-  for (const Message& x : session_.resolved().messages) remark(x);
+  for (const Message& x : bench_.solution().resolved().messages) remark(x);
   for (const Message& x : remarks_->messages()) remark(x);
-  for (const Message& x : meshProblems(m, session_.poses())) remark(x);
-  if (const auto& mobility = session_.mobility(); mobility && !m.joints.empty()) {
+  for (const Message& x : bench_.solution().prepared()->meshProblems) remark(x);
+  if (const auto& mobility = bench_.solution().mobility(); mobility && !m.joints.empty()) {
     for (const Message& x : mobility->messages) remark(x);
     for (const auto& d : mobility->stuckDrives)
       remark({Severity::warning, "stuck-drive", {d}, "drive " + d + ": its joint cannot move"});
@@ -364,14 +365,14 @@ void JoinPanel::followHint(const QString& link) {
 void JoinPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   if (rows.size() == 1 && rows[0]->index >= 0 && rows[0]->id == 0) {
     const int way = rows[0]->index;
-    session_.takeWay(way);
+    bench_.pose().takeWay(way);
     return;
   }
   StagePanel::rowsChosen(rows);
 }
 
 QString JoinPanel::hint() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   if (m.links.empty()) return tr("There are no links yet: import or add some in stage Shape.");
   if (std::none_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->ground; }))
     return tr("No link is grounded: ground one in stage Shape, or everything moves together.");
@@ -379,7 +380,7 @@ QString JoinPanel::hint() const {
     return tr(
         "Choose a kind above and click a bore or a pin on one link and on the other, or let <a href='propose'>joints "
         "be proposed</a>.");
-  const auto& mobility = session_.mobility();
+  const auto& mobility = bench_.solution().mobility();
   if (mobility && mobility->left > 0)
     return tr("%1 left: drag a link to see, then drive one in stage Drive.")
         .arg(counted(mobility->left, tr("freedom"), tr("freedoms")));

@@ -17,7 +17,7 @@ namespace cooperage::app {
 class ShapePanel : public StagePanel {
   Q_OBJECT
  public:
-  ShapePanel(Session& session, QWidget* parent = nullptr);
+  ShapePanel(Workbench& bench, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
   PartsShelf* shelf() { return shelf_; }
  public slots:
@@ -44,7 +44,7 @@ class ShapePanel : public StagePanel {
 class JoinPanel : public StagePanel {
   Q_OBJECT
  public:
-  JoinPanel(Session& session, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent = nullptr);
+  JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
   bool isMaking() const;
   const ContactRemarks& remarks() const { return *remarks_; }
@@ -75,7 +75,7 @@ class JoinPanel : public StagePanel {
 class DrivePanel : public StagePanel {
   Q_OBJECT
  public:
-  DrivePanel(Session& session, QWidget* parent = nullptr);
+  DrivePanel(Workbench& bench, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
  public slots:
   /// A drive of the joint value, angle or distance that is chosen in the ledger.
@@ -99,7 +99,7 @@ class DrivePanel : public StagePanel {
 class RunPanel : public StagePanel {
   Q_OBJECT
  public:
-  RunPanel(Session& session, Maker& maker, QWidget* parent = nullptr);
+  RunPanel(Workbench& bench, Maker& maker, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
  public slots:
   void addRun();
@@ -133,7 +133,7 @@ const std::vector<std::pair<const char*, QString>>& pickedGauges();
 class CheckPanel : public StagePanel {
   Q_OBJECT
  public:
-  CheckPanel(Session& session, QWidget* parent = nullptr);
+  CheckPanel(Workbench& bench, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
  public slots:
   void saveEnvelope();
@@ -168,7 +168,7 @@ class CheckPanel : public StagePanel {
 class HandOverPanel : public StagePanel {
   Q_OBJECT
  public:
-  HandOverPanel(Session& session, Scene& scene, class Lanes& lanes, QWidget* parent = nullptr);
+  HandOverPanel(Workbench& bench, Scene& scene, class Lanes& lanes, QWidget* parent = nullptr);
  public slots:
   void saveTable();
   void savePicture();

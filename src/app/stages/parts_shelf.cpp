@@ -107,8 +107,8 @@ QImage pictureOf(const std::vector<shape::SolidPtr>& solids, int size, const QCo
   return image;
 }
 
-PartsShelf::PartsShelf(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), store_(readStepInProcess, shape::ShapeStore::Use::looking) {
+PartsShelf::PartsShelf(Workbench& bench, QWidget* parent)
+    : QWidget(parent), bench_(bench), store_(readStepInProcess, shape::ShapeStore::Use::looking) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(10, 4, 10, 4);
   column->setSpacing(4);
@@ -173,7 +173,7 @@ void PartsShelf::setFolder(const QString& folder) {
   }
   list_->setVisible(true);
   if (n == 0)
-    session_.say(tr("%1 holds no STEP, IGES, BREP, STL or OBJ files").arg(folder));
+    bench_.say(tr("%1 holds no STEP, IGES, BREP, STL or OBJ files").arg(folder));
   else
     readPictures();
 }
@@ -215,6 +215,6 @@ void PartsShelf::readPictures() {
       [] {});
 }
 
-void PartsShelf::insert(QListWidgetItem* item) { session_.insertPart(item->data(Qt::UserRole).toString()); }
+void PartsShelf::insert(QListWidgetItem* item) { bench_.importer().insertPart(item->data(Qt::UserRole).toString()); }
 
 }  // namespace cooperage::app

@@ -3,7 +3,7 @@
 #include <QListWidget>
 #include <QWidget>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 class QLabel;
 
@@ -14,7 +14,7 @@ namespace cooperage::app {
 class PartsShelf : public QWidget {
   Q_OBJECT
  public:
-  PartsShelf(Session& session, QWidget* parent = nullptr);
+  PartsShelf(Workbench& bench, QWidget* parent = nullptr);
   ~PartsShelf() override;
   void setFolder(const QString& folder);
   QString folder() const { return folder_; }
@@ -25,7 +25,7 @@ class PartsShelf : public QWidget {
  private:
   void readPictures();
   void insert(QListWidgetItem* item);
-  Session& session_;
+  Workbench& bench_;
   QString folder_;
   QLabel* name_;
   QListWidget* list_;

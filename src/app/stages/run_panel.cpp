@@ -34,20 +34,20 @@ const std::vector<std::pair<const char*, QString>>& pickedGauges() {
   return kKinds;
 }
 
-RunPanel::RunPanel(Session& session, Maker& maker, QWidget* parent)
-    : StagePanel(session, tr("Run"), parent), maker_(maker) {
+RunPanel::RunPanel(Workbench& bench, Maker& maker, QWidget* parent)
+    : StagePanel(bench, tr("Run"), parent), maker_(maker) {
   auto* go = tool(QStringLiteral("lucide/activity"), tr("Compute"), tr("Compute the run (F5)"),
-                  QStringLiteral("compute"), [this] { session_.startRun(); });
+                  QStringLiteral("compute"), [this] { bench_.runs().startRun(); });
   toolRow(
       {go,
        tool({}, tr("All"), tr("Compute all runs (Shift+F5)"), QStringLiteral("compute all"),
-            [this] { session_.startAllRuns(); }),
+            [this] { bench_.runs().startAllRuns(); }),
        tool(QStringLiteral("lucide/plus"), tr("Run"), tr("Add a run"), QStringLiteral("add run"), [this] { addRun(); }),
        tool(QStringLiteral("lucide/copy-plus"), {}, tr("Duplicate the chosen run (Ctrl+D)"),
             QStringLiteral("duplicate run"), [this] { duplicateRun(); }),
        tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"), [this] {
-         if (!session_.selection().empty())
-           session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
+         if (!bench_.selection().ids().empty())
+           bench_.document().apply(tr("Delete"), removed(*bench_.document().mechanism(), bench_.selection().ids()));
        })});
   auto* pick = tool(QStringLiteral("app/gauge"), tr("Gauge"), tr("Measure along the travel, by picking in the scene"),
                     QStringLiteral("gauge"), [] {});
@@ -67,31 +67,32 @@ RunPanel::RunPanel(Session& session, Maker& maker, QWidget* parent)
                 QStringLiteral("add path"), [this] { maker_.startPath(); }),
            tool(QStringLiteral("lucide/chart-line"), tr("Chart"), tr("One gauge against another (Ctrl+Y)"),
                 QStringLiteral("chart"), [this] { showChart(); })});
-  connect(&session_, &Session::cursorChanged, this, [this] {
-    if (session_.stage() == Stage::run) refreshTags();
+  connect(&bench_.runs(), &RunBook::cursorChanged, this, [this] {
+    if (bench_.selection().stage() == Stage::run) refreshTags();
   });
   refresh();
 }
 
 std::pair<QString, Tone> RunPanel::state() const {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) return {};
-  if (session_.isRunStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
+  if (bench_.runs().isRunStale()) return {QStringLiteral("\u21bb"), Tone::quiet};
   return run->result.travel.completed ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good}
                                       : std::pair<QString, Tone>{QStringLiteral("!"), Tone::bad};
 }
 
 QString RunPanel::gaugeTag(const std::string& name) const {
-  const RunData* run = session_.run();
-  if (!run || session_.isRunStale()) return {};
-  for (std::size_t c = 0; c < run->result.columns.size() && c < session_.cursorRow().size(); ++c)
+  const RunData* run = bench_.runs().run();
+  if (!run || bench_.runs().isRunStale()) return {};
+  for (std::size_t c = 0; c < run->result.columns.size() && c < bench_.runs().cursorRow().size(); ++c)
     if (run->result.columns[c].name == name && static_cast<int>(c) >= run->measurer->firstGauge())
-      return figureText(session_.cursorRow()[c], run->result.columns[c].dimension, session_.mechanism()->units);
+      return figureText(bench_.runs().cursorRow()[c], run->result.columns[c].dimension,
+                        bench_.document().mechanism()->units);
   return {};
 }
 
 std::vector<LedgerRow> RunPanel::rows() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::vector<LedgerRow> out;
   for (const auto& r : m.runs) {
     LedgerRow row;
@@ -109,9 +110,10 @@ std::vector<LedgerRow> RunPanel::rows() const {
                        : tr("as its programmes")) +
         QStringLiteral(", ") + steps;
     row.editable = true;
-    const RunData* known = session_.run() && session_.run()->id == r->id ? session_.run() : session_.resultOf(r->id);
+    const RunData* known =
+        bench_.runs().run() && bench_.runs().run()->id == r->id ? bench_.runs().run() : bench_.runs().resultOf(r->id);
     if (known) {
-      const bool stale = known->source != session_.mechanism(), done = known->result.travel.completed;
+      const bool stale = known->source != bench_.document().mechanism(), done = known->result.travel.completed;
       row.tag = stale ? tr("out of date") : done ? tr("complete") : tr("ends early");
       row.tone = stale ? Tone::quiet : done ? Tone::good : Tone::bad;
       if (!stale && done && !known->requirements.empty()) {
@@ -173,7 +175,7 @@ std::vector<LedgerRow> RunPanel::rows() const {
 
 /// Only the figures change as the cursor moves.
 void RunPanel::refreshTags() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   list()->setTags([&](const LedgerRow& row) -> std::optional<QString> {
     const auto g = findById(m.gauges, row.id);
     return g ? std::optional<QString>(gaugeTag(g->name)) : std::nullopt;
@@ -181,12 +183,12 @@ void RunPanel::refreshTags() {
 }
 
 QString RunPanel::hint() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   if (m.drives.empty()) return tr("Nothing is driven yet: add a drive in stage Drive.");
   if (m.runs.empty()) return tr("<a href='add'>Add a run</a>: how long, and in how many steps.");
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) return tr("<a href='compute'>Compute the run</a> (F5), then play it with Space.");
-  if (session_.isRunStale() && !session_.live().busy())
+  if (bench_.runs().isRunStale() && !bench_.runs().live().busy())
     return tr("The mechanism has changed since: <a href='compute'>compute again</a> (F5).");
   if (const auto& ended = run->result.travel.ended) {
     QString text;
@@ -210,26 +212,27 @@ QString RunPanel::hint() const {
 
 void RunPanel::followHint(const QString& link) {
   if (link == QStringLiteral("add")) addRun();
-  if (link == QStringLiteral("compute")) session_.startRun();
-  if (link == QStringLiteral("reverse")) session_.turnBackAtLimit();
-  if (link == QStringLiteral("stop")) session_.moveStopAway();
-  if (link == QStringLiteral("drives") && session_.run()) session_.select({session_.run()->id});
+  if (link == QStringLiteral("compute")) bench_.runs().startRun();
+  if (link == QStringLiteral("reverse")) bench_.runs().turnBackAtLimit();
+  if (link == QStringLiteral("stop")) bench_.runs().moveStopAway();
+  if (link == QStringLiteral("drives") && bench_.runs().run()) bench_.selection().select({bench_.runs().run()->id});
   if (link == QStringLiteral("way")) {
-    session_.goHome();
-    session_.nextWayToClose();
-    session_.startRun();
+    bench_.pose().goHome();
+    bench_.pose().nextWayToClose();
+    bench_.runs().startRun();
   }
-  if (link == QStringLiteral("joint") && session_.run() && session_.run()->result.travel.ended)
-    if (const auto j = findByName(session_.mechanism()->joints, session_.run()->result.travel.ended->joint)) {
-      const auto seat = findSeat(*session_.mechanism(), j->seats[0]);
-      session_.select({seat ? seat->seat->id : j->id});
+  if (link == QStringLiteral("joint") && bench_.runs().run() && bench_.runs().run()->result.travel.ended)
+    if (const auto j =
+            findByName(bench_.document().mechanism()->joints, bench_.runs().run()->result.travel.ended->joint)) {
+      const auto seat = findSeat(*bench_.document().mechanism(), j->seats[0]);
+      bench_.selection().select({seat ? seat->seat->id : j->id});
     }
 }
 
 void RunPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   StagePanel::rowsChosen(rows);
-  if (rows.size() == 1 && findById(session_.mechanism()->runs, rows.front()->id))
-    session_.setCurrentRun(rows.front()->id);
+  if (rows.size() == 1 && findById(bench_.document().mechanism()->runs, rows.front()->id))
+    bench_.runs().setCurrentRun(rows.front()->id);
 }
 
 namespace {
@@ -248,54 +251,54 @@ bool programmesEnd(const Resolved& r) {
 }  // namespace
 
 void RunPanel::addRun() {
-  Mechanism next = *session_.mechanism();
+  Mechanism next = *bench_.document().mechanism();
   Run r;
   r.id = newId();
   r.name = freeName(next.runs, "run");
   // as long as the programmes, if they end
-  if (!programmesEnd(session_.resolved())) r.duration = *parseField(next, "2 s");
+  if (!programmesEnd(bench_.solution().resolved())) r.duration = *parseField(next, "2 s");
   const Id id = r.id;
   next.runs.push_back(std::make_shared<const Run>(r));
-  if (session_.apply(tr("Add run"), next)) {
-    session_.select({id});
-    session_.setCurrentRun(id);
+  if (bench_.document().apply(tr("Add run"), next)) {
+    bench_.selection().select({id});
+    bench_.runs().setCurrentRun(id);
   }
 }
 
 void RunPanel::duplicateRun() {
   Id run = 0;
-  for (Id id : session_.selection())
-    if (findById(session_.mechanism()->runs, id)) run = id;
-  if (run == 0 && session_.currentRun() >= 0)
-    run = session_.resolved().runs[static_cast<std::size_t>(session_.currentRun())].id;
-  const auto made = withRunCopied(*session_.mechanism(), run);
+  for (Id id : bench_.selection().ids())
+    if (findById(bench_.document().mechanism()->runs, id)) run = id;
+  if (run == 0 && bench_.runs().currentRun() >= 0)
+    run = bench_.solution().resolved().runs[static_cast<std::size_t>(bench_.runs().currentRun())].id;
+  const auto made = withRunCopied(*bench_.document().mechanism(), run);
   if (!made.ok()) {
-    session_.say(q(made.error().text), true);
+    bench_.say(q(made.error().text), true);
     return;
   }
-  if (session_.apply(tr("Duplicate run"), made->first)) {
-    session_.select({made->second});
-    session_.setCurrentRun(made->second);
+  if (bench_.document().apply(tr("Duplicate run"), made->first)) {
+    bench_.selection().select({made->second});
+    bench_.runs().setCurrentRun(made->second);
   }
 }
 
 bool RunPanel::add(const QString& what, std::vector<Gauge> gauges) {
   if (gauges.empty()) return false;
-  Mechanism next = *session_.mechanism();
+  Mechanism next = *bench_.document().mechanism();
   for (Gauge& g : gauges) {
     g.id = newId();
     g.name = freeName(next.gauges, g.name);
     next.gauges.push_back(std::make_shared<const Gauge>(g));
   }
-  if (!session_.apply(what, next)) return false;
-  session_.select({gauges.front().id});
+  if (!bench_.document().apply(what, next)) return false;
+  bench_.selection().select({gauges.front().id});
   return true;
 }
 
 void RunPanel::addJointGauges() {
   std::vector<Gauge> made;
-  for (Id id : session_.selection()) {
-    const auto j = findJoint(*session_.mechanism(), id);
+  for (Id id : bench_.selection().ids()) {
+    const auto j = findJoint(*bench_.document().mechanism(), id);
     if (!j) continue;
     for (const auto& v : infoOf(j->kind).values)
       for (const auto& [kind, word] : {std::pair{"joint-value", ""}, {"joint-rate", " rate"}}) {
@@ -306,19 +309,19 @@ void RunPanel::addJointGauges() {
         made.push_back(g);
       }
   }
-  if (!add(tr("Gauge joint"), made)) session_.say(tr("Choose a joint to gauge first"), true);
+  if (!add(tr("Gauge joint"), made)) bench_.say(tr("Choose a joint to gauge first"), true);
 }
 
 void RunPanel::addRatioGauge() {
   std::vector<Symbol> of;
   std::string name;
-  for (Id id : session_.selection())
-    if (const auto j = findJoint(*session_.mechanism(), id); j && !infoOf(j->kind).values.empty()) {
+  for (Id id : bench_.selection().ids())
+    if (const auto j = findJoint(*bench_.document().mechanism(), id); j && !infoOf(j->kind).values.empty()) {
       of.push_back({j->id, infoOf(j->kind).values.front().name});
       name += (name.empty() ? "" : " to ") + j->name;
     }
   if (of.size() != 2) {
-    session_.say(tr("Choose two joints (Ctrl+click): their speeds are compared, the first over the second"), true);
+    bench_.say(tr("Choose two joints (Ctrl+click): their speeds are compared, the first over the second"), true);
     return;
   }
   Gauge g;
@@ -329,8 +332,8 @@ void RunPanel::addRatioGauge() {
 }
 
 void RunPanel::addNamed(const std::string& kind) {
-  const auto& m = *session_.mechanism();
-  for (Id id : session_.selection()) {
+  const auto& m = *bench_.document().mechanism();
+  for (Id id : bench_.selection().ids()) {
     const auto j = findJoint(m, id);
     const auto c = findById(m.camPairs, id);
     if (kind == "transmission-angle" ? !j : !c) continue;
@@ -341,13 +344,13 @@ void RunPanel::addNamed(const std::string& kind) {
     add(tr("Add gauge"), {g});
     return;
   }
-  session_.say(kind == "transmission-angle" ? tr("Choose a joint in the list below first")
-                                            : tr("Choose a cam's contact in the list below first"),
-               true);
+  bench_.say(kind == "transmission-angle" ? tr("Choose a joint in the list below first")
+                                          : tr("Choose a cam's contact in the list below first"),
+             true);
 }
 
 void RunPanel::addFormulaGauge() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::string value = "1*t";
   for (const auto& j : m.joints)
     if (!infoOf(j->kind).values.empty()) {
@@ -365,8 +368,8 @@ void RunPanel::addFormulaGauge() {
 
 void RunPanel::addSeatGauges() {
   std::vector<Gauge> made;
-  for (Id id : session_.selection()) {
-    const auto place = findSeat(*session_.mechanism(), id);
+  for (Id id : bench_.selection().ids()) {
+    const auto place = findSeat(*bench_.document().mechanism(), id);
     if (!place) continue;
     for (const auto& [kind, word] : {std::pair{"point-position", " position"},
                                      {"point-velocity", " velocity"},
@@ -379,14 +382,14 @@ void RunPanel::addSeatGauges() {
       made.push_back(g);
     }
   }
-  if (!add(tr("Gauge seat"), made)) session_.say(tr("Choose a seat to gauge first"), true);
+  if (!add(tr("Gauge seat"), made)) bench_.say(tr("Choose a seat to gauge first"), true);
 }
 
 Chart* RunPanel::showChart() {
-  if (!chart_) chart_ = new Chart(session_, window());
+  if (!chart_) chart_ = new Chart(bench_, window());
   std::vector<Id> chosen;
-  for (Id id : session_.selection())
-    if (findById(session_.mechanism()->gauges, id)) chosen.push_back(id);
+  for (Id id : bench_.selection().ids())
+    if (findById(bench_.document().mechanism()->gauges, id)) chosen.push_back(id);
   chart_->show();
   chart_->raise();
   if (chosen.size() == 2) chart_->setGauges(chosen[0], chosen[1]);

@@ -15,7 +15,7 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, tr("Shape"), parent) {
+ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr("Shape"), parent) {
   auto* import = tool(QStringLiteral("lucide/import"), tr("Import"), tr("Import a STEP file (Ctrl+I)"),
                       QStringLiteral("import"), [this] { importFile(); });
   auto* add = tool(QStringLiteral("lucide/plus"), tr("Add"), tr("Add a simple body by its dimensions"),
@@ -61,18 +61,19 @@ ShapePanel::ShapePanel(Session& session, QWidget* parent) : StagePanel(session, 
       {LinkRule::eachAssembly, tr("Each group"), tr("Each sub-assembly of the import becomes a link"), "rule assembly"},
       {LinkRule::allOne, tr("One link"), tr("All solids of the import become one link"), "rule one"}};
   for (const auto& [rule, text, tip, name] : kRules)
-    rules->addWidget(tool({}, text, tip, QLatin1String(name), [this, r = rule] { session_.groupImported(r); }));
+    rules->addWidget(
+        tool({}, text, tip, QLatin1String(name), [this, r = rule] { bench_.importer().groupImported(r); }));
   rules->addStretch(1);
   insertAbove(rules_);
   rules_->hide();
   addFilter();
-  shelf_ = new PartsShelf(session_);
+  shelf_ = new PartsShelf(bench_);
   insertBelow(shelf_);
   refresh();
 }
 
 std::pair<QString, Tone> ShapePanel::state() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   if (m.links.empty()) return {};
   const bool ground = std::any_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->ground; });
   return ground ? std::pair<QString, Tone>{QStringLiteral("\u2713"), Tone::good}
@@ -80,7 +81,7 @@ std::pair<QString, Tone> ShapePanel::state() const {
 }
 
 std::vector<LedgerRow> ShapePanel::rows() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   std::vector<LedgerRow> out;
   const bool ground = std::any_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->ground; });
   if (!m.links.empty() && !ground) {
@@ -92,7 +93,7 @@ std::vector<LedgerRow> ShapePanel::rows() const {
     r.tone = Tone::warning;
     out.push_back(r);
   }
-  for (const QString& file : session_.changedFiles()) {
+  for (const QString& file : bench_.shapes().changedFiles()) {
     LedgerRow r;
     r.icon = QStringLiteral("lucide/triangle-alert");
     r.title = file;
@@ -112,10 +113,10 @@ std::vector<LedgerRow> ShapePanel::rows() const {
     r.detail = n == 0 ? tr("no body") : n == 1 ? QString() : tr("%1 bodies").arg(n);
     if (l->hidden) r.detail += (r.detail.isEmpty() ? "" : ", ") + tr("hidden");
     for (const auto& b : l->bodies)
-      if (!session_.bodyProblem(b->id).isEmpty()) {
+      if (!bench_.shapes().problem(b->id).isEmpty()) {
         r.tag = tr("broken");
         r.tone = Tone::bad;
-        r.detail = session_.bodyProblem(b->id);
+        r.detail = bench_.shapes().problem(b->id);
       }
     out.push_back(r);
     ++index;
@@ -135,7 +136,7 @@ std::vector<LedgerRow> ShapePanel::rows() const {
 }
 
 QString ShapePanel::hint() const {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   if (m.links.empty())
     return tr(
         "<a href='import'>Import a file</a>, choose a <a href='parts'>folder of parts</a>, or add bodies by their "
@@ -149,12 +150,12 @@ QString ShapePanel::hint() const {
 void ShapePanel::followHint(const QString& link) {
   if (link == QStringLiteral("import")) importFile();
   if (link == QStringLiteral("parts")) shelf_->chooseFolder();
-  if (link == QStringLiteral("join")) session_.setStage(Stage::join);
+  if (link == QStringLiteral("join")) bench_.selection().setStage(Stage::join);
 }
 
 void ShapePanel::afterRefresh() {
-  if (rules_) rules_->setVisible(session_.imported().size() > 1);
-  const bool any = !session_.selection().empty();
+  if (rules_) rules_->setVisible(bench_.importer().imported().size() > 1);
+  const bool any = !bench_.selection().ids().empty();
   for (QPushButton* b : {ground_, show_, remove_})
     if (b) b->setEnabled(any);
 }
@@ -163,11 +164,11 @@ void ShapePanel::importFile() {
   const QString path = QFileDialog::getOpenFileName(this, tr("Import geometry"), {},
                                                     tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP "
                                                        "*.STP *.IGES *.IGS *.STL *.OBJ);;All files (*)"));
-  if (!path.isEmpty()) session_.importFile(path);
+  if (!path.isEmpty()) bench_.importer().importFile(path);
 }
 
 void ShapePanel::addElement(BodyKind kind) {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const double mm = 1e-3 / m.units.factor(dimension::kLength);
   Link link;
   link.id = newId();
@@ -201,34 +202,36 @@ void ShapePanel::addElement(BodyKind kind) {
   if (kind == BodyKind::shaft || kind == BodyKind::pin) body.figures["radius"] = Field(6 * mm);
   const Id id = body.id;
   link.bodies.push_back(std::make_shared<const Body>(body));
-  if (session_.apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link))))
-    session_.select({id});
+  if (bench_.document().apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link))))
+    bench_.selection().select({id});
 }
 
 void ShapePanel::removeSelected() {
-  if (session_.selection().empty()) return;
-  session_.apply(tr("Delete"), removed(*session_.mechanism(), session_.selection()));
+  if (bench_.selection().ids().empty()) return;
+  bench_.document().apply(tr("Delete"), removed(*bench_.document().mechanism(), bench_.selection().ids()));
 }
 
 void ShapePanel::toggleShown() {
   bool anyVisible = false;
-  for (Id id : session_.selection()) {
-    if (const auto l = findLink(*session_.mechanism(), id)) anyVisible = anyVisible || !l->hidden;
-    if (const auto b = findBody(*session_.mechanism(), id)) anyVisible = anyVisible || !b->body->hidden;
+  for (Id id : bench_.selection().ids()) {
+    if (const auto l = findLink(*bench_.document().mechanism(), id)) anyVisible = anyVisible || !l->hidden;
+    if (const auto b = findBody(*bench_.document().mechanism(), id)) anyVisible = anyVisible || !b->body->hidden;
   }
-  session_.apply(anyVisible ? tr("Hide") : tr("Show"), shown(*session_.mechanism(), session_.selection(), !anyVisible));
+  bench_.document().apply(anyVisible ? tr("Hide") : tr("Show"),
+                          shown(*bench_.document().mechanism(), bench_.selection().ids(), !anyVisible));
 }
 
 void ShapePanel::toggleGround() {
   std::vector<Id> links;
   bool all = true;
-  for (Id id : session_.selection())
-    if (const auto l = findLink(*session_.mechanism(), id)) {
+  for (Id id : bench_.selection().ids())
+    if (const auto l = findLink(*bench_.document().mechanism(), id)) {
       links.push_back(id);
       all = all && l->ground;
     }
   if (!links.empty())
-    session_.apply(all ? tr("Free links") : tr("Ground links"), grounded(*session_.mechanism(), links, !all));
+    bench_.document().apply(all ? tr("Free links") : tr("Ground links"),
+                            grounded(*bench_.document().mechanism(), links, !all));
 }
 
 }  // namespace cooperage::app

@@ -7,7 +7,7 @@
 
 namespace cooperage::app {
 
-StagePanel::StagePanel(Session& session, const QString& title, QWidget* parent) : QWidget(parent), session_(session) {
+StagePanel::StagePanel(Workbench& bench, const QString& title, QWidget* parent) : QWidget(parent), bench_(bench) {
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(0, 0, 0, 0);
   column_->setSpacing(0);
@@ -36,13 +36,16 @@ StagePanel::StagePanel(Session& session, const QString& title, QWidget* parent) 
   column_->addLayout(frame);
   connect(list_, &LedgerList::chosenChanged, this, [this] { rowsChosen(list_->chosen()); });
   connect(list_, &LedgerList::renamed, this, [this](model::Id id, const QString& name) {
-    if (!session_.apply(tr("Rename"), model::renamed(*session_.mechanism(), id, name.trimmed().toStdString())))
+    if (!bench_.document().apply(tr("Rename"),
+                                 model::renamed(*bench_.document().mechanism(), id, name.trimmed().toStdString())))
       refresh();
   });
   connect(hint_, &QLabel::linkActivated, this, [this](const QString& link) { followHint(link); });
-  connect(&session_, &Session::documentChanged, this, &StagePanel::refresh);
-  connect(&session_, &Session::resultsChanged, this, &StagePanel::refresh);
-  connect(&session_, &Session::selectionChanged, this, [this] {
+  const auto later = [this] { refreshWhenSeen(); };
+  connect(&bench_.document(), &Document::changed, this, later);
+  connect(&bench_.solution(), &Solution::changed, this, later);
+  connect(&bench_, &Workbench::resultsChanged, this, later);
+  connect(&bench_.selection(), &Selection::changed, this, [this] {
     list_->showSelection([this](const LedgerRow& r) { return rowSelected(r); });
     refreshHint();
     afterRefresh();
@@ -63,7 +66,21 @@ void StagePanel::addFilter() {
   connect(filter_, &QLineEdit::textChanged, this, &StagePanel::refresh);
 }
 
+/// A ledger that nobody sees is made when it is seen.
+void StagePanel::refreshWhenSeen() {
+  if (isVisible())
+    refresh();
+  else
+    stale_ = true;
+}
+
+void StagePanel::showEvent(QShowEvent* event) {
+  if (stale_) refresh();
+  QWidget::showEvent(event);
+}
+
 void StagePanel::refresh() {
+  stale_ = false;
   std::vector<LedgerRow> all = rows();
   if (filter_ && !filter_->text().trimmed().isEmpty()) {
     const QStringList words = filter_->text().split(' ', Qt::SkipEmptyParts);
@@ -100,7 +117,7 @@ void StagePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   std::vector<model::Id> ids;
   for (const auto* r : rows)
     if (r->id) ids.push_back(r->id);
-  session_.select(ids);
+  bench_.selection().select(ids);
 }
 
 QPushButton* StagePanel::tool(const QString& iconName, const QString& text, const QString& tip,
@@ -131,7 +148,7 @@ LedgerRow StagePanel::linkRow(const model::Link& link, int index) const {
     return r;
   }
   const auto body = link.bodies.empty() ? nullptr : link.bodies.front();
-  const auto solid = body ? session_.solid(body->id) : nullptr;
+  const auto solid = body ? bench_.shapes().solid(body->id) : nullptr;
   const auto c = link.colour            ? link.colour
                  : body && body->colour ? body->colour
                  : solid                ? solid->colour

@@ -4,7 +4,7 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 #include "ledger_list.h"
 
 class QPushButton;
@@ -15,8 +15,11 @@ namespace cooperage::app {
 class StagePanel : public QWidget {
   Q_OBJECT
  public:
-  StagePanel(Session& session, const QString& title, QWidget* parent = nullptr);
-  LedgerList* list() { return list_; }
+  StagePanel(Workbench& bench, const QString& title, QWidget* parent = nullptr);
+  LedgerList* list() {
+    if (stale_) refresh();
+    return list_;
+  }
   /// How the rail shows this stage: sign and tone.
   virtual std::pair<QString, Tone> state() const { return {}; }
 
@@ -30,8 +33,9 @@ class StagePanel : public QWidget {
   virtual QString subtitle() const { return {}; }
   virtual void followHint(const QString& link) { Q_UNUSED(link); }
   virtual void rowsChosen(const std::vector<const LedgerRow*>& rows);
-  virtual bool rowSelected(const LedgerRow& row) const { return row.id != 0 && session_.isSelected(row.id); }
+  virtual bool rowSelected(const LedgerRow& row) const { return row.id != 0 && bench_.selection().isSelected(row.id); }
   virtual void afterRefresh() {}
+  void showEvent(QShowEvent* event) override;
 
   QPushButton* tool(const QString& iconName, const QString& text, const QString& tip, const QString& objectName,
                     std::function<void()> press);
@@ -44,15 +48,17 @@ class StagePanel : public QWidget {
   /// A field that shows only the rows that hold what is typed.
   void addFilter();
 
-  Session& session_;
+  Workbench& bench_;
 
  private:
+  void refreshWhenSeen();
   void refreshHint();
   QLabel *title_, *subtitle_, *hint_;
   LedgerList* list_;
   QVBoxLayout* column_;
   class QLineEdit* filter_ = nullptr;
   int tools_ = 1;
+  bool stale_ = false;
 };
 
 }  // namespace cooperage::app

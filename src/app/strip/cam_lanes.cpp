@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "../merges.h"
+#include "../text.h"
 #include "../theme.h"
 #include "model/machine_edits.h"
 
@@ -16,26 +17,26 @@ constexpr double kDegree = kPi / 180;
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-CamLanes::CamLanes(Session& session, QWidget* parent) : LawLanes(session, parent) {
+CamLanes::CamLanes(Workbench& bench, QWidget* parent) : LawLanes(bench, parent) {
   setObjectName(QStringLiteral("cam lanes"));
   setAccessibleName(tr("Law of the cam"));
-  connect(&session_, &Session::selectionChanged, this, &CamLanes::look);
-  connect(&session_, &Session::documentChanged, this, &CamLanes::look);
+  connect(&bench_.selection(), &Selection::changed, this, &CamLanes::look);
+  connect(&bench_.document(), &Document::changed, this, &CamLanes::look);
   look();
 }
 
 void CamLanes::look() {
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   Id cam = 0;
-  if (session_.selection().size() == 1) {
-    Id id = session_.selection()[0];
+  if (bench_.selection().ids().size() == 1) {
+    Id id = bench_.selection().ids()[0];
     if (const auto b = findBody(m, id); b && b->body->curve != 0) id = b->body->curve;
     for (const auto& p : m.camPairs)
       if (p->id == id) id = p->cam;
     if (const auto c = findCurve(m, id); c && c->curve->kind == "cam-law") cam = id;
   }
   spec_.reset();
-  for (const auto& c : session_.resolved().curveList)
+  for (const auto& c : bench_.solution().resolved().curveList)
     if (c.id == cam) spec_ = c.cam;
   if (!spec_) cam = 0;
   const bool other = cam != cam_;
@@ -45,15 +46,15 @@ void CamLanes::look() {
 }
 
 LawLanes::Axis CamLanes::axis() const {
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   if (spec_->form != elements::CamSpec::Form::linear) return {kDegree, 30, QStringLiteral("\u00b0")};
   const double unit = units.factor(dimension::kLength);
   return {unit, std::pow(10, std::floor(std::log10(end() / unit))) / 2, ' ' + q(units.length)};
 }
 
 LawLanes::LaneText CamLanes::laneText(int k, double most, double range) const {
-  const auto c = findCurve(*session_.mechanism(), cam_);
-  const auto& units = session_.mechanism()->units;
+  const auto c = findCurve(*bench_.document().mechanism(), cam_);
+  const auto& units = bench_.document().mechanism()->units;
   const bool linear = spec_->form == elements::CamSpec::Form::linear, swing = spec_->swing;
   const double mm = units.factor(dimension::kLength), perUnit = linear ? mm : 1, liftUnit = swing ? kDegree : mm;
   const QString lift = swing ? QStringLiteral("\u00b0") : q(units.length),
@@ -69,26 +70,25 @@ LawLanes::LaneText CamLanes::laneText(int k, double most, double range) const {
 
 std::pair<QString, bool> CamLanes::reading(double at) const {
   const auto place = elements::camAt(*spec_, at);
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const bool linear = spec_->form == elements::CamSpec::Form::linear;
-  const double mm = units.factor(dimension::kLength);
-  QString text = linear ? tr("%1 %2").arg(QString::number(at / mm, 'f', 1), q(units.length))
-                        : tr("%1\u00b0").arg(QString::number(at / kDegree, 'f', 1));
-  text += spec_->swing ? tr("  lift %1\u00b0").arg(QString::number(place.lift[0] / kDegree, 'f', 3))
-                       : tr("  lift %1 %2").arg(QString::number(place.lift[0] / mm, 'f', 3), q(units.length));
-  text += tr("  pressure %1\u00b0").arg(QString::number(place.pressure / kDegree, 'f', 1));
+  const auto length = [&](double v, double step) { return exactText(v, dimension::kLength, units, step); };
+  const auto angle = [&](double v, double step) { return exactText(v, dimension::kAngle, units, step * kDegree); };
+  QString text = linear ? length(at, 1e-4) : angle(at, 0.1);
+  text += tr("  lift %1").arg(spec_->swing ? angle(place.lift[0], 1e-3) : length(place.lift[0], 1e-6));
+  text += tr("  pressure %1").arg(angle(place.pressure, 0.1));
   if (place.undercut)
     text += tr("  undercut");
   else if (std::abs(place.profileCurvature) > 1e-6)
-    text += tr("  radius %1 %2").arg(QString::number(1 / place.profileCurvature / mm, 'f', 2), q(units.length));
+    text += tr("  radius %1").arg(length(1 / place.profileCurvature, 1e-5));
   return {text, place.undercut};
 }
 
 /// Along: the row before the knot becomes longer and the one after it shorter. Up: both rows lead to another height.
 void CamLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers) {
-  const auto place = findCurve(*session_.mechanism(), cam_);
+  const auto place = findCurve(*bench_.document().mechanism(), cam_);
   if (!place) return;
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const auto& knots = spec_->law->knots();
   const auto i = static_cast<std::size_t>(knot - 1);
   const bool linear = spec_->form == elements::CamSpec::Form::linear;
@@ -115,21 +115,21 @@ void CamLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers) {
   for (const auto& row : rows)
     for (const auto& [key, f] : row.figures)
       if (!fixedField(f)) {
-        session_.say(tr("A figure of this law is a formula of parameters: change those"), true);
+        bench_.say(tr("A figure of this law is a formula of parameters: change those"), true);
         return;
       }
-  session_.apply(tr("Drag cam law"),
-                 changedLink(*session_.mechanism(), place->link->id,
-                             [&](Link& l) {
-                               change<Curve>(l.curves, cam_, [&](Curve& c) {
-                                 c.rows[i].figures["over"] = tidy((at - knots[i]) / overUnit);
-                                 c.rows[i + 1].figures["over"] = tidy((knots[i + 2] - at) / overUnit);
-                                 for (std::size_t k = 0; k < c.rows.size(); ++k)
-                                   if (c.rows[k].law != "dwell")
-                                     c.rows[k].figures["lift"] = tidy((levels[k + 1] - levels[k]) / liftUnit);
-                               });
-                             }),
-                 kMergeKnot);
+  bench_.document().apply(tr("Drag cam law"),
+                          changedLink(*bench_.document().mechanism(), place->link->id,
+                                      [&](Link& l) {
+                                        change<Curve>(l.curves, cam_, [&](Curve& c) {
+                                          c.rows[i].figures["over"] = tidy((at - knots[i]) / overUnit);
+                                          c.rows[i + 1].figures["over"] = tidy((knots[i + 2] - at) / overUnit);
+                                          for (std::size_t k = 0; k < c.rows.size(); ++k)
+                                            if (c.rows[k].law != "dwell")
+                                              c.rows[k].figures["lift"] = tidy((levels[k + 1] - levels[k]) / liftUnit);
+                                        });
+                                      }),
+                          kMergeKnot);
 }
 
 }  // namespace cooperage::app

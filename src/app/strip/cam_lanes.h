@@ -9,7 +9,7 @@ namespace cooperage::app {
 class CamLanes : public LawLanes {
   Q_OBJECT
  public:
-  CamLanes(Session& session, QWidget* parent = nullptr);
+  CamLanes(Workbench& bench, QWidget* parent = nullptr);
   /// The curve whose law is shown: chosen itself, by its body, or by its contact. 0 for none.
   model::Id cam() const { return cam_; }
   /// Pixel of the knot between row i and the next, on the displacement.

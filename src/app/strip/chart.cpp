@@ -21,7 +21,7 @@ namespace {
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-Chart::Chart(Session& session, QWidget* parent) : QWidget(parent, Qt::Tool), session_(session) {
+Chart::Chart(Workbench& bench, QWidget* parent) : QWidget(parent, Qt::Tool), bench_(bench) {
   setObjectName(QStringLiteral("chart"));
   setWindowTitle(tr("One gauge against another"));
   resize(560, 460);
@@ -71,8 +71,8 @@ Chart::Chart(Session& session, QWidget* parent) : QWidget(parent, Qt::Tool), ses
     plot_->yAxis->scaleRange(1.08);
     plot_->replot();
   });
-  connect(&session_, &Session::resultsChanged, this, &Chart::fill);
-  connect(&session_, &Session::cursorChanged, this, &Chart::refreshCursor);
+  connect(&bench_, &Workbench::resultsChanged, this, &Chart::fill);
+  connect(&bench_.runs(), &RunBook::cursorChanged, this, &Chart::refreshCursor);
   fill();
 }
 
@@ -86,7 +86,8 @@ void Chart::setGauges(Id along, Id up) {
 }
 
 void Chart::fill() {
-  const auto gauges = session_.run() ? session_.run()->travel->resolved().gauges : std::vector<Resolved::GaugeR>{};
+  const auto gauges =
+      bench_.runs().run() ? bench_.runs().run()->travel->resolved().gauges : std::vector<Resolved::GaugeR>{};
   int n = 0;
   for (auto* box : {along_, up_}) {
     const auto was = box->currentData();
@@ -123,7 +124,7 @@ void Chart::dress() {
 
 void Chart::refresh() {
   dress();
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const Id x = along_->currentData().toULongLong(), y = up_->currentData().toULongLong();
   const auto draw = [&](QCPCurve* curve, const RunData* run) {
     QVector<QCPCurveData> points;
@@ -143,12 +144,13 @@ void Chart::refresh() {
     }
     curve->data()->set(points, true);
   };
-  draw(now_, session_.run());
-  draw(before_, session_.before() != session_.run() ? session_.before() : nullptr);
+  draw(now_, bench_.runs().run());
+  draw(before_, bench_.runs().before() != bench_.runs().run() ? bench_.runs().before() : nullptr);
   const auto label = [&](QComboBox* box, Id id) {
-    const int c = session_.columnOf(id);
+    const int c = bench_.runs().columnOf(id);
     if (c < 0) return box->currentText();
-    const QString unit = unitText(units.label(session_.run()->result.columns[static_cast<std::size_t>(c)].dimension));
+    const QString unit =
+        unitText(units.label(bench_.runs().run()->result.columns[static_cast<std::size_t>(c)].dimension));
     return unit.isEmpty() ? box->currentText() : box->currentText() + QStringLiteral(" [%1]").arg(unit);
   };
   plot_->xAxis->setLabel(label(along_, x));
@@ -163,14 +165,14 @@ QString Chart::readingText() const { return reading_->text(); }
 
 void Chart::refreshCursor() {
   if (!isVisible()) return;
-  const auto& units = session_.mechanism()->units;
-  const int x = session_.columnOf(along_->currentData().toULongLong()),
-            y = session_.columnOf(up_->currentData().toULongLong());
-  const auto& row = session_.cursorRow();
+  const auto& units = bench_.document().mechanism()->units;
+  const int x = bench_.runs().columnOf(along_->currentData().toULongLong()),
+            y = bench_.runs().columnOf(up_->currentData().toULongLong());
+  const auto& row = bench_.runs().cursorRow();
   const bool known = x >= 0 && y >= 0 && static_cast<std::size_t>(std::max(x, y)) < row.size();
   ring_->setVisible(known);
   if (known) {
-    const auto& columns = session_.run()->result.columns;
+    const auto& columns = bench_.runs().run()->result.columns;
     const auto figure = [&](int c) {
       return figureText(row[static_cast<std::size_t>(c)], columns[static_cast<std::size_t>(c)].dimension, units);
     };
@@ -181,7 +183,7 @@ void Chart::refreshCursor() {
     reading_->setText(
         tr("at the cursor: %1 %2, %3 %4").arg(up_->currentText(), figure(y), along_->currentText(), figure(x)));
   } else {
-    reading_->setText(session_.run() ? tr("Choose two gauges") : tr("Compute a run first (F5)"));
+    reading_->setText(bench_.runs().run() ? tr("Choose two gauges") : tr("Compute a run first (F5)"));
   }
   plot_->replot(QCustomPlot::rpQueuedReplot);
 }
@@ -193,7 +195,7 @@ bool Chart::saveTo(const QString& path) {
     auto* painter = static_cast<QCPPainter*>(&p);
     plot_->toPainter(painter, static_cast<int>(size.width()), static_cast<int>(size.height()));
   });
-  session_.say(ok ? tr("Saved %1").arg(path) : tr("%1 can't be written").arg(path), !ok);
+  bench_.say(ok ? tr("Saved %1").arg(path) : tr("%1 can't be written").arg(path), !ok);
   return ok;
 }
 

@@ -2,7 +2,7 @@
 #pragma once
 #include <QWidget>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 class QComboBox;
 class QCustomPlot;
@@ -17,7 +17,7 @@ namespace cooperage::app {
 class Chart : public QWidget {
   Q_OBJECT
  public:
-  Chart(Session& session, QWidget* parent = nullptr);
+  Chart(Workbench& bench, QWidget* parent = nullptr);
   /// What is drawn along and up, by their ids.
   void setGauges(model::Id along, model::Id up);
   QCustomPlot* plot() { return plot_; }
@@ -36,7 +36,7 @@ class Chart : public QWidget {
   void refreshCursor();
   void dress();
 
-  Session& session_;
+  Workbench& bench_;
   QCustomPlot* plot_;
   QCPCurve *now_, *before_;
   QCPItemTracer* ring_;

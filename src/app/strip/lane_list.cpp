@@ -97,10 +97,10 @@ void programmes(const RunData& run, std::vector<Lane>& out) {
   }
 }
 
-void gauges(const Session& session, const RunData& run, bool difference, std::vector<Lane>& out) {
-  const auto& m = *session.mechanism();
+void gauges(const Workbench& bench, const RunData& run, bool difference, std::vector<Lane>& out) {
+  const auto& m = *bench.document().mechanism();
   const auto& r = run.travel->resolved();
-  const RunData* before = session.before();
+  const RunData* before = bench.runs().before();
   int colour = 0;
   std::map<Id, std::size_t> laneOf;
   for (std::size_t g = 0; g < r.gauges.size(); ++g) {
@@ -177,8 +177,8 @@ void marks(const RunData& run, std::vector<Lane>& out) {
   }
 }
 
-void bars(const Session& session, const RunData& run, std::vector<Lane>& out) {
-  const CheckData* c = session.check();
+void bars(const Workbench& bench, const RunData& run, std::vector<Lane>& out) {
+  const CheckData* c = bench.checks().check();
   if (!c) return;
   const auto& links = run.travel->resolved().links;
   std::map<std::pair<int, int>, std::vector<int>> pairs;
@@ -231,11 +231,11 @@ std::vector<Violation> violationsOf(const kinematics::Samples& curve, const Band
   return out;
 }
 
-std::vector<Lane> lanesOf(const Session& session, bool difference) {
+std::vector<Lane> lanesOf(const Workbench& bench, bool difference) {
   std::vector<Lane> out;
-  if (const auto partial = session.partial()) {
+  if (const auto partial = bench.runs().partial()) {
     int colour = 0;
-    for (const auto& g : session.resolved().gauges) {
+    for (const auto& g : bench.solution().resolved().gauges) {
       Lane l;
       l.title = q(g.name);
       l.id = g.id;
@@ -251,14 +251,14 @@ std::vector<Lane> lanesOf(const Session& session, bool difference) {
     }
     return out;
   }
-  const RunData* run = const_cast<Session&>(session).run();
+  const RunData* run = bench.runs().run();
   if (!run || run->result.rows.empty()) return out;
   programmes(*run, out);
-  const bool checking = session.stage() == Stage::check;  // then what meets comes first
-  if (checking) bars(session, *run, out);
-  gauges(session, *run, difference, out);
+  const bool checking = bench.selection().stage() == Stage::check;  // then what meets comes first
+  if (checking) bars(bench, *run, out);
+  gauges(bench, *run, difference, out);
   marks(*run, out);
-  if (!checking) bars(session, *run, out);
+  if (!checking) bars(bench, *run, out);
   for (Lane& l : out) fit(l);
   return out;
 }

@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 namespace cooperage::app {
 
@@ -17,8 +17,8 @@ struct LaneCurve {
   Dimension dimension;
   QColor colour;
   kinematics::Samples now, before, over;
-  double accuracy = 0;        ///< SI, of distances of bodies
-  bool isDifference = false;  ///< now is what it differs by from a run before
+  double accuracy = 0;                           ///< SI, of distances of bodies
+  bool isDifference = false;                     ///< now is what it differs by from a run before
   std::optional<kinematics::Readings> readings;  ///< of a chosen gauge, when it is painted
 };
 
@@ -54,7 +54,7 @@ struct Lane {
 
 /// Everything that the strip shows of the present run, or of the rows that have come of one being computed.
 /// @param difference curves are the present ones less those compared with
-std::vector<Lane> lanesOf(const Session& session, bool difference);
+std::vector<Lane> lanesOf(const Workbench& bench, bool difference);
 
 /// Parts of a curve outside a band, their ends between the samples.
 std::vector<Violation> violationsOf(const kinematics::Samples& curve, const Band& band);

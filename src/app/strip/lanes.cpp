@@ -12,14 +12,14 @@ namespace cooperage::app {
 
 namespace {
 /// Depth along a bar, in shares of its width and of the greatest depth of all bars.
-std::vector<QPointF> depthProfile(const Session& session, int interference) {
-  const auto& list = session.check()->result.interference;
+std::vector<QPointF> depthProfile(const Workbench& bench, int interference) {
+  const auto& list = bench.checks().check()->result.interference;
   const auto& w = list[static_cast<std::size_t>(interference)];
   const double most = list.front().deepest.depth, span = w.to - w.from;
   std::vector<QPointF> out;
-  if (!session.run() || !(most > 0) || span == 0) return out;
+  if (!bench.runs().run() || !(most > 0) || span == 0) return out;
   for (const auto& [t, depth] : w.profile)
-    out.emplace_back((session.run()->travel->axisAt(t) - w.from) / span, depth / most);
+    out.emplace_back((bench.runs().run()->travel->axisAt(t) - w.from) / span, depth / most);
   if (w.to < w.from) std::reverse(out.begin(), out.end());
   return out;
 }
@@ -32,7 +32,7 @@ constexpr double kNames = 196, kRight = 14, kAxis = 20;
 QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
-Lanes::Lanes(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+Lanes::Lanes(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
   setObjectName(QStringLiteral("lanes"));
   setAccessibleName(tr("Travel strip"));
   setMouseTracking(true);
@@ -41,32 +41,32 @@ Lanes::Lanes(Session& session, QWidget* parent) : QWidget(parent), session_(sess
     cache_ = {};
     update();
   };
-  connect(&session_, &Session::resultsChanged, this, &Lanes::rebuild);
-  connect(&session_, &Session::documentChanged, this, [this, draw] {
+  connect(&bench_, &Workbench::resultsChanged, this, &Lanes::rebuild);
+  connect(&bench_.document(), &Document::changed, this, [this, draw] {
     // the curves stay until the next run has come; what is drawn of the document itself may have changed
-    if (session_.isRunStale() || !session_.run())
+    if (bench_.runs().isRunStale() || !bench_.runs().run())
       draw();
     else
       rebuild();
   });
-  connect(&session_, &Session::selectionChanged, this, draw);
-  connect(&session_, &Session::cursorChanged, this, qOverload<>(&QWidget::update));
+  connect(&bench_.selection(), &Selection::changed, this, draw);
+  connect(&bench_.runs(), &RunBook::cursorChanged, this, qOverload<>(&QWidget::update));
   // rows of a long run as they come
   partial_.setInterval(80);
   connect(&partial_, &QTimer::timeout, this, [this] {
-    if (session_.partial())
+    if (bench_.runs().partial())
       rebuild();
     else
       partial_.stop();
   });
-  connect(&session_, &Session::partialChanged, this, [this] {
-    if (session_.partial()) partial_.start();
+  connect(&bench_.runs(), &RunBook::partialChanged, this, [this] {
+    if (bench_.runs().partial()) partial_.start();
   });
   rebuild();
 }
 
 Dimension Lanes::axisDimension() const {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   return run ? run->result.axisDimension : dimension::kTime;
 }
 
@@ -74,7 +74,7 @@ Dimension Lanes::axisDimension() const {
 /// few steps.
 void Lanes::findPieceJoints() {
   pieceJoints_.clear();
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run || run->result.rows.empty()) return;
   const auto& steps = run->result.travel.steps;
   for (const auto& j : run->travel->system().joints) {
@@ -98,12 +98,12 @@ void Lanes::findPieceJoints() {
 }
 
 void Lanes::rebuild() {
-  lanes_ = lanesOf(session_, difference_);
+  lanes_ = lanesOf(bench_, difference_);
   const double from = wholeFrom_, to = wholeTo_;
-  if (const auto partial = session_.partial()) {
+  if (const auto partial = bench_.runs().partial()) {
     wholeFrom_ = partial->from();
     wholeTo_ = partial->to();
-  } else if (const RunData* run = session_.run(); run && !run->result.axis.empty()) {
+  } else if (const RunData* run = bench_.runs().run(); run && !run->result.axis.empty()) {
     wholeFrom_ = run->result.axis.front();
     wholeTo_ = run->travel->axisAt(run->travel->settings().duration);
     if (run->travel->settings().reverseAtLimit || wholeTo_ == wholeFrom_) wholeTo_ = run->result.axis.back();
@@ -169,11 +169,11 @@ QRectF Lanes::laneRect(int lane) const {
 }
 
 QRectF Lanes::barRect(int interference) const {
-  if (!session_.check()) return {};
+  if (!bench_.checks().check()) return {};
   for (const Lane& l : lanes_)
     for (int i : l.interference)
       if (i == interference) {
-        const auto& w = session_.check()->result.interference[static_cast<std::size_t>(i)];
+        const auto& w = bench_.checks().check()->result.interference[static_cast<std::size_t>(i)];
         const double a = xOf(w.from), b = xOf(w.to);
         return {std::min(a, b), l.top - scroll_ + 4, std::max(3.0, std::abs(b - a)), l.height - 8};
       }
@@ -181,7 +181,7 @@ QRectF Lanes::barRect(int interference) const {
 }
 
 QRectF Lanes::markRect(int mark) const {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) return {};
   for (const Lane& l : lanes_)
     for (int i : l.mark)
@@ -195,8 +195,8 @@ QRectF Lanes::markRect(int mark) const {
 
 /// Where the travel ended early: a line with a word at its foot.
 void Lanes::paintEnd(QPainter& p, const LaneView& view) const {
-  const RunData* run = session_.run();
-  if (!run || !run->result.travel.ended || session_.partial()) return;
+  const RunData* run = bench_.runs().run();
+  if (!run || !run->result.travel.ended || bench_.runs().partial()) return;
   const auto& ended = run->result.travel.ended;
   const double x = view.xOf(ended->at);
   if (x < view.left - 1 || x > view.right + 1) return;
@@ -238,7 +238,7 @@ void Lanes::paintPieceJoints(QPainter& p, const LaneView& view) const {
 
 /// Everything but the cursor and its read-outs.
 void Lanes::paintLanes(QPainter& p, const std::vector<Lane>& lanes, const LaneView& view, bool screen) const {
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   LanePainter painter(p, view, units);
   p.setRenderHint(QPainter::Antialiasing);
   painter.axis(axisDimension());
@@ -248,20 +248,20 @@ void Lanes::paintLanes(QPainter& p, const std::vector<Lane>& lanes, const LaneVi
   p.translate(0, -scroll);
   for (const Lane& l : lanes) {
     if (l.top - scroll > view.bottom || l.top + l.height - scroll < 0) continue;
-    painter.lane(l, screen ? session_.selection() : std::vector<Id>{});
+    painter.lane(l, screen ? bench_.selection().ids() : std::vector<Id>{});
     if (!screen) {
       painter.reading(l, {}, {}, {});
       continue;
     }
     for (int i : l.mark) painter.mark(markRect(i).translated(0, scroll), l.colour);
     for (int i : l.interference)
-      painter.bar(barRect(i).translated(0, scroll), session_.chosenInterference() == i, session_.isCheckStale(),
-                  depthProfile(session_, i));
+      painter.bar(barRect(i).translated(0, scroll), bench_.selection().chosenInterference() == i,
+                  bench_.checks().isCheckStale(), depthProfile(bench_, i));
     for (const auto& [a, b] : l.unsure) {
       const double x = view.xOf(a), y = view.xOf(b);
       painter.unsure({std::min(x, y), l.top + 4, std::max(3.0, std::abs(y - x)), l.height - 8});
     }
-    if (!l.interference.empty() && session_.isCheckStale()) {
+    if (!l.interference.empty() && bench_.checks().isCheckStale()) {
       p.setPen(theme().mute);
       p.setFont(uiFont(8.2));
       p.drawText(QRectF(view.right - 160, l.top, 150, l.height), Qt::AlignRight | Qt::AlignVCenter, tr("pending"));
@@ -276,17 +276,17 @@ void Lanes::paintEmpty(QPainter& p) {
   p.setPen(theme().mute);
   p.setFont(uiFont(9.5));
   p.drawText(rect(), Qt::AlignCenter,
-             session_.mechanism()->runs.empty()
+             bench_.document().mechanism()->runs.empty()
                  ? tr("No run yet. A drive and a run make the travel that is shown here.")
-             : session_.jobs().busy() ? tr("Computing\u2026")
-                                      : tr("Compute the run (F5) to see the travel here."));
+             : bench_.jobs().busy() ? tr("Computing\u2026")
+                                    : tr("Compute the run (F5) to see the travel here."));
 }
 
 void Lanes::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
-  const RunData* run = session_.run();
-  if (!session_.partial() && (!run || run->result.rows.empty())) {
+  const RunData* run = bench_.runs().run();
+  if (!bench_.runs().partial() && (!run || run->result.rows.empty())) {
     p.fillRect(rect(), t.panel);
     paintEmpty(p);
     return;
@@ -294,9 +294,9 @@ void Lanes::paintEvent(QPaintEvent*) {
   if (cache_.isNull()) {
     for (Lane& l : lanes_)
       for (LaneCurve& c : l.curves)
-        if (!c.readings && c.gauge != 0 && session_.isSelected(c.gauge))
-          c.readings =
-              c.isDifference || !run ? kinematics::read(c.now) : readingsOf(*run, *session_.mechanism(), c.gauge);
+        if (!c.readings && c.gauge != 0 && bench_.selection().isSelected(c.gauge))
+          c.readings = c.isDifference || !run ? kinematics::read(c.now)
+                                              : readingsOf(*run, *bench_.document().mechanism(), c.gauge);
     const double ratio = devicePixelRatioF();
     cache_ = QPixmap(size() * ratio);
     cache_.setDevicePixelRatio(ratio);
@@ -306,8 +306,8 @@ void Lanes::paintEvent(QPaintEvent*) {
   }
   p.drawPixmap(0, 0, cache_);
   p.setRenderHint(QPainter::Antialiasing);
-  if (session_.partial() || !run) return;
-  const auto& units = session_.mechanism()->units;
+  if (bench_.runs().partial() || !run) return;
+  const auto& units = bench_.document().mechanism()->units;
   LanePainter painter(p, view_, units);
   p.save();
   p.setClipRect(QRectF(0, 0, width(), height() - kAxis));
@@ -317,7 +317,7 @@ void Lanes::paintEvent(QPaintEvent*) {
       painter.reading(lanes_[i], valueText(lanes_[i]), differenceOf(static_cast<int>(i)), comparisonText(lanes_[i]));
   p.restore();
   paintCursor(p);
-  if (session_.isRunStale() && !session_.live().busy()) {
+  if (bench_.runs().isRunStale() && !bench_.runs().live().busy()) {
     QColor veil = t.panel;
     veil.setAlphaF(0.55f);
     p.fillRect(QRectF(kNames, 0, width() - kNames, height() - kAxis), veil);
@@ -330,8 +330,8 @@ void Lanes::paintEvent(QPaintEvent*) {
 
 void Lanes::paintCursor(QPainter& p) {
   const Theme& t = theme();
-  const RunData* run = session_.run();
-  const auto& units = session_.mechanism()->units;
+  const RunData* run = bench_.runs().run();
+  const auto& units = bench_.document().mechanism()->units;
   LanePainter painter(p, view_, units);
   const double bottom = height() - kAxis;
   const auto line = [&](double at, const QColor& colour, const QString& text, const QColor& ink) {
@@ -350,7 +350,7 @@ void Lanes::paintCursor(QPainter& p) {
     p.drawText(flag, Qt::AlignCenter, text);
   };
   const auto d = run->result.axisDimension;
-  const double now = run->travel->axisAt(session_.cursor());
+  const double now = run->travel->axisAt(bench_.runs().cursor());
   if (second_) {
     const double a = xOf(*second_), b = xOf(now);
     QColor tint = t.accent;
@@ -362,17 +362,17 @@ void Lanes::paintCursor(QPainter& p) {
 }
 
 QString Lanes::valueText(const Lane& lane) const {
-  const auto& units = session_.mechanism()->units;
-  const RunData* run = session_.run();
+  const auto& units = bench_.document().mechanism()->units;
+  const RunData* run = bench_.runs().run();
   QStringList out;
   for (const auto& c : lane.curves) {
     std::optional<double> v;
     if (lane.kind == Lane::programme) {
-      v = run->travel->programme(lane.drive).at(session_.cursor()).velocity;
-    } else if (difference_ || c.column < 0 || static_cast<std::size_t>(c.column) >= session_.cursorRow().size()) {
-      v = kinematics::valueAt(c.now, run->travel->axisAt(session_.cursor()));
+      v = run->travel->programme(lane.drive).at(bench_.runs().cursor()).velocity;
+    } else if (difference_ || c.column < 0 || static_cast<std::size_t>(c.column) >= bench_.runs().cursorRow().size()) {
+      v = kinematics::valueAt(c.now, run->travel->axisAt(bench_.runs().cursor()));
     } else {
-      v = session_.cursorRow()[static_cast<std::size_t>(c.column)];  // solved there, not read off the curve
+      v = bench_.runs().cursorRow()[static_cast<std::size_t>(c.column)];  // solved there, not read off the curve
     }
     out << figureText(v.value_or(std::nan("")), c.dimension, units, lane.high - lane.low, c.accuracy);
     if (c.accuracy > 0 && v) out.back() += QStringLiteral(" \u00b1") + plainFigure(c.accuracy, c.dimension, units);
@@ -381,15 +381,15 @@ QString Lanes::valueText(const Lane& lane) const {
 }
 
 QString Lanes::comparisonText(const Lane& lane) const {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (lane.curves.size() != 1 || lane.curves.front().before.x.empty() || second_) return {};
   const auto& c = lane.curves.front();
-  const double at = run->travel->axisAt(session_.cursor());
+  const double at = run->travel->axisAt(bench_.runs().cursor());
   const auto now = kinematics::valueAt(c.now, at), was = kinematics::valueAt(c.before, at);
   if (!now || !was) return {};
   const double change = *now - *was;
   const QString text =
-      figureText(std::abs(change), c.dimension, session_.mechanism()->units, lane.high - lane.low, c.accuracy);
+      figureText(std::abs(change), c.dimension, bench_.document().mechanism()->units, lane.high - lane.low, c.accuracy);
   return (change < 0 ? QStringLiteral("\u2212") : QStringLiteral("+")) + text;
 }
 
@@ -397,13 +397,14 @@ QString Lanes::readingOf(int lane) const { return valueText(lanes_[static_cast<s
 
 QString Lanes::differenceOf(int lane) const {
   const Lane& l = lanes_[static_cast<std::size_t>(lane)];
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!second_ || l.curves.empty() || !run) return {};
   const auto& c = l.curves.front();
   const auto a = kinematics::valueAt(c.now, *second_),
-             b = kinematics::valueAt(c.now, run->travel->axisAt(session_.cursor()));
+             b = kinematics::valueAt(c.now, run->travel->axisAt(bench_.runs().cursor()));
   if (!a || !b) return {};
-  return QStringLiteral("\u0394 ") + figureText(*b - *a, c.dimension, session_.mechanism()->units, l.high - l.low);
+  return QStringLiteral("\u0394 ") +
+         figureText(*b - *a, c.dimension, bench_.document().mechanism()->units, l.high - l.low);
 }
 
 void Lanes::draw(QPainter& p, const QSizeF& size) const {
@@ -418,11 +419,11 @@ void Lanes::draw(QPainter& p, const QSizeF& size) const {
   for (Lane& l : lanes) {
     const double dy = l.top;
     for (int i : l.interference) {
-      const auto& w = session_.check()->result.interference[static_cast<std::size_t>(i)];
+      const auto& w = bench_.checks().check()->result.interference[static_cast<std::size_t>(i)];
       const double a = view.xOf(w.from), b = view.xOf(w.to);
-      LanePainter(p, view, session_.mechanism()->units)
-          .bar({std::min(a, b), dy + 4, std::max(3.0, std::abs(b - a)), l.height - 8}, false, session_.isCheckStale(),
-               depthProfile(session_, i));
+      LanePainter(p, view, bench_.document().mechanism()->units)
+          .bar({std::min(a, b), dy + 4, std::max(3.0, std::abs(b - a)), l.height - 8}, false,
+               bench_.checks().isCheckStale(), depthProfile(bench_, i));
     }
   }
 }
@@ -503,9 +504,9 @@ int Lanes::edgeAt(const QPointF& at) const {
 }
 
 void Lanes::goTo(double x) {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run || run->result.rows.empty()) return;
-  session_.setCursor(
+  bench_.runs().setCursor(
       run->travel->timeOf(std::clamp(axisOf(x), std::min(view_.from, view_.to), std::max(view_.from, view_.to))));
 }
 

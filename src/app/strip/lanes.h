@@ -16,7 +16,7 @@ namespace cooperage::app {
 class Lanes : public QWidget {
   Q_OBJECT
  public:
-  Lanes(Session& session, QWidget* parent = nullptr);
+  Lanes(Workbench& bench, QWidget* parent = nullptr);
   /// Pixel of a place on the travel axis, and back.
   double xOf(double axis) const { return view_.xOf(axis); }
   double axisOf(double x) const { return view_.axisOf(x); }
@@ -83,7 +83,7 @@ class Lanes : public QWidget {
   void zoomLane(int lane, double factor, double around);
   Dimension axisDimension() const;
 
-  Session& session_;
+  Workbench& bench_;
   std::vector<Lane> lanes_;
   std::vector<double> pieceJoints_;
   LaneView view_;

@@ -19,19 +19,19 @@ void Lanes::overlay(int lane, int on) {
   const Lane &a = lanes_[static_cast<std::size_t>(lane)], &b = lanes_[static_cast<std::size_t>(on)];
   if (a.kind != Lane::gauge || b.kind != Lane::gauge) return;
   if (!(a.curves.front().dimension == b.curves.front().dimension)) {
-    session_.say(tr("%1 and %2 are not measured in the same unit").arg(a.title, b.title), true);
+    bench_.say(tr("%1 and %2 are not measured in the same unit").arg(a.title, b.title), true);
     return;
   }
   // the host must come first in the file: it owns the lane
-  const auto& gauges = session_.mechanism()->gauges;
+  const auto& gauges = bench_.document().mechanism()->gauges;
   const auto place = [&](Id id) {
     std::size_t i = 0;
     while (i < gauges.size() && gauges[i]->id != id) ++i;
     return i;
   };
   const Id guest = place(a.id) > place(b.id) ? a.id : b.id, host = guest == a.id ? b.id : a.id;
-  session_.apply(tr("Overlay curves"),
-                 changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, guest, [&](Gauge& g) { g.lane = host; }));
+  bench_.document().apply(tr("Overlay curves"), changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges,
+                                                               guest, [&](Gauge& g) { g.lane = host; }));
 }
 
 // ---------------------------------------------------------------- mouse
@@ -50,19 +50,20 @@ void Lanes::mousePressEvent(QMouseEvent* e) {
     held_ = edge;
     return;
   }
-  if (session_.check())
-    for (std::size_t i = 0; i < session_.check()->result.interference.size(); ++i)
+  if (bench_.checks().check())
+    for (std::size_t i = 0; i < bench_.checks().check()->result.interference.size(); ++i)
       if (barRect(static_cast<int>(i)).contains(pressed_)) {
-        session_.setStage(Stage::check);
-        session_.select({});
-        session_.chooseInterference(static_cast<int>(i));
+        bench_.selection().setStage(Stage::check);
+        bench_.selection().select({});
+        bench_.checks().chooseInterference(static_cast<int>(i));
         return;
       }
   if (pressed_.x() < view_.left - 6) {
     held_ = laneAt(pressed_.y());
     if (held_ < 0) return;
     hold_ = Hold::name;
-    if (lanes_[static_cast<std::size_t>(held_)].id != 0) session_.select({lanes_[static_cast<std::size_t>(held_)].id});
+    if (lanes_[static_cast<std::size_t>(held_)].id != 0)
+      bench_.selection().select({lanes_[static_cast<std::size_t>(held_)].id});
     return;
   }
   if (e->modifiers() & Qt::ShiftModifier) {
@@ -114,8 +115,8 @@ void Lanes::mouseDoubleClickEvent(QMouseEvent* e) {
   if (lane < 0) return zoomWhole();
   Lane& l = lanes_[static_cast<std::size_t>(lane)];
   if (l.kind == Lane::programme) {  // its editor
-    session_.setStage(Stage::drive);
-    session_.select({l.id});
+    bench_.selection().setStage(Stage::drive);
+    bench_.selection().select({l.id});
     return;
   }
   if (e->position().x() < view_.left) {
@@ -146,18 +147,19 @@ void Lanes::contextMenuEvent(QContextMenuEvent* e) {
       std::vector<Id> guests;
       for (const auto& c : l.curves) guests.push_back(c.gauge);
       menu.addAction(tr("Each in a lane of its own"), this, [this, guests] {
-        Mechanism next = *session_.mechanism();
+        Mechanism next = *bench_.document().mechanism();
         for (Id g : guests) change<Gauge>(next.gauges, g, [](Gauge& x) { x.lane = 0; });
-        session_.apply(tr("Part curves"), next);
+        bench_.document().apply(tr("Part curves"), next);
       });
     }
     menu.addAction(tr("Require a bound on it"), this, [this, id] {
-      const auto made = withRequirement(*session_.mechanism(), id, "always");
-      if (session_.apply(tr("Add requirement"), made.first)) session_.select({made.second});
+      const auto made = withRequirement(*bench_.document().mechanism(), id, "always");
+      if (bench_.document().apply(tr("Add requirement"), made.first)) bench_.selection().select({made.second});
     });
     menu.addAction(tr("Show its value in the scene"), this, [this, id] {
-      session_.apply(tr("Show value in the scene"), changed<Gauge>(*session_.mechanism(), &Mechanism::gauges, id,
-                                                                   [](Gauge& g) { g.flagged = !g.flagged; }));
+      bench_.document().apply(tr("Show value in the scene"),
+                              changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id,
+                                             [](Gauge& g) { g.flagged = !g.flagged; }));
     });
   }
   menu.exec(e->globalPos());
@@ -190,8 +192,8 @@ bool Lanes::event(QEvent* e) {
   if (e->type() == QEvent::ToolTip) {
     const auto* help = static_cast<QHelpEvent*>(e);
     QString text;
-    if (session_.check())
-      for (std::size_t i = 0; i < session_.check()->result.interference.size(); ++i)
+    if (bench_.checks().check())
+      for (std::size_t i = 0; i < bench_.checks().check()->result.interference.size(); ++i)
         if (barRect(static_cast<int>(i)).contains(help->pos())) text = tr("Overlap: click to go to its deepest pose");
     const int lane = laneAt(help->pos().y());
     if (text.isEmpty() && lane >= 0 && help->pos().x() < view_.left) {

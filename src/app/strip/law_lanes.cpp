@@ -16,7 +16,7 @@ namespace {
 constexpr double kNames = 150, kRight = 16, kAxis = 22, kGap = 6;
 }  // namespace
 
-LawLanes::LawLanes(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+LawLanes::LawLanes(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
   setMouseTracking(true);
   setMinimumHeight(150);
 }
@@ -210,7 +210,7 @@ void LawLanes::mousePressEvent(QMouseEvent* e) {
   dragged_ = knotNear(e->position());
   pressedAt_ = e->position();
   across_ = false;
-  session_.endGesture();
+  bench_.document().endGesture();
   if (dragged_ < 0) pressed(e->position());
   update();
 }
@@ -231,7 +231,7 @@ void LawLanes::mouseReleaseEvent(QMouseEvent*) {
   const bool was = dragged_ >= 0;
   dragged_ = -1;
   if (was) {
-    session_.endGesture();
+    bench_.document().endGesture();
     lawChanged();
   }
   update();

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <optional>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 namespace cooperage::app {
 
@@ -14,7 +14,7 @@ namespace cooperage::app {
 class LawLanes : public QWidget {
   Q_OBJECT
  public:
-  LawLanes(Session& session, QWidget* parent = nullptr);
+  LawLanes(Workbench& bench, QWidget* parent = nullptr);
   double xOf(double at) const;
   double atOf(double x) const;
   /// Pixel of a knot on the value; knots count from 0 at the start.
@@ -73,7 +73,7 @@ class LawLanes : public QWidget {
   void leaveEvent(QEvent* e) override;
   void resizeEvent(QResizeEvent* e) override;
 
-  Session& session_;
+  Workbench& bench_;
 
  private:
   void sample();

@@ -68,7 +68,7 @@ namespace {
 QSize sizeOf(const Lanes& lanes) { return {std::max(900, lanes.width()), std::max(300, lanes.height())}; }
 }  // namespace
 
-void copyLanes(Session& session, const Lanes& lanes) {
+void copyLanes(Workbench& bench, const Lanes& lanes) {
   const QSize size = sizeOf(lanes);
   QImage image(size * 2, QImage::Format_ARGB32_Premultiplied);
   image.setDevicePixelRatio(2);
@@ -77,16 +77,16 @@ void copyLanes(Session& session, const Lanes& lanes) {
     lanes.draw(p, size);
   }
   QGuiApplication::clipboard()->setImage(image);
-  session.say(Session::tr("The chart is on the clipboard"));
+  bench.say(QObject::tr("The chart is on the clipboard"));
 }
 
-bool saveLanes(Session& session, const Lanes& lanes, const QString& path) {
+bool saveLanes(Workbench& bench, const Lanes& lanes, const QString& path) {
   const bool ok = saveDrawing(path, sizeOf(lanes), [&](QPainter& p, const QSizeF& size) { lanes.draw(p, size); });
-  session.say(ok ? Session::tr("Saved %1").arg(path) : Session::tr("%1 can't be written").arg(path), !ok);
+  bench.say(ok ? QObject::tr("Saved %1").arg(path) : QObject::tr("%1 can't be written").arg(path), !ok);
   return ok;
 }
 
-bool printLanes(Session& session, const Lanes& lanes, QPagedPaintDevice& page) {
+bool printLanes(Workbench& bench, const Lanes& lanes, QPagedPaintDevice& page) {
   QPainter p;
   if (!p.begin(&page)) return false;
   const double unit = page.logicalDpiX() / 96.0;  // the drawing is laid out in screen pixels
@@ -94,14 +94,14 @@ bool printLanes(Session& session, const Lanes& lanes, QPagedPaintDevice& page) {
   const QSizeF size(page.width() / unit, page.height() / unit);
   p.setFont(uiFont(13, QFont::DemiBold));
   p.setPen(theme().ink);
-  const auto& m = *session.mechanism();
+  const auto& m = *bench.document().mechanism();
   p.drawText(QRectF(0, 0, size.width(), 26), Qt::AlignLeft | Qt::AlignVCenter,
-             m.title.empty() ? session.title() : q(m.title));
+             m.title.empty() ? bench.document().title() : q(m.title));
   p.setFont(uiFont(9));
   p.setPen(theme().mute);
-  const RunData* run = session.run();
+  const RunData* run = bench.runs().run();
   p.drawText(QRectF(0, 26, size.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
-             (run ? Session::tr("run \u201c%1\u201d").arg(q(run->travel->settings().name)) : QString()) +
+             (run ? QObject::tr("run \u201c%1\u201d").arg(q(run->travel->settings().name)) : QString()) +
                  QStringLiteral("   ") + QDate::currentDate().toString(Qt::ISODate));
   p.translate(0, 52);
   const double height = std::min(size.height() - 60, 110.0 * std::max(1, lanes.laneCount()) + 30);
@@ -109,31 +109,31 @@ bool printLanes(Session& session, const Lanes& lanes, QPagedPaintDevice& page) {
   return p.end();
 }
 
-bool saveRunTable(Session& session, const QString& path, const std::vector<int>& columns) {
-  const RunData* run = session.run();
+bool saveRunTable(Workbench& bench, const QString& path, const std::vector<int>& columns) {
+  const RunData* run = bench.runs().run();
   if (!run) {
-    session.say(Session::tr("There is no run to save yet: compute it first (F5)"), true);
+    bench.say(QObject::tr("There is no run to save yet: compute it first (F5)"), true);
     return false;
   }
-  const auto& units = session.mechanism()->units;
+  const auto& units = bench.document().mechanism()->units;
   const Status s = path.endsWith(QStringLiteral(".xlsx"), Qt::CaseInsensitive)
                        ? io::saveXlsx(run->result, units, columns, run->travel->settings().name, path.toStdString())
                        : io::writeFile(path.toStdString(), io::tableCsv(run->result, units, columns));
-  session.say(s.ok() ? Session::tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
+  bench.say(s.ok() ? QObject::tr("Saved %1").arg(path) : q(s.error().text), !s.ok());
   return s.ok();
 }
 
-TableDialog::TableDialog(Session& session, QWidget* parent) : QDialog(parent), list_(new QListWidget) {
+TableDialog::TableDialog(Workbench& bench, QWidget* parent) : QDialog(parent), list_(new QListWidget) {
   setObjectName(QStringLiteral("table dialog"));
   setWindowTitle(tr("Save the table"));
   resize(360, 420);
   auto* column = new QVBoxLayout(this);
   column->addWidget(new QLabel(tr("Columns to save")));
   list_->setObjectName(QStringLiteral("columns"));
-  if (const RunData* run = session.run()) {
+  if (const RunData* run = bench.runs().run()) {
     const auto& columns = run->result.columns;
     for (std::size_t i = 0; i < columns.size(); ++i) {
-      auto* item = new QListWidgetItem(q(columns[i].head(session.mechanism()->units)), list_);
+      auto* item = new QListWidgetItem(q(columns[i].head(bench.document().mechanism()->units)), list_);
       const bool gauge = static_cast<int>(i) >= run->measurer->firstGauge();
       const bool any = run->measurer->firstGauge() < static_cast<int>(columns.size());
       item->setFlags(Qt::ItemIsUserCheckable | Qt::ItemIsEnabled | Qt::ItemIsSelectable);

@@ -4,7 +4,7 @@
 #include <QSize>
 #include <functional>
 
-#include "../session.h"
+#include "../workbench/workbench.h"
 
 class QListWidget;
 class QPainter;
@@ -17,20 +17,20 @@ class Lanes;
 bool saveDrawing(const QString& path, const QSize& size, const std::function<void(QPainter&, const QSizeF&)>& draw);
 
 /// The lanes as a picture on the clipboard.
-void copyLanes(Session& session, const Lanes& lanes);
+void copyLanes(Workbench& bench, const Lanes& lanes);
 /// The lanes as PNG, SVG or PDF.
-bool saveLanes(Session& session, const Lanes& lanes, const QString& path);
+bool saveLanes(Workbench& bench, const Lanes& lanes, const QString& path);
 /// The lanes on a page, with title, run and date in its head. @return false if the page can't be made
-bool printLanes(Session& session, const Lanes& lanes, class QPagedPaintDevice& page);
+bool printLanes(Workbench& bench, const Lanes& lanes, class QPagedPaintDevice& page);
 /// The table of the run as CSV, or as a workbook if the file's name ends in .xlsx.
 /// @param columns indices; all if empty
-bool saveRunTable(Session& session, const QString& path, const std::vector<int>& columns);
+bool saveRunTable(Workbench& bench, const QString& path, const std::vector<int>& columns);
 
 /// Which columns of the table are saved; gauges are chosen to begin with.
 class TableDialog : public QDialog {
   Q_OBJECT
  public:
-  TableDialog(Session& session, QWidget* parent = nullptr);
+  TableDialog(Workbench& bench, QWidget* parent = nullptr);
   std::vector<int> columns() const;
   QListWidget* list() { return list_; }
 

@@ -70,37 +70,38 @@ QPixmap lawPicture(const std::string& law, const QSize& size, const QColor& colo
   return picture;
 }
 
-ProgrammeLanes::ProgrammeLanes(Session& session, QWidget* parent) : LawLanes(session, parent) {
+ProgrammeLanes::ProgrammeLanes(Workbench& bench, QWidget* parent) : LawLanes(bench, parent) {
   setObjectName(QStringLiteral("programme lanes"));
   setAccessibleName(tr("Programme of the drive"));
   setToolTip(
       tr("Drag a knot: along changes the times, up and down the value; with Shift the rest moves along. "
          "Double-click puts a dwell in."));
   setHeadRoom(kHead);
-  connect(&session_, &Session::selectionChanged, this, &ProgrammeLanes::look);
-  connect(&session_, &Session::documentChanged, this, &ProgrammeLanes::look);
-  connect(&session_, &Session::stageChanged, this, &ProgrammeLanes::look);
-  connect(&session_, &Session::resultsChanged, this, &ProgrammeLanes::look);
+  connect(&bench_.selection(), &Selection::changed, this, &ProgrammeLanes::look);
+  connect(&bench_.document(), &Document::changed, this, &ProgrammeLanes::look);
+  connect(&bench_.selection(), &Selection::stageChanged, this, &ProgrammeLanes::look);
+  connect(&bench_, &Workbench::resultsChanged, this, &ProgrammeLanes::look);
   look();
 }
 
 void ProgrammeLanes::look() {
   Id chosen = 0;
-  if (session_.selection().size() == 1 && session_.stage() == Stage::drive)
-    if (findById(session_.mechanism()->drives, session_.selection()[0])) chosen = session_.selection()[0];
+  if (bench_.selection().ids().size() == 1 && bench_.selection().stage() == Stage::drive)
+    if (findById(bench_.document().mechanism()->drives, bench_.selection().ids()[0]))
+      chosen = bench_.selection().ids()[0];
   const bool other = chosen != drive_;
   drive_ = chosen;
   programme_.reset();
   knots_.clear();
   jumps_.clear();
   rows_.clear();
-  const auto& r = session_.resolved();
+  const auto& r = bench_.solution().resolved();
   for (std::size_t d = 0; d < r.drives.size(); ++d) {
     if (r.drives[d].id != drive_ || drive_ == 0) continue;
     double start = 0;
-    if (session_.system() && session_.home()) {
-      const int dof = session_.system()->dofOfDrive(r, static_cast<int>(d));
-      if (dof >= 0) start = session_.home()->configuration.q[static_cast<std::size_t>(dof)];
+    if (bench_.solution().system() && bench_.solution().home()) {
+      const int dof = bench_.solution().system()->dofOfDrive(r, static_cast<int>(d));
+      if (dof >= 0) start = bench_.solution().home()->configuration.q[static_cast<std::size_t>(dof)];
     }
     dimension_ = r.drives[d].dimension;
     rows_ = r.drives[d].rows;
@@ -112,7 +113,7 @@ void ProgrammeLanes::look() {
       if (std::isfinite(k)) knots_.push_back(k);
     end_ = knots_.back();
     if (!std::isfinite(programme_->end())) {  // it goes on: as far as the run does
-      const int run = session_.currentRun();
+      const int run = bench_.runs().currentRun();
       end_ += 2;
       if (run >= 0) end_ = std::max(end_ - 1, r.runs[static_cast<std::size_t>(run)].duration);
     }
@@ -128,14 +129,14 @@ motion::Derivatives ProgrammeLanes::at(double x) const {
 }
 
 LawLanes::Axis ProgrammeLanes::axis() const {
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const double unit = units.factor(dimension::kTime);
   return {unit, roundStep(end_ / unit / 12), ' ' + q(units.time)};
 }
 
 LawLanes::LaneText ProgrammeLanes::laneText(int k, double most, double range) const {
-  const auto& units = session_.mechanism()->units;
-  const auto d = findById(session_.mechanism()->drives, drive_);
+  const auto& units = bench_.document().mechanism()->units;
+  const auto d = findById(bench_.document().mechanism()->drives, drive_);
   const Dimension dim = dimension_ + static_cast<double>(k) * kPerSecond;
   const QString names[] = {d ? q(d->name) : QString(), tr("speed"), tr("acceleration"), tr("jerk")};
   const auto figure = [&](double v) {
@@ -146,7 +147,7 @@ LawLanes::LaneText ProgrammeLanes::laneText(int k, double most, double range) co
 }
 
 std::pair<QString, bool> ProgrammeLanes::reading(double x) const {
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const auto s = programme_->derivatives(x);
   QString text = figureText(x, dimension::kTime, units, end_);
   for (std::size_t k = 0; k < 3; ++k) {
@@ -227,7 +228,8 @@ void ProgrammeLanes::insertDwell(double at) {
   if (!programme_) return;
   const double grid = roundStep(end_ / std::max(1.0, xOf(end_) - xOf(0)) * 3);
   at = std::round(at / grid) * grid;
-  session_.apply(tr("Insert dwell"), withDwell(*session_.mechanism(), drive_, at, roundStep(end_ / 12), *programme_));
+  bench_.document().apply(tr("Insert dwell"),
+                          withDwell(*bench_.document().mechanism(), drive_, at, roundStep(end_ / 12), *programme_));
 }
 
 void ProgrammeLanes::contextMenuEvent(QContextMenuEvent* e) {
@@ -243,21 +245,22 @@ void ProgrammeLanes::contextMenuEvent(QContextMenuEvent* e) {
     setRow(row);
     auto* laws = menu.addMenu(tr("Law of this row"));
     for (const auto& law : motion::Law::names())
-      laws->addAction(QIcon(lawPicture(law, {18, 16}, theme().ink, devicePixelRatioF())), lawText(law), this,
-                      [this, row, law] {
-                        const auto d = findById(session_.mechanism()->drives, drive_);
-                        if (!d) return;
-                        auto rows = rowsOf(*session_.mechanism(), *d);
-                        auto& r = rows[static_cast<std::size_t>(row)];
-                        r = rowWithLaw(*session_.mechanism(), r, law, dimension_);
-                        session_.apply(tr("Change law"), withRows(*session_.mechanism(), drive_, rows));
-                      });
+      laws->addAction(
+          QIcon(lawPicture(law, {18, 16}, theme().ink, devicePixelRatioF())), lawText(law), this, [this, row, law] {
+            const auto d = findById(bench_.document().mechanism()->drives, drive_);
+            if (!d) return;
+            auto rows = rowsOf(*bench_.document().mechanism(), *d);
+            auto& r = rows[static_cast<std::size_t>(row)];
+            r = rowWithLaw(*bench_.document().mechanism(), r, law, dimension_);
+            bench_.document().apply(tr("Change law"), withRows(*bench_.document().mechanism(), drive_, rows));
+          });
     menu.addAction(tr("Another row after this one"), this, [this, row] {
-      session_.apply(tr("Add row"),
-                     withRowAfter(*session_.mechanism(), drive_, row, rows_[static_cast<std::size_t>(row)].law));
+      bench_.document().apply(tr("Add row"), withRowAfter(*bench_.document().mechanism(), drive_, row,
+                                                          rows_[static_cast<std::size_t>(row)].law));
     });
-    menu.addAction(tr("Remove this row"), this,
-                   [this, row] { session_.apply(tr("Remove row"), withoutRow(*session_.mechanism(), drive_, row)); });
+    menu.addAction(tr("Remove this row"), this, [this, row] {
+      bench_.document().apply(tr("Remove row"), withoutRow(*bench_.document().mechanism(), drive_, row));
+    });
   }
   menu.exec(e->globalPos());
 }
@@ -265,7 +268,7 @@ void ProgrammeLanes::contextMenuEvent(QContextMenuEvent* e) {
 /// Round figures about three pixels apart; a few pixels up or down while dragging along change nothing.
 void ProgrammeLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers keys) {
   const auto i = static_cast<std::size_t>(knot);
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const double second = units.factor(dimension::kTime), unit = units.factor(dimension_);
   const bool rest = keys.testFlag(Qt::ShiftModifier);
   const double timeGrid = roundStep(end_ / second / std::max(1.0, xOf(end_) - xOf(0)) * 3) * second;
@@ -278,10 +281,10 @@ void ProgrammeLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers
   double v = std::round(valueOf(to.y()) / valueGrid) * valueGrid;
   if (keepsValue(to)) v = now;
   if (t == knots_[i] && v == now) return;
-  auto moved = withKnotMoved(*session_.mechanism(), drive_, knot, t - knots_[i], v - now, rest);
+  auto moved = withKnotMoved(*bench_.document().mechanism(), drive_, knot, t - knots_[i], v - now, rest);
   if (!moved.ok() && v != now && t != knots_[i])  // what can't be dragged up can be dragged along
-    moved = withKnotMoved(*session_.mechanism(), drive_, knot, t - knots_[i], 0, rest);
-  session_.apply(tr("Drag programme"), moved, kMergeKnot);
+    moved = withKnotMoved(*bench_.document().mechanism(), drive_, knot, t - knots_[i], 0, rest);
+  bench_.document().apply(tr("Drag programme"), moved, kMergeKnot);
 }
 
 }  // namespace cooperage::app

@@ -9,7 +9,7 @@ namespace cooperage::app {
 class ProgrammeLanes : public LawLanes {
   Q_OBJECT
  public:
-  ProgrammeLanes(Session& session, QWidget* parent = nullptr);
+  ProgrammeLanes(Workbench& bench, QWidget* parent = nullptr);
   /// The drive whose programme is shown, 0 for none.
   model::Id drive() const { return drive_; }
   /// Row that is chosen in its blocks, -1 for none.

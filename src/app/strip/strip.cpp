@@ -26,7 +26,7 @@ QPixmap mirrored(const char* name, const QColor& colour) {
 }
 }  // namespace
 
-Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+Strip::Strip(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
@@ -41,10 +41,10 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   line->setFixedHeight(1);
   line->setStyleSheet(QStringLiteral("background: %1").arg(theme().line.name()));
   column->addWidget(line);
-  lanes_ = new Lanes(session_);
+  lanes_ = new Lanes(bench_);
   column->addWidget(lanes_, 1);
-  camLanes_ = new CamLanes(session_);
-  programmeLanes_ = new ProgrammeLanes(session_);
+  camLanes_ = new CamLanes(bench_);
+  programmeLanes_ = new ProgrammeLanes(bench_);
   for (QWidget* w : std::initializer_list<QWidget*>{camLanes_, programmeLanes_}) {
     w->hide();
     column->addWidget(w, 1);
@@ -55,13 +55,14 @@ Strip::Strip(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   connect(&timer_, &QTimer::timeout, this, &Strip::tick);
   jobTimer_.setInterval(60);
   connect(&jobTimer_, &QTimer::timeout, this, &Strip::refreshJob);
-  connect(&session_.jobs(), &JobRunner::started, this, &Strip::refreshJob);
-  connect(&session_.jobs(), &JobRunner::finished, this, &Strip::refreshJob);
-  connect(&session_, &Session::resultsChanged, this, &Strip::refresh);
-  connect(&session_, &Session::documentChanged, this, &Strip::refresh);
-  connect(&session_, &Session::cursorChanged, this, &Strip::refreshCursor);
+  connect(&bench_.jobs(), &JobRunner::started, this, &Strip::refreshJob);
+  connect(&bench_.jobs(), &JobRunner::finished, this, &Strip::refreshJob);
+  connect(&bench_, &Workbench::resultsChanged, this, &Strip::refresh);
+  connect(&bench_.document(), &Document::changed, this, &Strip::refresh);
+  connect(&bench_.runs(), &RunBook::cursorChanged, this, &Strip::refreshCursor);
   connect(programmeLanes_, &ProgrammeLanes::driveChanged, this, &Strip::fitLaw);
-  connect(runs_, &QComboBox::activated, this, [this] { session_.setCurrentRun(runs_->currentData().toULongLong()); });
+  connect(runs_, &QComboBox::activated, this,
+          [this] { bench_.runs().setCurrentRun(runs_->currentData().toULongLong()); });
   connect(position_, &QLineEdit::returnPressed, this, &Strip::goToTyped);
   refresh();
   refreshJob();
@@ -101,7 +102,7 @@ void Strip::makeTransport(QHBoxLayout* row) {
   connect(loop_, &QToolButton::clicked, this, [this](bool on) { setAtEnd(on ? AtEnd::loop : AtEnd::stop); });
   connect(fro_, &QToolButton::clicked, this, [this](bool on) { setAtEnd(on ? AtEnd::toAndFro : AtEnd::stop); });
   connect(key("home", "house", tr("Return to the home pose (H)")), &QToolButton::clicked, this,
-          [this] { session_.goHome(); });
+          [this] { bench_.pose().goHome(); });
   row->addSpacing(6);
   position_ = new QLineEdit;
   position_->setObjectName(QStringLiteral("position"));
@@ -139,14 +140,14 @@ void Strip::makeRight(QHBoxLayout* row) {
   bar_->setTextVisible(false);
   cancel_ = new QPushButton(tr("Cancel"));
   cancel_->setObjectName(QStringLiteral("cancel"));
-  connect(cancel_, &QPushButton::clicked, this, [this] { session_.jobs().cancel(); });
+  connect(cancel_, &QPushButton::clicked, this, [this] { bench_.jobs().cancel(); });
   info_ = new QLabel;
   info_->setObjectName(QStringLiteral("info"));
   info_->setProperty("mute", true);
   refine_ = new QPushButton(tr("Refine"));
   refine_->setObjectName(QStringLiteral("refine"));
   refine_->setToolTip(tr("Compute with so many steps that the curves are as smooth as the motion"));
-  connect(refine_, &QPushButton::clicked, &session_, &Session::refineRun);
+  connect(refine_, &QPushButton::clicked, &bench_.runs(), &RunBook::refineRun);
   const auto key = [&](const char* name, const char* iconName, const QString& text, const QString& tip) {
     auto* b = new QToolButton;
     b->setObjectName(QLatin1String(name));
@@ -160,7 +161,7 @@ void Strip::makeRight(QHBoxLayout* row) {
     return b;
   };
   pin_ = key("pin", "lucide/pin", tr("Pin"), tr("Keep these curves to compare all later ones with (Ctrl+B)"));
-  connect(pin_, &QToolButton::clicked, &session_, &Session::togglePin);
+  connect(pin_, &QToolButton::clicked, &bench_.runs(), &RunBook::togglePin);
   difference_ = key("difference", nullptr, tr("\u0394"), tr("Show the difference to the curves compared with"));
   for (QLabel* l : {job_, info_}) l->setMinimumWidth(10);  // words give way before the window grows
   for (QWidget* w : std::initializer_list<QWidget*>{job_, bar_, cancel_, info_, refine_, pin_, difference_})
@@ -182,7 +183,7 @@ void Strip::setAtEnd(AtEnd how) {
 /// "acceleration of ram jumps at 1 s from 2 to -3 mm/s²: drive main: its programme jumps there".
 QString Strip::jumpText(const RunData& run, const kinematics::Jump& j) const {
   const auto& g = run.travel->resolved().gauges[static_cast<std::size_t>(j.gauge)];
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const double size = std::max(std::abs(j.from), std::abs(j.to));
   const auto& axis = run.result.axis;
   QString text =
@@ -194,17 +195,18 @@ QString Strip::jumpText(const RunData& run, const kinematics::Jump& j) const {
 }
 
 void Strip::refresh() {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) timer_.stop();
   runs_->clear();
-  for (const auto& r : session_.mechanism()->runs) runs_->addItem(q(r->name), QVariant::fromValue<qulonglong>(r->id));
-  if (const int current = session_.currentRun(); current >= 0) runs_->setCurrentIndex(current);
+  for (const auto& r : bench_.document().mechanism()->runs)
+    runs_->addItem(q(r->name), QVariant::fromValue<qulonglong>(r->id));
+  if (const int current = bench_.runs().currentRun(); current >= 0) runs_->setCurrentIndex(current);
   QString info;
   bool coarse = false;
   QStringList jumps;
   if (run && !run->result.rows.empty()) {
-    info = tr("%1 steps \u00b7 %2 ms").arg(run->result.rows.size() - 1).arg(run->milliseconds, 0, 'f', 1);
-    const bool fresh = !session_.isRunStale();
+    info = tr("%1 steps \u00b7 %2 ms").arg(run->result.rows.size() - 1).arg(1e3 * run->seconds, 0, 'f', 1);
+    const bool fresh = !bench_.runs().isRunStale();
     coarse = fresh && !run->steps.coarse.empty();
     const auto gauge = [&](int g) { return q(run->travel->resolved().gauges[static_cast<std::size_t>(g)].name); };
     if (fresh)
@@ -222,17 +224,17 @@ void Strip::refresh() {
   info_->setText(info);
   info_->setToolTip(jumps.join(QLatin1Char('\n')));
   info_->setStyleSheet(coarse || !jumps.isEmpty() ? QStringLiteral("color: %1").arg(theme().warn.name()) : QString());
-  refine_->setVisible(coarse && !session_.jobs().busy());
-  const bool comparable = session_.before() != nullptr && session_.before() != run;
+  refine_->setVisible(coarse && !bench_.jobs().busy());
+  const bool comparable = bench_.runs().before() != nullptr && bench_.runs().before() != run;
   pin_->setEnabled(run != nullptr);
-  pin_->setChecked(session_.isPinned());
+  pin_->setChecked(bench_.runs().isPinned());
   difference_->setEnabled(comparable);
   if (!comparable && difference_->isChecked()) difference_->setChecked(false);
   refreshCursor();
 }
 
 void Strip::refreshCursor() {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   for (auto* b : {play_, back_}) b->setEnabled(run != nullptr);
   position_->setEnabled(run != nullptr);
   const QString pause = QStringLiteral("lucide/pause"), go = QStringLiteral("lucide/play");
@@ -243,47 +245,45 @@ void Strip::refreshCursor() {
     of_->clear();
     return;
   }
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const auto d = run->result.axisDimension;
-  const QString unit = q(units.label(d));
   if (!position_->hasFocus() || isPlaying()) showPosition();
-  of_->setText(tr("of %1%2 \u00b7 %3 s")
-                   .arg(QString::number(run->result.axis.back() / units.factor(d), 'g', 6))
-                   .arg(unit == QStringLiteral("deg") ? QStringLiteral("\u00b0") : QLatin1Char(' ') + unit)
-                   .arg(session_.cursor(), 0, 'f', 3));
+  of_->setText(tr("of %1 \u00b7 %2")
+                   .arg(figureText(run->result.axis.back(), d, units),
+                        exactText(bench_.runs().cursor(), dimension::kTime, units, 1e-3)));
 }
 
 void Strip::showPosition() {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) return;
-  const auto& units = session_.mechanism()->units;
+  const auto& units = bench_.document().mechanism()->units;
   const auto d = run->result.axisDimension;
   position_->setText(QStringLiteral("%1 %2")
-                         .arg(run->travel->axisAt(session_.cursor()) / units.factor(d), 0, 'f', 2)
+                         .arg(run->travel->axisAt(bench_.runs().cursor()) / units.factor(d), 0, 'f', 2)
                          .arg(q(units.label(d))));
   position_->setCursorPosition(0);
 }
 
 /// A place on the axis in its own unit, or a time where the axis is none.
 void Strip::goToTyped() {
-  RunData* run = session_.run();
+  RunData* run = bench_.runs().run();
   if (!run) return;
-  const auto& m = *session_.mechanism();
+  const auto& m = *bench_.document().mechanism();
   const auto f = model::parseField(m, position_->text().trimmed().toStdString());
   auto v = f.ok() ? model::evaluateField(m, *f, run->result.axisDimension) : Result<double>(f.error());
   if (v.ok()) {
-    session_.setCursor(run->travel->timeOf(*v));
+    bench_.runs().setCursor(run->travel->timeOf(*v));
   } else if (const auto t = f.ok() ? model::evaluateField(m, *f, dimension::kTime) : Result<double>(f.error());
              t.ok()) {
-    session_.setCursor(*t);
+    bench_.runs().setCursor(*t);
   } else {
-    session_.say(q(v.error().text), true);
+    bench_.say(q(v.error().text), true);
   }
   showPosition();
 }
 
 void Strip::refreshJob() {
-  const bool busy = session_.jobs().busy();
+  const bool busy = bench_.jobs().busy();
   if (busy && !jobTimer_.isActive()) jobTimer_.start();
   if (!busy) jobTimer_.stop();
   for (QWidget* w : std::initializer_list<QWidget*>{job_, bar_, cancel_}) w->setVisible(busy);
@@ -291,8 +291,8 @@ void Strip::refreshJob() {
   if (busy) refine_->hide();
   for (QWidget* w : std::initializer_list<QWidget*>{pin_, difference_}) w->setVisible(!busy);
   if (!busy) return;
-  job_->setText(session_.jobs().title());
-  const double share = session_.jobs().share();
+  job_->setText(bench_.jobs().title());
+  const double share = bench_.jobs().share();
   bar_->setValue(static_cast<int>(1000 * share));
 }
 
@@ -309,7 +309,7 @@ void Strip::fitLaw() {
 }
 
 void Strip::play(int direction) {
-  RunData* run = session_.run();
+  RunData* run = bench_.runs().run();
   if (!run || run->result.travel.steps.empty()) return;
   haltAt_.reset();
   if (isPlaying() && direction == direction_) {
@@ -317,8 +317,8 @@ void Strip::play(int direction) {
   } else {
     direction_ = direction;
     const double end = run->result.travel.steps.back().t;
-    if (direction > 0 && session_.cursor() >= end) session_.setCursor(0);
-    if (direction < 0 && session_.cursor() <= 0) session_.setCursor(end);
+    if (direction > 0 && bench_.runs().cursor() >= end) bench_.runs().setCursor(0);
+    if (direction < 0 && bench_.runs().cursor() <= 0) bench_.runs().setCursor(end);
     clock_.start();
     timer_.start();
   }
@@ -326,19 +326,19 @@ void Strip::play(int direction) {
 }
 
 void Strip::playToContact() {
-  const CheckData* check = session_.check();
-  const RunData* run = session_.run();
-  if (!run || !check || session_.isCheckStale()) {
-    session_.say(tr("Check the run first (F6): then it can be played up to a contact"), true);
+  const CheckData* check = bench_.checks().check();
+  const RunData* run = bench_.runs().run();
+  if (!run || !check || bench_.checks().isCheckStale()) {
+    bench_.say(tr("Check the run first (F6): then it can be played up to a contact"), true);
     return;
   }
-  const double now = session_.cursor(), small = 1e-9 * std::max(1.0, now);
+  const double now = bench_.runs().cursor(), small = 1e-9 * std::max(1.0, now);
   const clearance::Interference* next = nullptr;
   for (const auto& i : check->result.interference)
     if (i.fromTime > now + small && (!next || i.fromTime < next->fromTime)) next = &i;
   if (!next) {
-    session_.say(check->result.interference.empty() ? tr("No links meet in this run")
-                                                    : tr("No contact begins after the cursor"));
+    bench_.say(check->result.interference.empty() ? tr("No links meet in this run")
+                                                  : tr("No contact begins after the cursor"));
     return;
   }
   timer_.stop();
@@ -347,14 +347,14 @@ void Strip::playToContact() {
 }
 
 void Strip::tick() {
-  if (!session_.run()) {
+  if (!bench_.runs().run()) {
     timer_.stop();
     refreshCursor();
     return;
   }
   const double seconds = static_cast<double>(clock_.restart()) * 1e-3;
-  if (session_.isRunStale()) {  // a run that follows a change is on its way
-    if (session_.live().busy()) return;
+  if (bench_.runs().isRunStale()) {  // a run that follows a change is on its way
+    if (bench_.runs().live().busy()) return;
     timer_.stop();
     refreshCursor();
     return;
@@ -363,21 +363,21 @@ void Strip::tick() {
 }
 
 void Strip::advance(double seconds) {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run || run->result.travel.steps.empty()) return;
   const double end = run->result.travel.steps.back().t;
-  double t = session_.cursor() + direction_ * seconds * speed();
+  double t = bench_.runs().cursor() + direction_ * seconds * speed();
   if (haltAt_ && t >= *haltAt_) {
     t = *haltAt_;
     haltAt_.reset();
     timer_.stop();
-    for (const auto& i :
-         session_.check() ? session_.check()->result.interference : std::vector<clearance::Interference>{})
+    for (const auto& i : bench_.checks().check() ? bench_.checks().check()->result.interference
+                                                 : std::vector<clearance::Interference>{})
       if (i.fromTime == t) {
         const auto& links = run->travel->resolved().links;
-        session_.say(tr("%1 and %2 meet here")
-                         .arg(q(links[static_cast<std::size_t>(i.linkA)].name),
-                              q(links[static_cast<std::size_t>(i.linkB)].name)));
+        bench_.say(tr("%1 and %2 meet here")
+                       .arg(q(links[static_cast<std::size_t>(i.linkA)].name),
+                            q(links[static_cast<std::size_t>(i.linkB)].name)));
         break;
       }
   } else if (end <= 0) {
@@ -395,45 +395,45 @@ void Strip::advance(double seconds) {
       timer_.stop();
     }
   }
-  session_.setCursor(t);
+  bench_.runs().setCursor(t);
 }
 
-void Strip::toStart() { session_.setCursor(0); }
+void Strip::toStart() { bench_.runs().setCursor(0); }
 void Strip::toEnd() {
-  if (const RunData* run = session_.run(); run && !run->result.travel.steps.empty())
-    session_.setCursor(run->result.travel.steps.back().t);
+  if (const RunData* run = bench_.runs().run(); run && !run->result.travel.steps.empty())
+    bench_.runs().setCursor(run->result.travel.steps.back().t);
 }
 void Strip::step(int by) {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run) return;
   timer_.stop();
   const double dt = run->travel->settings().duration / run->travel->settings().steps;
-  session_.setCursor((std::round(session_.cursor() / dt) + by) * dt);
+  bench_.runs().setCursor((std::round(bench_.runs().cursor() / dt) + by) * dt);
 }
 
 void Strip::toMark(int by) {
-  const RunData* run = session_.run();
+  const RunData* run = bench_.runs().run();
   if (!run || run->result.rows.empty()) return;
   std::vector<double> marks;
   for (const Lane& l : lanes_->lanes()) {
     marks.insert(marks.end(), l.knots.begin(), l.knots.end());
     for (const Band& b : l.bands)
       for (const Violation& v : b.violations) marks.insert(marks.end(), {v.from, v.to});
-    if (session_.check())
+    if (bench_.checks().check())
       for (int i : l.interference)
-        marks.push_back(session_.check()->result.interference[static_cast<std::size_t>(i)].from);
+        marks.push_back(bench_.checks().check()->result.interference[static_cast<std::size_t>(i)].from);
     for (int i : l.mark) marks.push_back(run->result.travel.marks[static_cast<std::size_t>(i)].from);
   }
   std::vector<double> times;
   for (double m : marks) times.push_back(run->travel->timeOf(m));
   std::sort(times.begin(), times.end());
-  const double now = session_.cursor(), small = 1e-9 * std::max(1.0, now);
+  const double now = bench_.runs().cursor(), small = 1e-9 * std::max(1.0, now);
   std::optional<double> to;
   for (double t : times) {
     if (by > 0 && t > now + small && !to) to = t;
     if (by < 0 && t < now - small) to = t;
   }
-  if (to) session_.setCursor(*to);
+  if (to) bench_.runs().setCursor(*to);
 }
 
 }  // namespace cooperage::app

@@ -22,7 +22,7 @@ namespace cooperage::app {
 class Strip : public QWidget {
   Q_OBJECT
  public:
-  Strip(Session& session, QWidget* parent = nullptr);
+  Strip(Workbench& bench, QWidget* parent = nullptr);
   Lanes* lanes() { return lanes_; }
   CamLanes* camLanes() { return camLanes_; }
   ProgrammeLanes* programmeLanes() { return programmeLanes_; }
@@ -68,7 +68,7 @@ class Strip : public QWidget {
   void showPosition();
   void refreshJob();
 
-  Session& session_;
+  Workbench& bench_;
   Lanes* lanes_;
   CamLanes* camLanes_;
   ProgrammeLanes* programmeLanes_;

@@ -200,9 +200,8 @@ Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const model::Reso
     for (int i = 0; i < 3; ++i) key += fmt::format(" {}", b.placement.p[i]);
     {
       const std::lock_guard lock(mutex_);
-      const auto it = known_.find(key);
-      if (it != known_.end()) {
-        parts.push_back(it->second);
+      if (const auto known = known_.find(key)) {
+        parts.push_back(known);
         continue;
       }
     }
@@ -211,8 +210,7 @@ Result<std::shared_ptr<const LinkGeometry>> GeometryCache::get(const model::Reso
     if (!made.ok()) return made.error();
     const std::lock_guard lock(mutex_);
     ++made_;
-    if (known_.size() > 1000) known_.clear();  // a long session of slider moves must not eat the memory
-    parts.push_back(known_.try_emplace(key, *made).first->second);
+    parts.push_back(known_.keep(key, *made));
     if (progress && progress->cancelled()) return Error{"cancelled", "", "cancelled", true};
   }
   return std::make_shared<const LinkGeometry>(std::move(parts));

@@ -101,7 +101,7 @@ class GeometryCache {
 
  private:
   std::mutex mutex_;
-  std::map<std::string, PartPtr> known_;
+  Recent<std::string, const Part> known_{64};  ///< a slider that moves a part in its link makes one each time
   int made_ = 0;
 };
 

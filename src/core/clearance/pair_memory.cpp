@@ -9,6 +9,7 @@ namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr std::size_t kMost = 4000, kMostOfOne = 4;
+constexpr int kMostChecks = 6;  ///< that an outcome nobody asked for lasts
 
 /// Takes figures one after another, each list with its length before it.
 class Writer {
@@ -140,11 +141,24 @@ MotionFigures MotionSources::gather(int groupA, int groupB) {
   return out;
 }
 
-const PairMemory::Entry* PairMemory::find(const Key& key, const Way& way) const {
+void PairMemory::begin() {
+  ++checks_;
+  count_ = 0;
+  for (auto it = known.begin(); it != known.end();) {
+    it->second.remove_if([this](const Entry& e) { return e.asked < checks_ - kMostChecks; });
+    count_ += it->second.size();
+    it = it->second.empty() ? known.erase(it) : std::next(it);
+  }
+}
+
+const PairMemory::Entry* PairMemory::find(const Key& key, const Way& way) {
   const auto it = known.find(key);
   if (it == known.end()) return nullptr;
-  for (const Entry& e : it->second)
-    if (e.way == way) return &e;
+  for (Entry& e : it->second)
+    if (e.way == way) {
+      e.asked = checks_;
+      return &e;
+    }
   return nullptr;
 }
 
@@ -153,6 +167,7 @@ void PairMemory::keep(const Key& key, Entry entry) {
     known.clear();
     count_ = 0;
   }
+  entry.asked = checks_;
   auto& list = known[key];
   list.push_front(std::move(entry));
   if (list.size() > kMostOfOne)

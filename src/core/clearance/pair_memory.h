@@ -53,16 +53,20 @@ class PairMemory {
     Way way;
     PairReport report;
     std::vector<Interference> windows;
+    int asked = 0;  ///< number of the last check that asked for it
   };
   std::mutex mutex;
   std::map<Key, std::list<Entry>> known;
   int reused = 0;  ///< pairs that came out of it in the last check
 
-  const Entry* find(const Key& key, const Way& way) const;
+  /// Begins a check: what none of the last ones asked for is forgotten, with the geometry that it keeps alive.
+  void begin();
+  const Entry* find(const Key& key, const Way& way);
   void keep(const Key& key, Entry entry);
 
  private:
   std::size_t count_ = 0;
+  int checks_ = 0;
 };
 
 }  // namespace cooperage::clearance

@@ -181,6 +181,7 @@ class TravelCheck {
     MotionSources sources(run_);
     const std::lock_guard lock(options_.memory->mutex);
     options_.memory->reused = 0;
+    options_.memory->begin();
     for (Pair& p : pairs_) {
       p.way = {kept[u(p.a)], kept[u(p.b)], sources.of(p.a, p.b)};
       p.key.tolerance = tolerance(p);

@@ -103,6 +103,12 @@ double meshingTurn(const GearSpec& a, const GearSpec& b, double turn, double lin
   return line + kPi - (turn - line) * a.teeth / b.teeth + kPi / b.teeth;
 }
 
+double meshingTurnOfFirst(const GearSpec& a, const GearSpec& b, double other, double line) {
+  const double away = line + kPi, ratio = static_cast<double>(b.teeth) / a.teeth;
+  if (b.internal) return away + (other - away - kPi / b.teeth) * ratio;
+  return line - (other - away - kPi / b.teeth) * ratio;
+}
+
 std::vector<std::string> pairWarnings(const GearSpec& a, const GearSpec& b, std::optional<double> centre) {
   std::vector<std::string> out;
   const double c = centre.value_or(pairSize(a, b).centre);

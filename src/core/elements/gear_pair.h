@@ -36,6 +36,8 @@ double crossedCentre(const GearSpec& a, const GearSpec& b);
 /// axis.
 /// @param turn angle of a tooth of the first gear
 double meshingTurn(const GearSpec& a, const GearSpec& b, double turn, double line);
+/// The other way round: a turn of the first gear that goes with that of the second.
+double meshingTurnOfFirst(const GearSpec& a, const GearSpec& b, double other, double line);
 
 /// What is to be said against the pair, with figures.
 std::vector<std::string> pairWarnings(const GearSpec& a, const GearSpec& b,

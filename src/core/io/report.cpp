@@ -151,12 +151,13 @@ std::string envelopeJson(const clearance::Envelope& e, bool outline) {
 
 std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r, const kinematics::RunResult& run,
                        const DocumentUnits& units) {
-  const auto figure = [&](double si, const Dimension& d, int digits = 6) {
+  const auto figure = [&](double si, const Dimension& d) { return figureWithLabel(si, d, units); };
+  const double span = run.axis.empty() ? 0 : std::abs(run.axis.back() - run.axis.front());
+  const auto at = [&](double axis) { return figureWithLabel(axis, run.axisDimension, units, {span}); };
+  const auto asked = [&](double bound, const Dimension& d) {  // as it was given, to the last digit
     const std::string label = units.label(d);
-    return formatNumber(std::abs(si) <= noiseOf(d) ? 0 : si / units.factor(d), digits) +
-           (label.empty() ? "" : " " + label);
+    return formatNumber(bound / units.factor(d), 12) + (label.empty() ? "" : " " + label);
   };
-  const auto at = [&](double axis) { return figure(axis, run.axisDimension); };
   std::size_t failures = c.interference.size(), skipped = 0;
   for (const auto& q : c.requirements) {
     failures += q.fails() ? 1 : 0;
@@ -172,7 +173,7 @@ std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r
         "  <testcase classname=\"interference\" name=\"{} - {}\"><failure message=\"overlap from {} to {}, {} "
         "deep at {}\"/></testcase>\n",
         escaped(nameOf(r, i.linkA)), escaped(nameOf(r, i.linkB)), at(i.from), at(i.to),
-        figure(i.deepest.depth, dimension::kLength, 4), at(i.deepest.at));
+        figureWithLabel(i.deepest.depth, dimension::kLength, units, {0, c.accuracy}), at(i.deepest.at));
   for (const auto& q : c.requirements) {
     out += fmt::format("  <testcase classname=\"requirement\" name=\"{}\"", escaped(q.name));
     if (!q.isBounded()) {
@@ -180,8 +181,8 @@ std::string checkJunit(const clearance::CheckResult& c, const model::Resolved& r
       continue;
     }
     std::string bound;
-    if (q.min) bound = "at least " + figure(*q.min, q.dimension);
-    if (q.max) bound += (bound.empty() ? "at most " : ", at most ") + figure(*q.max, q.dimension);
+    if (q.min) bound = "at least " + asked(*q.min, q.dimension);
+    if (q.max) bound += (bound.empty() ? "at most " : ", at most ") + asked(*q.max, q.dimension);
     out += q.met ? "/>\n"
                  : fmt::format("><failure message=\"{} at {}; asked for: {}\"/></testcase>\n",
                                std::isfinite(q.value) ? figure(q.value, q.dimension) : "no value", at(q.where), bound);

@@ -28,7 +28,8 @@ Measurer::Measurer(TravelRun& run, ClearanceAt clearance, ClearanceAlong along)
       solver_(run.system(), {}),
       r_(run.resolved()),
       clearance_(std::move(clearance)),
-      along_(std::move(along)) {
+      along_(std::move(along)),
+      qddd_(run.system().dofs.size(), 0.0) {  // a value may be asked for before any pose has been prepared
   columns_.push_back({"t", dimension::kTime});
   for (const auto& j : r_.joints)
     for (const auto& v : model::infoOf(j.kind).values) {

@@ -17,26 +17,47 @@ std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kStopSlack = 1e-9;  // rad, or of size: a value on its stop is not past it
 }  // namespace
 
-Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, int run) {
+Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, int run, const Assembled* assembled) {
   std::unique_ptr<TravelRun> r(new TravelRun(resolved, run));
-  r->leaveOut();
-  auto system = System::compile(r->resolved_);
-  if (!system.ok()) return system.error();
-  r->system_ = std::make_unique<System>(std::move(system).value());
-  if (const Status s = r->setUp(); !s.ok()) return s.error();
+  const bool whole = !r->leaveOut();
+  const auto& settings = r->settings();
+  if (assembled &&
+      (!whole || assembled->fit.fitAngle != settings.fitAngle || assembled->fit.fitLength != settings.fitLength))
+    assembled = nullptr;
+  if (assembled) {
+    r->system_ = assembled->system;
+  } else {
+    auto system = System::compile(r->resolved_);
+    if (!system.ok()) return system.error();
+    r->system_ = std::make_shared<const System>(std::move(system).value());
+  }
+  if (const Status s = r->setUp(assembled); !s.ok()) return s.error();
   return r;
 }
 
+std::unique_ptr<TravelRun> TravelRun::twin() const {
+  std::unique_ptr<TravelRun> other(new TravelRun(*this));
+  other->solver_ = std::make_shared<Solver>(*solver_);  // the one thing that is written while poses are asked for
+  return other;
+}
+
 /// What does not act in this run: its own choice of joints, couplings and contacts, and drives that it does not name.
-void TravelRun::leaveOut() {
+/// @return whether anything was left out that acts otherwise
+bool TravelRun::leaveOut() {
   const auto settings = resolved_.runs[u(run_)];
-  for (int j : settings.offJoints) resolved_.joints[u(j)].enabled = false;
-  for (int c : settings.offCouplings) resolved_.couplings[u(c)].enabled = false;
-  for (int p : settings.offPairs) resolved_.camPairs[u(p)].enabled = false;
-  if (settings.drives.empty()) return;  // nothing is driven: a count of freedoms asks for all of them
+  bool less = false;
+  const auto off = [&](bool& enabled) {
+    less = less || enabled;
+    enabled = false;
+  };
+  for (int j : settings.offJoints) off(resolved_.joints[u(j)].enabled);
+  for (int c : settings.offCouplings) off(resolved_.couplings[u(c)].enabled);
+  for (int p : settings.offPairs) off(resolved_.camPairs[u(p)].enabled);
+  if (settings.drives.empty()) return less;  // nothing is driven: a count of freedoms asks for all of them
   for (std::size_t d = 0; d < resolved_.drives.size(); ++d)
     if (std::find(settings.drives.begin(), settings.drives.end(), static_cast<int>(d)) == settings.drives.end())
-      resolved_.drives[d].enabled = false;
+      off(resolved_.drives[d].enabled);
+  return less;
 }
 
 void TravelRun::makeWatches() {
@@ -68,13 +89,18 @@ std::unique_ptr<Solver> TravelRun::makeSolver(bool fine) const {
   return solver;
 }
 
-Status TravelRun::setUp() {
+Status TravelRun::setUp(const Assembled* assembled) {
   const auto& settings = this->settings();
-  const HomeOptions fit{settings.fitAngle, settings.fitLength};
-  auto home = assemble(*system_, resolved_, fit);
-  if (!home.ok()) return home.error();
-  home_ = std::move(home).value();
-  mobility_ = analyse(*system_, resolved_, home_, fit);
+  if (assembled) {
+    home_ = assembled->home;
+    mobility_ = assembled->mobility;
+  } else {
+    const HomeOptions fit{settings.fitAngle, settings.fitLength};
+    auto home = assemble(*system_, resolved_, fit);
+    if (!home.ok()) return home.error();
+    home_ = std::move(home).value();
+    mobility_ = analyse(*system_, resolved_, home_, fit);
+  }
   messages_ = home_.messages;
   makeWatches();
   for (const Watch& w : watches_) {

@@ -48,6 +48,14 @@ struct Travel {
   std::vector<Message> messages;
 };
 
+/// A mechanism compiled and closed at home, its drives those that are enabled.
+struct Assembled {
+  std::shared_ptr<const System> system;
+  const Home& home;
+  const Mobility& mobility;
+  HomeOptions fit;
+};
+
 /// Drives a mechanism through one run. Holds the compiled system and its home pose; poses at any time are solved from
 /// the nearest stored step, so that they are the same however one came there.
 ///
@@ -58,8 +66,13 @@ struct Travel {
 class TravelRun {
  public:
   /// @param run index of the run
+  /// @param assembled the same mechanism compiled and closed already; used where the run leaves nothing of it out and
+  ///        asks for the same fit, so that it is not done twice
   /// @return error if home can't be closed, a stop is broken at home, a drive is on a joint that can't move
-  static Result<std::unique_ptr<TravelRun>> prepare(const model::Resolved& resolved, int run);
+  static Result<std::unique_ptr<TravelRun>> prepare(const model::Resolved& resolved, int run,
+                                                    const Assembled* assembled = nullptr);
+  /// The same run with all that it has found, for another thread.
+  std::unique_ptr<TravelRun> twin() const;
 
   /// The whole travel. Cancelled: what was reached so far.
   /// @param sink is told each recorded step as it comes, in the thread that runs; it must not ask this run for poses
@@ -107,11 +120,12 @@ class TravelRun {
     int direction;
   };
   TravelRun(const model::Resolved& resolved, int run) : resolved_(resolved), run_(run) {}
-  void leaveOut();
+  TravelRun(const TravelRun&) = default;
+  bool leaveOut();
   Status makeDuration();
   Status lastAsProgrammes();
   void checkAxis();
-  Status setUp();
+  Status setUp(const Assembled* assembled);
   Status makeDrives();
   Status addDrive(int index);
   void makeWatches();
@@ -169,8 +183,8 @@ class TravelRun {
 
   model::Resolved resolved_;  ///< without what does not act in this run
   int run_;
-  std::unique_ptr<System> system_;
-  std::unique_ptr<Solver> solver_;
+  std::shared_ptr<const System> system_;
+  std::shared_ptr<Solver> solver_;  ///< its own; see twin()
   Home home_;
   Mobility mobility_;
   std::vector<ActiveDrive> drives_;

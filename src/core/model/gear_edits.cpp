@@ -206,6 +206,18 @@ class GearMaker {
                         "teeth",
                         have * 1e3, want * 1e3)};
   }
+  /// Where a gear of the pair stands already, if it is on its shaft; ground axes.
+  std::optional<Pose> standing(int k) const {
+    const Shaft& s = shaft_[k];
+    const auto place = findBody(m_, d_.bodies[ix(k)]);
+    if (!place || place->link->id != r_.links[ix(s.link)].id) return std::nullopt;
+    const auto local = poseOf(m_, place->body->placement);
+    if (!local.ok()) return std::nullopt;
+    const Pose at = poses_[ix(s.link)] * *local;
+    const Vec3 z = s.frame.R.col(2), d = at.p - s.frame.p;
+    if (at.R.col(2).dot(z) < 1 - 1e-12 || (d - d.dot(z) * z).norm() > 1e-6) return std::nullopt;
+    return at;
+  }
   void put(int k, BodyKind kind, const std::string& name, const Pose& world, std::map<std::string, Field> figures) {
     const Shaft& s = shaft_[k];
     Body b = element(d_.bodies[ix(k)], kind, name, poses_[ix(s.link)].inverse() * world, m_.units);
@@ -241,13 +253,26 @@ class GearMaker {
         return s;
       }
     }
+    // a gear that is there, and may mesh with others, keeps its turn and its plane; the other is laid to it
     const Vec3 e2 = n.cross(e1);
-    const Vec3 xa = a.frame.R.col(0);
-    const double turn = std::atan2(xa.dot(e2), xa.dot(e1));
-    const double other = elements::meshingTurn(spec(0), spec(1), turn, 0);
-    const Pose first = a.frame;
-    const Vec3 at = b.frame.p + zb * (a.frame.p - b.frame.p).dot(zb);  // in the plane of the first
-    const Pose second = frameFrom(at, zb, std::cos(other) * e1 + std::sin(other) * e2);
+    const auto turnOf = [&](const Pose& p) { return std::atan2(p.R.col(0).dot(e2), p.R.col(0).dot(e1)); };
+    const auto turned = [&](const Pose& at, const Vec3& z, double turn) {
+      return frameFrom(at.p, z, std::cos(turn) * e1 + std::sin(turn) * e2);
+    };
+    const auto onAxis = [](const Pose& axis, const Vec3& plane) {
+      const Vec3 z = axis.R.col(2);
+      return Pose{axis.R, axis.p + z * (plane - axis.p).dot(z)};
+    };
+    const auto one = standing(0), two = standing(1);
+    Pose first = one ? *one : a.frame;
+    if (!one && two)
+      first = turned(onAxis(a.frame, two->p), n, elements::meshingTurnOfFirst(spec(0), spec(1), turnOf(*two), 0));
+    double other = elements::meshingTurn(spec(0), spec(1), turnOf(first), 0);
+    if (two) {  // of all turns that mesh the one that it has
+      const double pitch = 2 * kPi / f_.teeth[1];
+      other += pitch * std::round((turnOf(*two) - other) / pitch);
+    }
+    const Pose second = turned(onAxis(b.frame, first.p), zb, other);
     put(0, BodyKind::gear, fmt::format("gear {}", f_.teeth[0]), first, wheel(0));
     auto figures = wheel(1);
     if (d_.kind == Kind::ring) {

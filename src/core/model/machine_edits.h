@@ -58,6 +58,14 @@ std::optional<GearDraft> gearDraftOf(const Mechanism& m, Id coupling);
 /// coupling is changed.
 Mechanism withCouplingFigure(const Mechanism& m, Id coupling, std::size_t which, const Field& figure,
                              const std::vector<Pose>& poses);
+/// Couplings of gears that mesh with one another through gears that they share, that one first: a planetary stage, a
+/// differential, a row of gears. One alone is a pair.
+std::vector<Id> trainOf(const Mechanism& m, Id coupling);
+/// The whole train with another module: its axes move away from the one that stands still in proportion, so that all
+/// gears keep their turn; pins on these axes and round plates about the middle go along.
+/// @param poses of all links at home; moved along
+/// @return an error if axes of the train cross
+Result<Mechanism> withTrainModule(const Mechanism& m, Id coupling, const Field& module, std::vector<Pose>& poses);
 /// Figures of the pair as it stands, for its card; error if the bodies are gone.
 struct PairLook {
   elements::GearSpec first, second;

@@ -14,7 +14,7 @@ namespace {
 struct Wheel {
   BodyKind kind;
   Pose at;
-  double module = 0, width = 0, cone = 0;
+  double module = 0, width = 0, cone = 0, pressure = 0;
 };
 
 std::optional<Wheel> wheelOf(const Mechanism& m, Id body, const std::vector<Pose>& poses) {
@@ -28,11 +28,32 @@ std::optional<Wheel> wheelOf(const Mechanism& m, Id body, const std::vector<Pose
     const auto v = evaluateField(m, it->second, d);
     return v.ok() ? *v : 0.0;
   };
-  Wheel w{place->body->kind, *inLink, figure("module", dimension::kLength), figure("width", dimension::kLength),
-          figure("cone angle", dimension::kAngle)};
+  Wheel w{place->body->kind,
+          *inLink,
+          figure("module", dimension::kLength),
+          figure("width", dimension::kLength),
+          figure("cone angle", dimension::kAngle),
+          figure("pressure angle", dimension::kAngle)};
+  if (w.pressure == 0) w.pressure = 20 * kPi / 180;
   for (std::size_t l = 0; l < m.links.size() && l < poses.size(); ++l)
     if (m.links[l]->id == place->link->id) w.at = poses[l] * *inLink;
   return w;
+}
+
+/// Teeth of one must stand over spaces of the other.
+/// @param along how far the gears' planes lie apart, m; play on the pitch circle, m
+void checkPhase(const elements::GearSpec& a, const elements::GearSpec& b, const Wheel& first, const Wheel& second,
+                double along, double play, std::vector<std::string>& out) {
+  if (a.helix != 0 && along > 1e-9) return;  // a helix turns with the way along the axis
+  const Vec3 n = first.at.R.col(2), d = second.at.p - first.at.p;
+  const Vec3 e1 = (d - d.dot(n) * n).normalized(), e2 = n.cross(e1);
+  const auto turnOf = [&](const Wheel& w) { return std::atan2(w.at.R.col(0).dot(e2), w.at.R.col(0).dot(e1)); };
+  const double pitch = 2 * kPi / b.teeth;
+  double off = turnOf(second) - elements::meshingTurn(a, b, turnOf(first), 0);
+  off -= pitch * std::round(off / pitch);
+  if (std::abs(off) * elements::gearSize(b).pitchRadius > 0.5 * play + 2e-6)
+    out.push_back(
+        fmt::format("its teeth stand {} deg beside the other's spaces", formatNumber(std::abs(off) * 180 / kPi, 3)));
 }
 
 /// What is wrong between two gears on parallel axes.
@@ -54,6 +75,8 @@ void checkParallel(const Mechanism& m, const Coupling& c, const std::vector<Pose
     out.push_back(fmt::format("its axes are {} mm apart, where the teeth lose touch; they ask for {} mm",
                               formatNumber(look->distance * 1e3, 6),
                               formatNumber(elements::pairSize(look->first, look->second).centre * 1e3, 6)));
+  else
+    checkPhase(look->first, look->second, a, b, along, std::max(play, 0.0), out);
 }
 
 /// Cones that roll on one another have their apex in common, and their half angles make up the angle of the axes.
@@ -83,6 +106,9 @@ std::vector<Message> meshProblems(const Mechanism& m, const std::vector<Pose>& p
     if (a->module > 0 && b->module > 0 && std::abs(a->module - b->module) > 1e-9)
       wrong.push_back(fmt::format("modules {} and {} mm don't mesh", formatNumber(a->module * 1e3, 6),
                                   formatNumber(b->module * 1e3, 6)));
+    else if (std::abs(a->pressure - b->pressure) > 1e-9)
+      wrong.push_back(fmt::format("pressure angles of {} and {} deg don't mesh",
+                                  formatNumber(a->pressure * 180 / kPi, 6), formatNumber(b->pressure * 180 / kPi, 6)));
     else if (bevel)
       checkBevel(*a, *b, wrong);
     else if (parallel && a->kind != BodyKind::worm)

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/resolve.h"
 
+#include <atomic>
+
 #include "model/resolver_runs.h"
 
 namespace cooperage::model {
@@ -21,7 +23,16 @@ class Resolver : public RunResolver {
 
 }  // namespace
 
-Result<Resolved> resolve(const Mechanism& mechanism) { return Resolver(mechanism).run(); }
+namespace {
+std::atomic<long> done{0};
+}
+
+Result<Resolved> resolve(const Mechanism& mechanism) {
+  ++done;
+  return Resolver(mechanism).run();
+}
+
+long resolvesDone() { return done; }
 
 Result<double> evaluateField(const Mechanism& mechanism, const Field& field, const Dimension& wanted) {
   return Resolver(mechanism).field(field, wanted);

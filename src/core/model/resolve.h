@@ -199,6 +199,8 @@ struct Resolved {
 /// Works a mechanism out. The error names the first object that can't be used and what is wrong with it: a formula of
 /// the wrong dimension, parameters that go in a circle (by name), a zero axis, an unknown law.
 Result<Resolved> resolve(const Mechanism& mechanism);
+/// How many documents this process has worked out so far, for measurements.
+long resolvesDone();
 
 /// A single number field, for read-outs beside the field.
 Result<double> evaluateField(const Mechanism& mechanism, const Field& field, const Dimension& wanted);

@@ -204,36 +204,9 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
     b.teeth = {Field(outer), Field(d.ring)};
     b.bodies = {d.second > 0 ? newId() : a.bodies[1], ringBody};
     b.moveAxis = false;
-    // a planet stands as the sun has it, and the first planet settles the ring; the others must meet that same ring
-    const auto before = findBody(s.m, ringBody);
-    const auto planetBefore = findBody(s.m, a.bodies[1]);
+    // a planet stands as the sun has it, and the first planet settles the ring; the others meet that same ring, and of
+    // stepped ones the second rim is laid to it
     if (auto done = s.gears(b); !done.ok()) return done.error();
-    if (d.second == 0 && planetBefore)
-      s.m = changedBody(s.m, a.bodies[1], [&](Body& x) { x.placement = planetBefore->body->placement; });
-    if (d.second == 0) {
-      // the ring was laid to a planet whose tooth stands along its own x: turn it by what the planet really stands
-      const auto real = poseOf(s.m, planetBefore->body->placement);
-      if (real.ok() && !before) {
-        const double off = std::atan2(real->R(1, 0), real->R(0, 0));
-        s.m = changedBody(s.m, ringBody, [&](Body& x) {
-          const auto p = poseOf(s.m, x.placement);
-          if (p.ok()) x.placement = placementOf({p->R * rotationAbout(2, off * outer / d.ring), p->p}, s.m.units);
-        });
-      }
-    } else if (before) {
-      // stepped: the second rim is cut to suit the ring where the first planet has put it
-      const auto now = poseOf(s.m, findBody(s.m, ringBody)->body->placement),
-                 was = poseOf(s.m, before->body->placement);
-      if (now.ok() && was.ok()) {
-        const Mat3 rel = now->R.transpose() * was->R;
-        const double off = std::atan2(rel(1, 0), rel(0, 0)) * d.ring / outer;
-        s.m = changedBody(s.m, b.bodies[0], [&](Body& x) {
-          const auto p = poseOf(s.m, x.placement);
-          if (p.ok()) x.placement = placementOf({p->R * rotationAbout(2, off), p->p}, s.m.units);
-        });
-      }
-    }
-    if (before) s.m = changedBody(s.m, ringBody, [&](Body& x) { x.placement = before->body->placement; });
     if (d.second > 0)
       s.m = changedBody(s.m, b.bodies[0], [&](Body& x) {
         const auto p = poseOf(s.m, x.placement);

@@ -20,6 +20,12 @@ std::string keyOf(const std::filesystem::path& path) {
   const auto whole = std::filesystem::weakly_canonical(path, ec);
   return ec ? path.lexically_normal().string() : whole.string();
 }
+
+/// What was made of solids that are gone goes too.
+template <class Map>
+void dropGone(Map& known) {
+  for (auto it = known.begin(); it != known.end();) it = it->second.of.expired() ? known.erase(it) : std::next(it);
+}
 }  // namespace
 
 void ShapeStore::setFolder(std::filesystem::path folder) {
@@ -101,8 +107,7 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   }
   {
     const std::lock_guard lock(mutex_);
-    const auto it = elements_.find(key);
-    if (it != elements_.end()) return it->second;
+    if (const auto known = elements_.find(key)) return known;
   }
   // a gear takes tenths of a second
   const auto made = std::make_shared<std::optional<Result<TopoDS_Shape>>>();
@@ -124,7 +129,7 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   if (hasElementMesh(body.kind))
     solid->mesher = [kind = body.kind, figures = body.figures](double d) { return elementMesh(kind, figures, d); };
   const std::lock_guard lock(mutex_);
-  return elements_.try_emplace(key, solid).first->second;  // another thread may have made it meanwhile
+  return elements_.keep(key, solid);  // another thread may have made it meanwhile
 }
 
 Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts,
@@ -140,30 +145,30 @@ Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model:
   const auto whole = std::make_pair(solid.get(), std::move(key));
   {
     const std::lock_guard lock(mutex_);
-    const auto it = cuts_.find(whole);
-    if (it != cuts_.end()) return it->second.second;
+    if (const auto known = cuts_.find(whole)) return known;
   }
-  auto part = std::make_shared<Solid>(*solid);
-  part->mesher = nullptr;
+  auto entry = std::make_shared<CutEntry>(CutEntry{solid, *solid});
+  Solid& part = entry->part;
+  part.mesher = nullptr;
   for (const model::Cut& c : cuts) {
-    auto made = cutShape(part->shape, c);
+    auto made = cutShape(part.shape, c);
     if (!made.ok()) return Error{"cut", object, fmt::format("body {}: {}", object, made.error().text)};
-    part->shape = *made;
+    part.shape = *made;
   }
-  meshForDisplay(part->shape);
+  meshForDisplay(part.shape);
   const std::lock_guard lock(mutex_);
-  cuts_[whole] = {solid, part};
-  return SolidPtr(part);
+  return cuts_.keep(whole, SolidPtr(entry, &part));
 }
 
 SolidFacesPtr ShapeStore::faces(const SolidPtr& solid) {
   {
     const std::lock_guard lock(mutex_);
     const auto it = faces_.find(solid.get());
-    if (it != faces_.end()) return it->second.second;
+    if (it != faces_.end() && it->second.of.lock() == solid) return it->second.faces;
   }
   auto found = facesOf(solid->shape);
   const std::lock_guard lock(mutex_);
+  dropGone(faces_);
   faces_[solid.get()] = {solid, found};
   return found;
 }
@@ -189,7 +194,7 @@ Result<std::shared_ptr<const Mesh>> MeshStore::get(const SolidPtr& solid, double
   {
     const std::lock_guard lock(mutex_);
     const auto it = known_.find(key);
-    if (it != known_.end()) return it->second.second;
+    if (it != known_.end() && it->second.of.lock() == solid) return it->second.mesh;
   }
   const auto made = std::make_shared<std::optional<Result<Mesh>>>();
   const bool done = doAside(progress, [made, solid, deflection] {
@@ -202,6 +207,7 @@ Result<std::shared_ptr<const Mesh>> MeshStore::get(const SolidPtr& solid, double
   if (!(*made)->ok()) return (*made)->error();
   auto mesh = std::make_shared<const Mesh>(std::move(**made).value());
   const std::lock_guard lock(mutex_);
+  dropGone(known_);
   known_[key] = {solid, mesh};
   return mesh;
 }

@@ -3,6 +3,7 @@
 #include <map>
 #include <mutex>
 
+#include "base/recent.h"
 #include "model/resolve.h"
 #include "shape/face_features.h"
 
@@ -16,7 +17,11 @@ class MeshStore {
 
  private:
   std::mutex mutex_;
-  std::map<std::pair<const Solid*, double>, std::pair<SolidPtr, std::shared_ptr<const Mesh>>> known_;
+  struct Entry {
+    std::weak_ptr<const Solid> of;  ///< an address stands for a solid only as long as it lives
+    std::shared_ptr<const Mesh> mesh;
+  };
+  std::map<std::pair<const Solid*, double>, Entry> known_;
 };
 
 /// Keeps the solids of a document's files and elements, each read and meshed once. Any thread may ask.
@@ -64,9 +69,19 @@ class ShapeStore {
   std::filesystem::path folder_;
   std::map<std::string, FileEntry> files_;
   std::map<std::string, std::shared_ptr<std::mutex>> reading_;
-  std::map<std::pair<int, std::vector<double>>, SolidPtr> elements_;
-  std::map<std::pair<const Solid*, std::vector<double>>, std::pair<SolidPtr, SolidPtr>> cuts_;
-  std::map<const Solid*, std::pair<SolidPtr, SolidFacesPtr>> faces_;
+  /// Of elements and cuts so many are kept that no document holds: the way back by undo and a slider finds them.
+  static constexpr std::size_t kSpare = 48;
+  struct CutEntry {  ///< handed out as its part, so that the solid that it was cut from lives as long
+    SolidPtr whole;
+    Solid part;
+  };
+  Recent<std::pair<int, std::vector<double>>, const Solid> elements_{kSpare};
+  Recent<std::pair<const Solid*, std::vector<double>>, const Solid> cuts_{kSpare};
+  struct FacesEntry {
+    std::weak_ptr<const Solid> of;
+    SolidFacesPtr faces;
+  };
+  std::map<const Solid*, FacesEntry> faces_;
   std::shared_ptr<MeshStore> meshes_ = std::make_shared<MeshStore>();
 };
 

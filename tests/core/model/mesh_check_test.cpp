@@ -109,6 +109,93 @@ TEST(MeshCheck, AFigureOfOneGearThatTheOtherDoesNotHaveIsTold) {
       testing::AllOf(testing::HasSubstr("one sun - one planet 2"), testing::HasSubstr("one planet 2 - one ring")));
 }
 
+/// The mechanism with a motor on one value, so that its travel can be run.
+Mechanism drivenBy(const Mechanism& m, const std::string& value) {
+  auto json = Json::parse(io::writeCoop(m));
+  json["drives"] = {
+      {{"name", "motor"}, {"value", value}, {"programme", {{{"law", "constant-speed"}, {"speed", 1}, {"time", 1e6}}}}}};
+  json["runs"] = {{{"name", "run"}, {"duration", 3}, {"steps", 30}}};
+  return test::read(json.dump());
+}
+
+// A stage has one module: given in any of its pairs it moves the planets' axes out, and all teeth mesh as before.
+TEST(MeshCheck, AStageTakesAnotherModuleAsAWhole) {
+  const auto m = twoStages();
+  for (const char* pair : {"two sun", "one carrier - two planet 1", "two planet 3 - two ring"}) {
+    const auto c = findByName(m.couplings, pair);
+    if (!c) continue;  // named by its links
+    SCOPED_TRACE(pair);
+    EXPECT_EQ(trainOf(m, c->id).size(), 8u) << "four planets, two pairs each";
+    auto poses = homePoses(m);
+    const auto made = withTrainModule(m, c->id, Field(0.0025), poses);
+    ASSERT_TRUE(made.ok()) << made.error().text;
+    EXPECT_EQ(problemsOf(*made), "");
+    const auto now = homePoses(*made);
+    for (std::size_t l = 0; l < now.size(); ++l) EXPECT_LT((now[l].p - poses[l].p).norm(), 1e-12) << l;
+    const auto r = resolve(*made).value();
+    const auto radius = [&](const std::string& link, const char* body) {
+      return bodyAt(r, now, bodyNamed(*made, link, body)).p.head<2>().norm();
+    };
+    EXPECT_NEAR(radius("two planet 2", "gear"), 0.5 * 0.0025 * (20 + 22), 1e-12);
+    EXPECT_NEAR(radius("two carrier", "pin"), 0.5 * 0.0025 * (20 + 22), 1e-12) << "the pins go along";
+    EXPECT_NEAR(radius("one planet 2", "gear"), 0.5 * 0.002 * (24 + 18), 1e-12) << "the first stage is another train";
+    const auto driven = drivenBy(*made, "one sun.turn");
+    for (const auto& k : driven.couplings) expectMesh(driven, k->id, 1e-7);
+  }
+  ASSERT_TRUE(findByName(m.couplings, "two planet 3 - two ring"));
+}
+
+TEST(MeshCheck, ADifferentialTakesAnotherModuleAsAWhole) {
+  Maker maker;
+  maker.seat("g", "axis", {0, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
+  auto m = maker.read();
+  DifferentialDraft d;
+  d.module = Field(0.002);
+  d.width = Field(0.006);
+  d.seat = findByName(m.links, "g")->seats[0]->id;
+  m = withDifferential(m, d, homePoses(m)).value();
+  auto poses = homePoses(m);
+  const auto made = withTrainModule(m, m.couplings[1]->id, Field(0.003), poses);
+  ASSERT_TRUE(made.ok()) << made.error().text;
+  EXPECT_EQ(trainOf(m, m.couplings[1]->id).size(), 4u);
+  EXPECT_EQ(problemsOf(*made), "");
+  const auto r = resolve(*made).value();
+  for (const auto& l : made->links)
+    for (const auto& b : l->bodies)
+      if (b->kind == BodyKind::bevelGear)
+        EXPECT_LT(bodyAt(r, homePoses(*made), b->id).p.norm(), 1e-12) << l->name << ": its tip stays on the apex";
+}
+
+// Edited again with nothing changed, or with another width, a pair leaves the turn of gears that mesh with others.
+TEST(MeshCheck, APairOfAStageCanBeEditedWithoutTurningItsGears) {
+  const auto m = twoStages();
+  for (const auto& c : m.couplings) {
+    auto d = gearDraftOf(m, c->id).value();
+    d.width = Field(0.008);
+    const auto made = withGears(m, d, homePoses(m));
+    ASSERT_TRUE(made.ok()) << made.error().text;
+    EXPECT_EQ(problemsOf(*made), "") << c->name;
+    const auto before = resolve(m).value(), after = resolve(*made).value();
+    for (const Id body : c->bodies) {
+      const Pose was = bodyAt(before, homePoses(m), body), now = bodyAt(after, homePoses(*made), body);
+      EXPECT_LT((was.p - now.p).norm(), 1e-9) << c->name;
+      EXPECT_LT((was.R - now.R).norm(), 1e-8) << c->name;
+    }
+  }
+}
+
+TEST(MeshCheck, TeethBesideTheOthersSpacesAreTold) {
+  const auto m = pairOf(GearDraft::Kind::spur, 20, 30, 0.05);
+  const auto turned = changedBody(m, m.couplings[0]->bodies[1], [&](Body& b) {
+    const Pose p = *poseOf(m, b.placement);
+    b.placement = placementOf({p.R * rotationAbout(2, 3 * kPi / 180), p.p}, m.units);
+  });
+  EXPECT_THAT(problemsOf(turned), testing::HasSubstr("its teeth stand 3 deg beside the other's spaces"));
+  const auto angle =
+      changedBody(m, m.couplings[0]->bodies[1], [&](Body& b) { b.figures["pressure angle"] = Field(25 * kPi / 180); });
+  EXPECT_THAT(problemsOf(angle), testing::HasSubstr("pressure angles of 20 and 25 deg don't mesh"));
+}
+
 TEST(MeshCheck, AStageOnASunOfAnotherPlaneLiesInItsOwn) {
   const auto m = twoStages();
   const auto r = resolve(m).value();
@@ -120,12 +207,7 @@ TEST(MeshCheck, AStageOnASunOfAnotherPlaneLiesInItsOwn) {
   for (int i = 1; i <= 4; ++i) EXPECT_NEAR(plane("two planet " + std::to_string(i), "gear"), 0.025, 1e-12);
   EXPECT_NEAR(plane("two ring", "ring"), 0.025, 1e-12);
   EXPECT_NEAR(plane("one sun", "gear"), 0.06, 1e-12);
-  auto json = Json::parse(io::writeCoop(m));
-  json["drives"] = {{{"name", "motor"},
-                     {"value", "one sun.turn"},
-                     {"programme", {{{"law", "constant-speed"}, {"speed", 1}, {"time", 1e6}}}}}};
-  json["runs"] = {{{"name", "run"}, {"duration", 3}, {"steps", 30}}};
-  const auto driven = test::read(json.dump());
+  const auto driven = drivenBy(m, "one sun.turn");
   for (const auto& c : driven.couplings) expectMesh(driven, c->id, 1e-7);
   // about another axis it is refused
   Maker maker;

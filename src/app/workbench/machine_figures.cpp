@@ -1,30 +1,31 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the cards of couplings and cams ask for: belts where they run now, speeds of trains, figures of cams. Worked out
-// once for a document.
+#include "machine_figures.h"
+
 #include "elements/belt.h"
-#include "session.h"
+#include "model/machine_edits.h"
 
 namespace cooperage::app {
 
 using namespace model;
 
-std::optional<BeltLook> Session::beltPath(Id coupling) const {
-  const auto c = findById(mechanism_->couplings, coupling);
-  if (!c || c->kind != CouplingKind::belt || poses_.size() != resolved_->links.size()) return std::nullopt;
+std::optional<BeltLook> MachineFigures::beltPath(Id coupling) const {
+  const auto c = findById(document_.mechanism()->couplings, coupling);
+  if (!c || c->kind != CouplingKind::belt || pose_.poses().size() != solution_.resolved().links.size())
+    return std::nullopt;
   std::vector<elements::BeltWheel> wheels;
   Pose plane;
   BeltLook look;
   double firstSign = 1;
   for (std::size_t i = 0; i < c->values.size(); ++i) {
-    const auto s = shaftOf(*resolved_, c->values[i].id, 0, poses_);
+    const auto s = shaftOf(solution_.resolved(), c->values[i].id, 0, pose_.poses());
     if (!s.ok()) return std::nullopt;
     const Vec3 z = s->frame.R.col(2);
     if (i == 0) {
       plane = s->frame;
       // the belt runs in the plane of the first wheel's body
-      for (const auto& b : resolved_->links[static_cast<std::size_t>(s->link)].bodies)
+      for (const auto& b : solution_.resolved().links[static_cast<std::size_t>(s->link)].bodies)
         if (!c->bodies.empty() && b.id == c->bodies[0])
-          plane.p = (poses_[static_cast<std::size_t>(s->link)] * b.placement).p;
+          plane.p = (pose_.poses()[static_cast<std::size_t>(s->link)] * b.placement).p;
     }
     const Vec3 local = plane.inverse() * s->frame.p;
     const double sign = s->sign * (z.dot(plane.R.col(2)) > 0 ? 1 : -1);
@@ -32,15 +33,17 @@ std::optional<BeltLook> Session::beltPath(Id coupling) const {
     int side = c->sides.size() == c->values.size() ? c->sides[i] * c->sides[0] : (i == 1 && c->flip ? -1 : 1);
     if (sign * firstSign < 0) side = -side;
     double radius = 0;
-    const auto size = evaluateField(*mechanism_, c->figures[i], c->teeth ? dimension::kPlain : dimension::kLength);
+    const auto size =
+        evaluateField(*document_.mechanism(), c->figures[i], c->teeth ? dimension::kPlain : dimension::kLength);
     if (!size.ok()) return std::nullopt;
     radius = *size;
     if (c->teeth) {
       double pitch = 12.7e-3;
       if (i < c->bodies.size())
-        if (const auto b = findBody(*mechanism_, c->bodies[i]))
+        if (const auto b = findBody(*document_.mechanism(), c->bodies[i]))
           if (const auto it = b->body->figures.find("pitch"); it != b->body->figures.end())
-            if (const auto v = evaluateField(*mechanism_, it->second, dimension::kLength); v.ok()) pitch = *v;
+            if (const auto v = evaluateField(*document_.mechanism(), it->second, dimension::kLength); v.ok())
+              pitch = *v;
       look.pitch = pitch;
       radius = elements::sprocketRadius(pitch, std::max(3, static_cast<int>(std::lround(*size))));
     }
@@ -66,26 +69,26 @@ std::optional<BeltLook> Session::beltPath(Id coupling) const {
   return look;
 }
 
-const Result<kinematics::TrainTable>& Session::trainTable(const Symbol& input) {
-  if (!train_ || trainOf_ != mechanism_ || !(trainFor_ == input)) {
-    train_ = std::make_unique<Result<kinematics::TrainTable>>(kinematics::trainTable(*mechanism_, input));
-    trainOf_ = mechanism_;
+const Result<kinematics::TrainTable>& MachineFigures::trainTable(const Symbol& input) {
+  if (!train_ || trainOf_ != document_.mechanism() || !(trainFor_ == input)) {
+    train_ = std::make_unique<Result<kinematics::TrainTable>>(kinematics::trainTable(*document_.mechanism(), input));
+    trainOf_ = document_.mechanism();
     trainFor_ = input;
   }
   return *train_;
 }
 
-void Session::setTrainInput(const Symbol& input) {
+void MachineFigures::setTrainInput(const Symbol& input) {
   trainInput_ = input;
-  emit selectionChanged();
+  emit changed();
 }
 
-const elements::CamReport& Session::camReport(Id curve, double pressureLimit) {
-  if (camOf_ != mechanism_ || camFor_ != curve) {
+const elements::CamReport& MachineFigures::camReport(Id curve, double pressureLimit) {
+  if (camOf_ != document_.mechanism() || camFor_ != curve) {
     camReport_ = {};
-    for (const auto& c : resolved_->curveList)
+    for (const auto& c : solution_.resolved().curveList)
       if (c.id == curve && c.cam) camReport_ = elements::camReport(*c.cam, pressureLimit, 360);
-    camOf_ = mechanism_;
+    camOf_ = document_.mechanism();
     camFor_ = curve;
   }
   return camReport_;

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "closing_range.h"
+#include "study/closing_range.h"
 
-#include <QElapsedTimer>
-#include <QObject>
+#include <fmt/format.h>
+
+#include <chrono>
 #include <cmath>
 #include <functional>
 #include <optional>
@@ -10,21 +11,18 @@
 #include "kinematics/home.h"
 #include "model/edits.h"
 #include "shape/refresh.h"
-#include "text.h"
 
-namespace cooperage::app {
+namespace cooperage::study {
 
 using namespace model;
 
 namespace {
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
-
-constexpr int kMilliseconds = 250;
+constexpr std::chrono::milliseconds kLongest{2000};
 
 /// One figure of a document: what it is called, its values before and now (SI), and how another is put in its place.
 struct Changed {
-  QString name;
+  std::string name;
   Dimension dimension;
   double was = 0, now = 0;
   std::function<Result<Mechanism>(double)> with;
@@ -50,7 +48,7 @@ class Difference {
   }
 
  private:
-  void add(const QString& name, const Dimension& d, const Field& was, const Field& now,
+  void add(const std::string& name, const Dimension& d, const Field& was, const Field& now,
            std::function<Mechanism(const Field&)> with) {
     const auto a = evaluateField(good_, was, d), b = evaluateField(bad_, now, d);
     if (!a.ok() || !b.ok() || *a == *b) return;
@@ -67,7 +65,7 @@ class Difference {
       Dimension d;
       for (const auto& [id, value] : r.parameters)
         if (id == p->id) d = value.dimension;
-      add(q(p->name), d, old->value, p->value, [this, id = p->id](const Field& f) {
+      add(p->name, d, old->value, p->value, [this, id = p->id](const Field& f) {
         return changed<Parameter>(good_, &Mechanism::parameters, id, [&](Parameter& x) { x.value = f; });
       });
     }
@@ -83,7 +81,7 @@ class Difference {
           // one that names a parameter changes with it, and is told there
           if (a->second.formula && c->second.formula && fieldText(good_, a->second) == fieldText(bad_, c->second))
             continue;
-          add(QObject::tr("%1 of %2").arg(q(name.name), q(b->name)), name.dimension, a->second, c->second,
+          add(fmt::format("{} of {}", name.name, b->name), name.dimension, a->second, c->second,
               [this, id = b->id, key = std::string(name.name)](const Field& f) {
                 return changedBody(good_, id, [&](Body& x) { x.figures[key] = f; });
               });
@@ -98,8 +96,8 @@ class Difference {
         const auto a = old->home.find(key);
         const int v = valueIndex(j->kind, key);
         if (a == old->home.end() || v < 0) continue;
-        add(QObject::tr("home of %1").arg(q(j->name)), dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]),
-            a->second, field, [this, id = j->id, k = key](const Field& f) {
+        add("home of " + j->name, dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]), a->second, field,
+            [this, id = j->id, k = key](const Field& f) {
               return changedJoint(good_, id, [&](Joint& x) { x.home[k] = f; });
             });
       }
@@ -112,19 +110,19 @@ class Difference {
 
 }  // namespace
 
-QString changedFigure(const Mechanism& good, const Mechanism& bad) {
+std::string changedFigure(const Mechanism& good, const Mechanism& bad) {
   const Difference difference(good, bad);
   const auto figure = difference.only();
-  return figure ? figure->name : QString();
+  return figure ? figure->name : std::string();
 }
 
-QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeStore& store) {
+std::string closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeStore& store, Progress* progress) {
   const Difference difference(good, bad);
   const auto figure = difference.only();
   const auto before = resolve(good);
   if (!figure || !before.ok()) return {};
-  QElapsedTimer clock;
-  clock.start();
+  const auto until = std::chrono::steady_clock::now() + kLongest;
+  const auto enough = [&] { return (progress && progress->cancelled()) || std::chrono::steady_clock::now() > until; };
   double fit = 1e-7;  // what is out already may stay so; what the fit of home tolerates besides is no closing
   const auto closes = [&](double v) {
     const auto next = figure->with(v);
@@ -145,9 +143,9 @@ QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeSt
   if (!closes(figure->was)) return {};
   // the place between one value that closes and one that doesn't
   const auto limit = [&](double inside, double outside) -> std::optional<double> {
-    const double enough = 1e-7 * std::abs(outside - inside) + 1e-10;
-    while (std::abs(outside - inside) > enough) {
-      if (clock.elapsed() > kMilliseconds) return std::nullopt;
+    const double fine = 1e-7 * std::abs(outside - inside) + 1e-10;
+    while (std::abs(outside - inside) > fine) {
+      if (enough()) return std::nullopt;
       const double mid = 0.5 * (inside + outside);
       (closes(mid) ? inside : outside) = mid;
     }
@@ -161,7 +159,7 @@ QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeSt
   for (int k = 0; k < 6 && !far; ++k, step *= 2) {
     const double next = figure->was + step;
     if (next <= 0 && figure->was > 0 && figure->dimension == dimension::kLength) break;
-    if (clock.elapsed() > kMilliseconds) break;
+    if (enough()) break;
     if (closes(next))
       inside = next;
     else
@@ -172,14 +170,15 @@ QString closingRange(const Mechanism& good, const Mechanism& bad, shape::ShapeSt
   const auto text = [&](double v, bool least) {
     const double unit = units.factor(figure->dimension), grid = 1e-3;
     const double shown = (least ? std::ceil(v / unit / grid - 1e-9) : std::floor(v / unit / grid + 1e-9)) * grid;
-    return withUnit(q(formatNumber(shown, 7)), units.label(figure->dimension));
+    const std::string label = units.label(figure->dimension);
+    return formatNumber(shown, 7) + (label == "deg" ? "\u00b0" : label.empty() ? "" : " " + label);
   };
   const bool upper = figure->now > figure->was;
   if (far)
-    return QObject::tr("%1 closes at home from %2 to %3")
-        .arg(figure->name, text(upper ? *far : *near, true), text(upper ? *near : *far, false));
-  return upper ? QObject::tr("%1 closes at home up to %2").arg(figure->name, text(*near, false))
-               : QObject::tr("%1 closes at home from %2 on").arg(figure->name, text(*near, true));
+    return fmt::format("{} closes at home from {} to {}", figure->name, text(upper ? *far : *near, true),
+                       text(upper ? *near : *far, false));
+  return upper ? fmt::format("{} closes at home up to {}", figure->name, text(*near, false))
+               : fmt::format("{} closes at home from {} on", figure->name, text(*near, true));
 }
 
-}  // namespace cooperage::app
+}  // namespace cooperage::study

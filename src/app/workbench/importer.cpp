@@ -1,0 +1,261 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "importer.h"
+
+#include <QFileInfo>
+#include <algorithm>
+#include <set>
+
+#include "../merges.h"
+#include "../step_process.h"
+#include "../text.h"
+// OCCT last
+#include "shape/extent.h"
+#include "shape/measure.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+
+QString q(const std::string& s) { return QString::fromStdString(s); }
+
+Link linkOf(const shape::SolidPtr& s, const std::string& file, int index, const std::string& fallback) {
+  Link link;
+  link.id = newId();
+  link.name = s->name.empty() ? fallback : s->name;
+  Body body;
+  body.id = newId();
+  body.name = freeName(std::vector<std::shared_ptr<const Body>>{}, link.name);
+  body.kind = BodyKind::file;
+  body.file = file;
+  body.solid = index;
+  body.colour = s->colour;
+  link.bodies.push_back(std::make_shared<const Body>(body));
+  return link;
+}
+
+/// Adds links with free names in one go: 500 of them take no time.
+void addLinks(Mechanism& m, std::vector<Link> links) {
+  std::set<std::string> names;
+  for (const auto& l : m.links) names.insert(l->name);
+  for (Link& l : links) {
+    for (char& c : l.name)
+      if (c == '/') c = '-';
+    const std::string base = l.name.empty() ? "part" : l.name;
+    l.name = base;
+    for (int n = 2; !names.insert(l.name).second; ++n) l.name = base + " " + std::to_string(n);
+    m.links.push_back(std::make_shared<const Link>(std::move(l)));
+  }
+}
+
+}  // namespace
+
+Importer::Importer(Document& document, Selection& selection, BodyShapes& shapes, const Solution& solution,
+                   const PoseControl& pose, JobRunner& jobs, Speaker& speaker)
+    : document_(document),
+      selection_(selection),
+      shapes_(shapes),
+      solution_(solution),
+      pose_(pose),
+      jobs_(jobs),
+      speaker_(speaker) {}
+
+void Importer::follow(const Mechanism& m) {
+  imported_.erase(
+      std::remove_if(imported_.begin(), imported_.end(), [&](const ImportedSolid& s) { return !findBody(m, s.body); }),
+      imported_.end());
+}
+
+void Importer::importFile(const QString& path) {
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
+  jobs_.start(
+      tr("Importing %1").arg(QFileInfo(path).fileName()),
+      [read, absolute](SharedProgress& progress) { *read = readStepInProcess(absolute.toStdString(), &progress); },
+      [this, read, absolute] {
+        auto& solids = **read;
+        if (!solids.ok()) {
+          speaker_.say(solids.error().cancelled ? tr("Import cancelled") : q(solids.error().text),
+                       !solids.error().cancelled);
+          return;
+        }
+        const std::string file = document_.relativeFile(absolute).toStdString();
+        shapes_.store().put(file, *solids);
+        Mechanism m = *document_.mechanism();
+        std::vector<Id> fresh;
+        std::vector<Link> links;
+        std::vector<ImportedSolid> imported;
+        int index = 0;
+        for (const auto& s : *solids) {
+          links.push_back(linkOf(s, file, index++, QFileInfo(absolute).completeBaseName().toStdString()));
+          const Id body = links.back().bodies[0]->id;
+          shapes_.put(body, s);
+          fresh.push_back(links.back().id);
+          imported.push_back({body, s->path});
+        }
+        addLinks(m, std::move(links));
+        document_.endGesture();
+        imported_ = std::move(imported);
+        importedName_ = QFileInfo(absolute).completeBaseName();
+        if (!document_.apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m, kMergeImport)) return;
+        selection_.select(fresh);
+        shapes_.watchFiles();
+        speaker_.say(tr("%1 imported, each as a link")
+                         .arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
+      });
+}
+
+void Importer::groupImported(LinkRule rule) {
+  if (imported_.empty()) return;
+  const std::vector<ImportedSolid> solids = imported_;
+  const auto m = groupedByRule(*document_.mechanism(), solids, rule, importedName_.toStdString());
+  if (!document_.apply(tr("Group imported solids"), m, kMergeImport)) return;
+  imported_ = solids;
+  std::set<Id> links;
+  for (const auto& s : solids)
+    if (const auto place = findBody(*document_.mechanism(), s.body)) links.insert(place->link->id);
+  selection_.select({links.begin(), links.end()});
+  speaker_.say(counted(static_cast<qsizetype>(links.size()), tr("link"), tr("links")));
+}
+
+void Importer::insertPart(const QString& path) {
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
+  const std::string file = document_.relativeFile(absolute).toStdString();
+  jobs_.start(
+      tr("Reading %1").arg(QFileInfo(path).fileName()),
+      [this, read, file](SharedProgress& progress) { *read = shapes_.store().file(file, &progress); },
+      [this, read, absolute, file] {
+        auto& solids = **read;
+        if (!solids.ok()) {
+          speaker_.say(solids.error().cancelled ? tr("Cancelled") : q(solids.error().text), !solids.error().cancelled);
+          return;
+        }
+        // beside all that is there, on its own base: parts do not land on one another
+        shape::Extent there, part;
+        for (std::size_t l = 0; l < solution_.resolved().links.size(); ++l)
+          for (const auto& b : solution_.resolved().links[l].bodies)
+            if (const auto s = shapes_.solid(b.id)) there.add(s->shape, pose_.poses()[l] * b.placement);
+        Link link;
+        link.id = newId();
+        link.name = QFileInfo(absolute).completeBaseName().toStdString();
+        int index = 0;
+        for (const auto& s : *solids) {
+          Link one = linkOf(s, file, index++, link.name);
+          shapes_.put(one.bodies[0]->id, s);
+          link.bodies.push_back(one.bodies[0]);
+          part.add(s->shape, Pose{});
+        }
+        if (!there.empty() && !part.empty()) {
+          const double gap = 0.1 * (part.high - part.low).norm();
+          Pose p;
+          if (part.meets(there, 0)) p.p = Vec3(there.high.x() + gap - part.low.x(), 0, 0);
+          link.placement = placementOf(p, document_.mechanism()->units);
+        }
+        const Id id = link.id;
+        document_.endGesture();
+        if (!document_.apply(tr("Insert %1").arg(q(link.name)), addLink(*document_.mechanism(), std::move(link)),
+                             kMergePlacing))
+          return;
+        selection_.select({id});
+        shapes_.watchFiles();
+        emit inserted(id);
+      });
+}
+
+Mechanism Importer::namedByLargest(const Mechanism& m, Id link) const {
+  const auto made = findLink(m, link);
+  std::string name;
+  double largest = 0;
+  for (const auto& b : made ? made->bodies : std::vector<std::shared_ptr<const Body>>{})
+    if (const auto s = shapes_.solid(b->id)) {
+      const double size = shape::volumeOf(s->shape);
+      if (!(size > largest)) continue;
+      largest = size;
+      // a link of that one body may have been given a name of its own
+      const auto was = findBody(*document_.mechanism(), b->id);
+      name = was && was->link->bodies.size() == 1 ? was->link->name : b->name;
+    }
+  if (name.empty() || name == made->name) return m;
+  return changedLink(m, link, [&](Link& l) { l.name = freeName(m.links, name); });
+}
+
+void Importer::exchangeBody(Id body, const QString& path) {
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  const std::string file = document_.relativeFile(absolute).toStdString();
+  auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
+  jobs_.start(
+      tr("Reading %1").arg(QFileInfo(path).fileName()),
+      [this, read, file](SharedProgress& progress) { *read = shapes_.store().file(file, &progress); },
+      [this, read, body, file] {
+        auto& solids = **read;
+        if (!solids.ok()) {
+          speaker_.say(solids.error().cancelled ? tr("Cancelled") : q(solids.error().text), !solids.error().cancelled);
+          return;
+        }
+        const auto before = shapes_.solid(body);
+        shapes_.put(body, solids->front());
+        if (!document_.apply(tr("Exchange geometry"), exchanged(*document_.mechanism(), body, file, 0))) {
+          shapes_.put(body, before);
+          return;
+        }
+        emit shapes_.changed();
+        shapes_.checkSeats({body}, tr("Exchange geometry"));
+      });
+}
+
+void Importer::cutBody(Id body, const std::vector<CutTool>& tools) {
+  const auto place = findBody(*document_.mechanism(), body);
+  if (!place) return;
+  const auto pose = poseOf(*document_.mechanism(), place->body->placement);
+  if (!pose.ok()) return;
+  const Pose toBody = pose->inverse();
+  // a seat goes to the side on which its geometry is; one without any to that on which it lies
+  std::map<Id, bool> known;
+  const auto goes = [&](const Seat& s) {
+    if (s.source && s.source->body != body) return false;
+    if (const auto at = known.find(s.id); at != known.end()) return at->second;
+    Placement p;
+    p.at = s.at;
+    const auto at = poseOf(*document_.mechanism(), p);
+    if (!at.ok()) return false;
+    const Vec3 x = toBody * at->p;
+    for (const CutTool& t : tools) {
+      const Vec3 d = x - t.at, axis = t.axis.normalized();
+      const double outside = t.cylinder ? (d - d.dot(axis) * axis).norm() - t.radius : d.dot(axis);
+      if (outside > 1e-9) return true;
+    }
+    return false;
+  };
+  // both parts are made before anything changes: a cut beside the solid is refused
+  const auto trial = cutInTwo(*document_.mechanism(), body, tools, goes);
+  if (const auto r = resolve(trial.first); r.ok())
+    for (const auto& l : r->links)
+      for (const auto& b : l.bodies) {
+        if (b.cuts.empty()) continue;
+        const auto made = shapes_.store().body(b, l.name);
+        if (!made.ok()) {
+          speaker_.say(q(made.error().text), true);
+          return;
+        }
+        const bool rest = l.id == trial.second;
+        if (b.id != body && !rest) continue;
+        for (const auto& check : shape::checkSeats(*document_.mechanism(), body, *made))
+          if (check.state == shape::SeatCheck::State::same) known[check.seat] = rest;
+      }
+  auto [next, link] = cutInTwo(*document_.mechanism(), body, tools, goes);
+  // what a cut takes from a seat is told by the cut itself
+  std::vector<shape::SeatCheck> checks;
+  if (const auto r = resolve(next); r.ok())
+    for (const auto& l : r->links)
+      for (const auto& b : l.bodies) {
+        if (b.id != body && l.id != link) continue;
+        const auto made = shapes_.store().body(b, l.name);
+        if (!made.ok()) continue;
+        for (auto& check : shape::checkSeats(next, b.id, *made)) checks.push_back(std::move(check));
+      }
+  if (document_.apply(tr("Cut in two"), shape::withChecks(next, checks))) selection_.select({link});
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QObject>
+#include <vector>
+
+#include "../jobs.h"
+#include "body_shapes.h"
+#include "document.h"
+#include "model/grouping.h"
+#include "pose_control.h"
+#include "selection.h"
+#include "solution.h"
+
+namespace cooperage::app {
+
+/// Brings geometry from files into the document, and makes other bodies of what is there.
+class Importer : public QObject {
+  Q_OBJECT
+ public:
+  Importer(Document& document, Selection& selection, BodyShapes& shapes, const Solution& solution,
+           const PoseControl& pose, JobRunner& jobs, Speaker& speaker);
+
+  /// Imports a geometry file: each solid a link, placements kept.
+  void importFile(const QString& path);
+  /// Solids of the last import, to be grouped by a rule; empty once the document has changed otherwise.
+  const std::vector<model::ImportedSolid>& imported() const { return imported_; }
+  void groupImported(model::LinkRule rule);
+  /// Puts one part of a folder in, beside what is there, as one link; tells inserted().
+  void insertPart(const QString& path);
+  /// Another file in the place of a body's.
+  void exchangeBody(model::Id body, const QString& path);
+  /// Cuts a body in two links.
+  void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
+  /// A link of several bodies by the name of its largest one.
+  model::Mechanism namedByLargest(const model::Mechanism& m, model::Id link) const;
+
+  /// Forgets imported solids that the document does not hold any more.
+  void follow(const model::Mechanism& m);
+  void clear() { imported_.clear(); }
+
+ signals:
+  void inserted(model::Id link);
+
+ private:
+  Document& document_;
+  Selection& selection_;
+  BodyShapes& shapes_;
+  const Solution& solution_;
+  const PoseControl& pose_;
+  JobRunner& jobs_;
+  Speaker& speaker_;
+  std::vector<model::ImportedSolid> imported_;
+  QString importedName_;
+};
+
+}  // namespace cooperage::app
