@@ -116,9 +116,11 @@ TEST_F(Checking, AnEnvelopeSaysWhatIsLeftToTheOtherLinks) {
   accuracy->setText(QStringLiteral("1 mm"));
   auto* clearance = window.findChild<QLineEdit*>(QStringLiteral("clearance"));
   clearance->setText(QStringLiteral("0 mm"));
+  const QImage before = window.scene()->picture().copy();
   window.findChild<CheckPanel*>()->sweepSelected();
   rest();
   ASSERT_NE(bench.checks().envelope(), nullptr);
+  EXPECT_GT(changedShare(before, window.scene()->picture()), 0.005) << "it is in the scene as soon as it is there";
   const auto& e = *bench.checks().envelope();
   EXPECT_LE(e.envelope.low, e.envelope.volume);
   EXPECT_GE(e.envelope.high, e.envelope.volume);

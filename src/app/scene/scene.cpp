@@ -48,6 +48,7 @@ Scene::Scene(Workbench& bench, QWidget* parent)
     syncBodies();
     syncEnvelope();
   });
+  connect(&bench_.checks(), &CheckBook::envelopeChanged, this, &Scene::syncEnvelope);
   connect(&bench_.pose(), &PoseControl::changed, this, &Scene::syncPoses);
   connect(&bench_.selection(), &Selection::changed, this, &Scene::refreshColours);
   connect(&bench_, &Workbench::resultsChanged, this, [this] {
