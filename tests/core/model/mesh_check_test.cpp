@@ -162,8 +162,9 @@ TEST(MeshCheck, ADifferentialTakesAnotherModuleAsAWhole) {
   const auto r = resolve(*made).value();
   for (const auto& l : made->links)
     for (const auto& b : l->bodies)
-      if (b->kind == BodyKind::bevelGear)
+      if (b->kind == BodyKind::bevelGear) {
         EXPECT_LT(bodyAt(r, homePoses(*made), b->id).p.norm(), 1e-12) << l->name << ": its tip stays on the apex";
+      }
 }
 
 // Edited again with nothing changed, or with another width, a pair leaves the turn of gears that mesh with others.
