@@ -56,8 +56,9 @@ TEST(Study, ARunOfAPreparedDocumentIsThatOfTheDocumentAlone) {
     ASSERT_EQ(study.result.rows.size(), alone.rows.size());
     for (std::size_t i = 0; i < alone.rows.size(); ++i)
       for (std::size_t c = 0; c < alone.rows[i].size(); ++c)
-        if (alone.columns[c].name.find("gap") == std::string::npos && std::isfinite(alone.rows[i][c]))
+        if (alone.columns[c].name.find("gap") == std::string::npos && std::isfinite(alone.rows[i][c])) {
           ASSERT_EQ(study.result.rows[i][c], alone.rows[i][c]) << i << " " << alone.columns[c].name;
+        }
     ASSERT_EQ(study.result.travel.messages.size(), alone.travel.messages.size());
     for (std::size_t i = 0; i < alone.travel.messages.size(); ++i)
       EXPECT_EQ(study.result.travel.messages[i].text, alone.travel.messages[i].text);
