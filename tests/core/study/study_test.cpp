@@ -62,8 +62,9 @@ TEST(Study, ARunOfAPreparedDocumentIsThatOfTheDocumentAlone) {
     ASSERT_EQ(study.result.travel.messages.size(), alone.travel.messages.size());
     for (std::size_t i = 0; i < alone.travel.messages.size(); ++i)
       EXPECT_EQ(study.result.travel.messages[i].text, alone.travel.messages[i].text);
-    // nothing is compiled twice
-    EXPECT_EQ(&study.travel->system(), bench.prepared->system.get());
+    // nothing is compiled twice, where the run leaves nothing out
+    const bool whole = std::string(name) == "char-drum";
+    EXPECT_EQ(&study.travel->system() == bench.prepared->system.get(), whole);
   }
 }
 
@@ -190,8 +191,9 @@ TEST(ClosingRange, OfACouplerIsWhatTheTriangleAllows) {
                              fmt::format("{:.17g} m + {:.17g}*grow", q.y(), along.y()), 0};
   const auto good = maker.read();
   const auto grown = [&](double by) {
-    return model::changed<model::Parameter>(good, &model::Mechanism::parameters, good.parameters[0]->id,
-                                            [&](model::Parameter& x) { x.value = model::Field(by); });
+    return model::changed<model::Parameter>(
+        good, &model::Mechanism::parameters, good.parameters[0]->id,
+        [&](model::Parameter& x) { x.value = *model::parseField(good, fmt::format("{:.17g} m", by)); });
   };
   const double span = (p - Vec3(bar.d, 0, 0)).norm(), least = std::abs(span - bar.c) - bar.b,
                most = span + bar.c - bar.b;
