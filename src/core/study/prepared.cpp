@@ -56,7 +56,7 @@ Status workOut(Prepared& out) {
 PreparedPtr prepare(model::MechanismPtr mechanism, Resolved resolved, int run, const SolidOf& solidOf) {
   auto out = std::make_shared<Prepared>();
   out->mechanism = std::move(mechanism);
-  out->run = run;
+  out->run = run < static_cast<int>(resolved.runs.size()) ? run : -1;
   Status done = shape::attachGeometry(resolved, solidOf);
   for (const auto& l : resolved.links) out->poses.push_back(l.placement);
   out->resolved = std::make_shared<const Resolved>(std::move(resolved));
