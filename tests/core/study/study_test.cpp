@@ -202,7 +202,7 @@ TEST(ClosingRange, OfACouplerIsWhatTheTriangleAllows) {
   const auto text = closingRange(good, grown(most + 0.01), store);
   EXPECT_EQ(changedFigure(good, grown(0.3)), "grow");
   double from = 0, to = 0;
-  ASSERT_EQ(std::sscanf(text.c_str(), "grow closes at home from %lf to %lf m", &from, &to), 2) << text;
+  ASSERT_EQ(std::sscanf(text.c_str(), "grow closes at home from %lf m to %lf m", &from, &to), 2) << text;
   EXPECT_NEAR(to, most, 1e-3 + 1e-6) << "rounded inwards to thousandths of the unit";
   EXPECT_LE(to, most);
   EXPECT_NEAR(from, least, 1e-3 + 1e-6);
