@@ -349,7 +349,7 @@ TEST_F(Cli, AJUnitReportHasUnitsBoundsAndPlacesAndSkipsWhatHasNoBound) {
   EXPECT_EQ(a.code, 1) << "reach is not met";
   const std::string xml = text(report);
   EXPECT_THAT(xml, HasSubstr("tests=\"4\" failures=\"1\" skipped=\"1\""));
-  EXPECT_THAT(xml, HasSubstr("0 mm at 90 deg; asked for: at least 20 mm"));
+  EXPECT_THAT(xml, HasSubstr("0 mm at 90.000 deg; asked for: at least 20 mm"));
   EXPECT_THAT(xml, HasSubstr("name=\"low\"/>"));
   EXPECT_THAT(xml, HasSubstr("name=\"free\"><skipped message=\"no bound\"/>"));
   const auto json = nlohmann::json::parse(a.out);

@@ -63,11 +63,14 @@ Error cannotClose(const System& system, const Resolved& resolved, const Solver& 
             ? std::string("home can't be closed: the home values contradict one another")
             : fmt::format("coupling {}: the home values contradict it; change a home value or the coupling", coupling)};
   const std::string name = system.nameOf(system.loops[u(worst)].joint, resolved);
+  // what is rounding is not told
+  std::string open;
+  const double gap = solver.gapLength(worst), angle = solver.gapAngle(worst);
+  if (gap > 1e-9 * system.size || angle <= 1e-7) open = fmt::format("{:.6g} mm", gap * 1e3);
+  if (angle > 1e-7) open += fmt::format("{}{:.4g} deg", open.empty() ? "" : " and ", angle * 180 / kPi);
   return {"cannot-close", name,
-          fmt::format("{} {} can't be closed at home: {:.6g} mm and {:.4g} deg remain open; change a length, a "
-                      "placement or a home value",
-                      system.joints[u(system.loops[u(worst)].joint)].pair >= 0 ? "cam pair" : "joint", name,
-                      solver.gapLength(worst) * 1e3, solver.gapAngle(worst) * 180 / kPi)};
+          fmt::format("{} {} can't be closed at home: {} remain open; change a length, a placement or a home value",
+                      system.joints[u(system.loops[u(worst)].joint)].pair >= 0 ? "cam pair" : "joint", name, open)};
 }
 
 /// What redundant rows are out: named by the joint of the loop whose axis is out most against the others.
