@@ -282,7 +282,12 @@ TEST_F(WorkbenchTest, AThousandStepsOfAGearsModuleDoNotFillTheMemory) {
         model::changedBody(mechanism(), body,
                            [&](model::Body& b) { b.figures["module"] = model::Field(2 + 1e-3 * i); }),
         5));
-    ASSERT_TRUE(waitFor([&] { return bench.isSettled(); }));
+    // of steps that follow one another quickly those in between are left out
+    if (i % 4 == 0) {
+      ASSERT_TRUE(waitFor([&] { return bench.isSettled(); }));
+    } else {
+      QApplication::processEvents();
+    }
     if (i % 100 == 0) bench.shapes().store().faces(bench.shapes().solid(body));
   };
   const auto used = [] {
