@@ -34,7 +34,8 @@ class Spread {
     Pose& link = poses_[ix(s.link)];
     link.p += shift;
     m = changedLink(m, r_.links[ix(s.link)].id, [&](Link& l) { l.placement = placementOf(link, m.units); });
-    for (const auto& b : findLink(m, r_.links[ix(s.base)].id)->bodies) follow(*b, base, from, axis, shift);
+    const auto bodies = findLink(m, r_.links[ix(s.base)].id)->bodies;  // held: the link is replaced meanwhile
+    for (const auto& b : bodies) follow(*b, base, from, axis, shift);
   }
   /// A bevel gear's body stays with its tip on the apex.
   void gear(Id body) {
