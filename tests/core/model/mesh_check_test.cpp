@@ -60,19 +60,23 @@ Id bodyNamed(const Mechanism& m, const std::string& link, const std::string& sta
   return 0;
 }
 
+Mechanism differential() {
+  Maker maker;
+  maker.seat("g", "axis", {0, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
+  const auto m = maker.read();
+  DifferentialDraft d;
+  d.module = Field(0.002);
+  d.width = Field(0.006);
+  d.seat = findByName(m.links, "g")->seats[0]->id;
+  return withDifferential(m, d, homePoses(m)).value();
+}
+
 TEST(MeshCheck, NothingIsSaidOfWhatMakersMake) {
   EXPECT_EQ(problemsOf(pairOf(GearDraft::Kind::spur, 20, 30, 0.05)), "");
   EXPECT_EQ(problemsOf(pairOf(GearDraft::Kind::ring, 20, 60, 0.04)), "");
   EXPECT_EQ(problemsOf(bevels()), "");
   EXPECT_EQ(problemsOf(twoStages()), "");
-  Maker maker;
-  maker.seat("g", "axis", {0, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
-  auto m = maker.read();
-  DifferentialDraft d;
-  d.module = Field(0.002);
-  d.width = Field(0.006);
-  d.seat = findByName(m.links, "g")->seats[0]->id;
-  EXPECT_EQ(problemsOf(withDifferential(m, d, homePoses(m)).value()), "");
+  EXPECT_EQ(problemsOf(differential()), "");
 }
 
 TEST(MeshCheck, AFigureOfOneGearThatTheOtherDoesNotHaveIsTold) {
@@ -121,9 +125,9 @@ Mechanism drivenBy(const Mechanism& m, const std::string& value) {
 // A stage has one module: given in any of its pairs it moves the planets' axes out, and all teeth mesh as before.
 TEST(MeshCheck, AStageTakesAnotherModuleAsAWhole) {
   const auto m = twoStages();
-  for (const char* pair : {"two sun", "one carrier - two planet 1", "two planet 3 - two ring"}) {
+  for (const char* pair : {"one carrier - two planet 1", "two planet 3 - two ring"}) {
     const auto c = findByName(m.couplings, pair);
-    if (!c) continue;  // named by its links
+    ASSERT_TRUE(c) << pair;
     SCOPED_TRACE(pair);
     EXPECT_EQ(trainOf(m, c->id).size(), 8u) << "four planets, two pairs each";
     auto poses = homePoses(m);
@@ -142,18 +146,10 @@ TEST(MeshCheck, AStageTakesAnotherModuleAsAWhole) {
     const auto driven = drivenBy(*made, "one sun.turn");
     for (const auto& k : driven.couplings) expectMesh(driven, k->id, 1e-7);
   }
-  ASSERT_TRUE(findByName(m.couplings, "two planet 3 - two ring"));
 }
 
 TEST(MeshCheck, ADifferentialTakesAnotherModuleAsAWhole) {
-  Maker maker;
-  maker.seat("g", "axis", {0, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
-  auto m = maker.read();
-  DifferentialDraft d;
-  d.module = Field(0.002);
-  d.width = Field(0.006);
-  d.seat = findByName(m.links, "g")->seats[0]->id;
-  m = withDifferential(m, d, homePoses(m)).value();
+  const auto m = differential();
   auto poses = homePoses(m);
   const auto made = withTrainModule(m, m.couplings[1]->id, Field(0.003), poses);
   ASSERT_TRUE(made.ok()) << made.error().text;
