@@ -18,6 +18,7 @@
 #include <cstdio>
 #include <thread>
 
+#include "clearance/clearance_gauges.h"
 #include "clearance/envelope.h"
 #include "clearance/travel_check.h"
 #include "io/coop_file.h"

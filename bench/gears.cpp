@@ -11,7 +11,7 @@
 #include "clearance.h"
 #include "clearance/travel_check.h"
 #include "io/coop_file.h"
-#include "model/machine_edits.h"
+#include "model/gear_edits.h"
 
 namespace bench {
 namespace {

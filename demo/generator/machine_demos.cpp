@@ -8,7 +8,9 @@
 #include "io/coop_file.h"
 #include "kinematics/home.h"
 #include "kinematics/solver.h"
-#include "model/machine_edits.h"
+#include "model/cam_edits.h"
+#include "model/coupling_edits.h"
+#include "model/train_edits.h"
 
 namespace cooperage::demo {
 namespace {
@@ -155,15 +157,16 @@ bool crozeCutter(const std::filesystem::path& folder) {
   d.base = Field(38);
   d.roller = Field(10);
   d.thickness = Field(12);
-  const auto row = [&](const char* law, double over, double lift) {
+  const auto row = [&](motion::LawKind law, double over, double lift) {
     ProgrammeRow r;
     r.law = law;
     r.figures["over"] = Field(over);
     if (lift != 0) r.figures["lift"] = Field(lift);
     return r;
   };
-  d.rows = {row("modified-sine", 80, 14), row("quintic", 60, 8), row("dwell", 90, 0),
-            row("modified-trapezoid", 80, -22), row("dwell", 50, 0)};
+  d.rows = {row(motion::LawKind::modifiedSine, 80, 14), row(motion::LawKind::quintic, 60, 8),
+            row(motion::LawKind::dwell, 90, 0), row(motion::LawKind::modifiedTrapezoid, 80, -22),
+            row(motion::LawKind::dwell, 50, 0)};
   m = need(withCam(m, d, home(m)), "croze cutter");
   Json j = text(m);
   j["drives"] = {{{"name", "cam motor"},

@@ -15,7 +15,7 @@ void takeExtremes(const RunData& run, std::size_t index, kinematics::Readings& o
   const auto& gauge = run.travel->resolved().gauges[index];
   // what would hold the window up is read off the steps: distances of bodies, and runs of very many steps
   constexpr std::size_t kMost = 4000;
-  if (gauge.kind == "clearance" || run.result.rows.size() > kMost) return;
+  if (gauge.kind == GaugeKind::clearance || run.result.rows.size() > kMost) return;
   auto known = run.ranges.find(gauge.id);
   if (known == run.ranges.end())
     known = run.ranges

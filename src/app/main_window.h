@@ -7,7 +7,12 @@
 #include "scene/scene_bar.h"
 #include "scene/section_bar.h"
 #include "workbench/workbench.h"
-#include "stages/panels.h"
+#include "stages/check_panel.h"
+#include "stages/drive_panel.h"
+#include "stages/hand_over_panel.h"
+#include "stages/join_panel.h"
+#include "stages/run_panel.h"
+#include "stages/shape_panel.h"
 #include "strip/strip.h"
 
 class QLabel;

@@ -9,6 +9,9 @@
 
 namespace cooperage::app {
 
+/// Text of the core as the window's.
+inline QString q(const std::string& s) { return QString::fromStdString(s); }
+
 /// "1 joint", "7 joints": English plurals without a translation file.
 inline QString counted(qsizetype n, const QString& one, const QString& many) {
   return QStringLiteral("%1 %2").arg(n).arg(n == 1 ? one : many);

@@ -76,13 +76,13 @@ void MainWindow::makeActions() {
       bench_.selection().setStage(Stage::shape);
       shape_->addElement(k);
     });
-  using What = MachineCard::What;
-  for (const What what : {What::spur, What::ring, What::bevel, What::crossed, What::worm, What::rack, What::belt,
-                          What::chain, What::screw, What::cam, What::planetary, What::differential})
+  for (const Machine what :
+       {Machine::spur, Machine::ring, Machine::bevel, Machine::crossed, Machine::worm, Machine::rack, Machine::belt,
+        Machine::chain, Machine::screw, Machine::cam, Machine::planetary, Machine::differential})
     a.add(QStringLiteral("machine %1").arg(static_cast<int>(what)), tr("Make: %1").arg(MachineCard::titleOf(what)),
-          what == What::spur  ? QKeySequence(QStringLiteral("Ctrl+G"))
-          : what == What::cam ? QKeySequence(QStringLiteral("Ctrl+M"))
-                              : QKeySequence(),
+          what == Machine::spur  ? QKeySequence(QStringLiteral("Ctrl+G"))
+          : what == Machine::cam ? QKeySequence(QStringLiteral("Ctrl+M"))
+                                 : QKeySequence(),
           [this, what] {
             bench_.selection().setStage(Stage::join);
             machine_->start(what);
@@ -291,9 +291,8 @@ void MainWindow::makeTravelActions() {
   a.add(QStringLiteral("chart"), tr("One gauge against another"), QKeySequence(QStringLiteral("Ctrl+Y")),
         [this] { run_->showChart(); });
   for (const auto& [kind, text] : pickedGauges())
-    a.add(QStringLiteral("gauge ") + QLatin1String(kind), tr("Gauge: %1").arg(text),
-          QLatin1String(kind) == QLatin1String("distance") ? QKeySequence(QStringLiteral("A")) : QKeySequence(),
-          [this, k = std::string(kind)] {
+    a.add(QStringLiteral("gauge ") + QString::fromStdString(wordFor(kind)), tr("Gauge: %1").arg(text),
+          kind == model::GaugeKind::distance ? QKeySequence(QStringLiteral("A")) : QKeySequence(), [this, k = kind] {
             if (bench_.selection().stage() != Stage::drive) bench_.selection().setStage(Stage::run);
             maker_->startGauge(k);
           });

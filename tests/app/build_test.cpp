@@ -60,7 +60,6 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   // an obstacle without a file, in the way of the crank pin
   window.actions()->find("add box")->trigger();
   settle();
-  const Vec3 pin = bench.pose().poses()[1] * Vec3(0.034, 0, 0);
   const double side = bench.pose().poses()[1].R(1, 1);  // which way the crank's own y looks
   clickRow("box");
   type("At x", "175");
@@ -68,7 +67,6 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   type("At z", "486");
   window.scene()->setFocus();
   key(Qt::Key_G);
-  (void)pin;
 
   // Drive and run
   key(Qt::Key_3, Qt::AltModifier);

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include "stages/panels.h"
+#include "stages/check_panel.h"
 #include "travel_fixture.h"
 
 namespace cooperage::app {

@@ -85,8 +85,9 @@ TEST_F(Checking, ARunThatStopsAtContactEndsThereInTheCardAndOnTheStrip) {
   bench.runs().startRun();
   rest();
   ASSERT_TRUE(bench.runs().run()->result.travel.ended.has_value());
-  EXPECT_EQ(bench.runs().run()->result.travel.ended->kind, "contact");
+  EXPECT_EQ(bench.runs().run()->result.travel.ended->kind, kinematics::EndKind::contact);
   EXPECT_FALSE(bench.runs().run()->result.travel.completed);
+  EXPECT_EQ(endWords(*bench.runs().run()->result.travel.ended), QStringLiteral("contact")) << "on the strip";
 }
 
 TEST_F(Checking, TheFreeRangeOfADriveIsFoundAndTakenAsStops) {
@@ -101,10 +102,26 @@ TEST_F(Checking, TheFreeRangeOfADriveIsFoundAndTakenAsStops) {
   EXPECT_LT(bench.checks().freeRange()->low.value, bench.checks().freeRange()->home);
   EXPECT_GT(bench.checks().freeRange()->high.value, bench.checks().freeRange()->home);
   EXPECT_TRUE(lists("free range of"));
+  const auto range = *bench.checks().freeRange();
+  const bool lower = range.low.kind == kinematics::EndKind::contact || range.low.kind == kinematics::EndKind::stop,
+             upper = range.high.kind == kinematics::EndKind::contact || range.high.kind == kinematics::EndKind::stop;
+  ASSERT_TRUE(lower || upper) << wordFor(range.low.kind) << " " << wordFor(range.high.kind);
   const int steps = bench.document().undoStack()->index();
   bench.checks().takeFreeRangeAsStops();
   rest();
-  EXPECT_LE(bench.document().undoStack()->index(), steps + 1);
+  EXPECT_EQ(bench.document().undoStack()->index(), steps + 1);
+  const auto& joint = bench.solution().resolved().joints[static_cast<std::size_t>(range.joint)];
+  const auto value = static_cast<std::size_t>(range.value);
+  if (lower) {
+    ASSERT_TRUE(joint.low[value]);
+    EXPECT_GE(*joint.low[value], range.low.value - 1e-12) << "what is not free does not lie within the stops";
+    EXPECT_LT(*joint.low[value], range.home);
+  }
+  if (upper) {
+    ASSERT_TRUE(joint.high[value]);
+    EXPECT_LE(*joint.high[value], range.high.value + 1e-12);
+    EXPECT_GT(*joint.high[value], range.home);
+  }
   EXPECT_EQ(bench.checks().freeRangeDrive(), 0u) << "of the document before";
 }
 

@@ -4,6 +4,7 @@
 #include <QSpinBox>
 
 #include "card/card.h"
+#include "card/card_page.h"
 #include "maker/machine_card.h"
 #include "shape_join_fixture.h"
 #include "strip/cam_lanes.h"
@@ -214,7 +215,7 @@ TEST_F(Machine, ACamIsMadeAndItsDwellDraggedLonger) {
   EXPECT_NEAR(lift(150), 0.020, 1e-12) << "a drag is one step";
   // the outline leaves as a file that holds the profile's points in mm
   const QString file = folder.filePath(QStringLiteral("profile.csv"));
-  ASSERT_TRUE(window.card()->saveOutlineTo(curveOf().id, file)) << lastError.toStdString();
+  ASSERT_TRUE(saveOutlineTo(bench, curveOf().id, file)) << lastError.toStdString();
   std::ifstream csv(file.toStdString());
   std::string head, first;
   std::getline(csv, head);
@@ -223,7 +224,7 @@ TEST_F(Machine, ACamIsMadeAndItsDwellDraggedLonger) {
   EXPECT_NEAR(std::stod(first), curveOf().curve->at(0)[0].x() * 1e3, 1e-6);
   for (const char* ending : {"dxf", "svg", "step"}) {
     const QString other = folder.filePath(QStringLiteral("profile.") + QLatin1String(ending));
-    EXPECT_TRUE(window.card()->saveOutlineTo(curveOf().id, other)) << ending << lastError.toStdString();
+    EXPECT_TRUE(saveOutlineTo(bench, curveOf().id, other)) << ending << lastError.toStdString();
     EXPECT_GT(QFileInfo(other).size(), 1000);
   }
 }
@@ -244,7 +245,7 @@ TEST_F(Machine, AScrewJoinsTheHeadClamp) {
   ASSERT_GT(bench.solution().mobility()->freedoms, 1);
   const auto id = [&](const char* name) { return findByName(bench.document().mechanism()->joints, name)->id; };
   bench.selection().select({id("spindle"), id("right nut"), id("left nut")});
-  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(MachineCard::What::screw)))->trigger();
+  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(app::Machine::screw)))->trigger();
   settle();
   ASSERT_TRUE(window.machine()->isOpen());
   type(QStringLiteral("lead"), QStringLiteral("6 mm"));
@@ -268,7 +269,7 @@ TEST_F(Machine, AScrewJoinsTheHeadClamp) {
 
 TEST_F(Machine, APlanetaryStageIsMadeAndRefusedWithItsReason) {
   openPlain();
-  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(MachineCard::What::planetary)))->trigger();
+  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(app::Machine::planetary)))->trigger();
   settle();
   ASSERT_TRUE(window.machine()->isOpen());
   ASSERT_EQ(bench.document().mechanism()->couplings.size(), 6u)
@@ -296,7 +297,7 @@ TEST_F(Machine, ABeltIsLaidCrossedAndTypedWider) {
   openPlain();
   clickRow(QStringLiteral("in"));
   clickRow(QStringLiteral("out"), Qt::ControlModifier);
-  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(MachineCard::What::belt)))->trigger();
+  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(app::Machine::belt)))->trigger();
   settle();
   ASSERT_TRUE(window.machine()->isOpen());
   type(QStringLiteral("size 1"), QStringLiteral("20"));

@@ -152,7 +152,7 @@ TEST_F(ShapeJoin, ASolidIsCutInTwoByOneOfItsFaces) {
       for (const auto& h : window.scene()->hitsAt(at)) {
         if (h.part.IsNull() || h.part.ShapeType() != TopAbs_FACE) continue;
         const auto f = shape::featureOf(h.part);
-        if (f.kind != "cylinder" || std::abs(f.radius - 0.006) > 1e-9) continue;
+        if (f.kind != model::FeatureKind::cylinder || std::abs(f.radius - 0.006) > 1e-9) continue;
         QTest::mouseMove(window.scene(), at);
         QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
         picked = window.statusText().contains("1 face");

@@ -96,10 +96,10 @@ TEST_F(Travel, AShiftDragTakesTheRestAlongAndADoubleClickPutsADwellIn) {
                      QPointF(programme().xOf(middle), programme().yOfValue(level) - 20).toPoint());
   rest();
   ASSERT_EQ(rows().size(), n + 2);
-  EXPECT_EQ(rows()[2].law, "dwell");
+  EXPECT_EQ(rows()[2].law, motion::LawKind::dwell);
   // laws are chosen in the card, rows added and removed
   choose("law 2", "cycloidal");
-  EXPECT_EQ(rows()[1].law, "cycloidal");
+  EXPECT_EQ(rows()[1].law, motion::LawKind::cycloidal);
   press("add move");
   rest();
   EXPECT_EQ(rows().size(), n + 3);
@@ -225,7 +225,7 @@ TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
   const auto& gauges = bench.document().mechanism()->gauges;
   ASSERT_EQ(gauges.size(), 4u) << lastError.toStdString();
   const std::string name = gauges.back()->name;
-  EXPECT_EQ(gauges.back()->kind, "distance");
+  EXPECT_EQ(gauges.back()->kind, model::GaugeKind::distance);
   EXPECT_TRUE(bench.selection().isSelected(gauges.back()->id));
   const int lane = laneOf(QString::fromStdString(name));
   for (double turn : {100.0, 222.5, 351.7}) {
@@ -335,7 +335,7 @@ TEST_F(Travel, ATravelThatCannotGoOnSaysWhyAndMendsItself) {
   set("coupler", "130 mm");
   const auto* run = bench.runs().run();
   ASSERT_TRUE(run->result.travel.ended.has_value());
-  EXPECT_EQ(run->result.travel.ended->kind, "dead-point");
+  EXPECT_EQ(run->result.travel.ended->kind, kinematics::EndKind::deadPoint);
   // stretched out: coupler and rocker in line, 220 mm from the crank's pin to the base
   const double at = run->result.travel.ended->at, dx = 0.18 - 0.06 * std::cos(at), dz = 0.04 - 0.06 * std::sin(at);
   EXPECT_NEAR(std::hypot(dx, dz), 0.22, 1e-9);
@@ -368,7 +368,7 @@ TEST_F(Travel, AStopInTheWayGivesWay) {
                          }));
   rest();
   ASSERT_TRUE(bench.runs().run()->result.travel.ended.has_value());
-  EXPECT_EQ(bench.runs().run()->result.travel.ended->kind, "stop");
+  EXPECT_EQ(bench.runs().run()->result.travel.ended->kind, kinematics::EndKind::stop);
   bench.runs().moveStopAway();
   rest();
   EXPECT_TRUE(bench.runs().run()->result.travel.completed);
@@ -542,7 +542,7 @@ TEST_F(Travel, DrivesAreMadeByPurposeReversedAndRestPerRun) {
   press("swing");
   rest();
   ASSERT_EQ(bench.document().mechanism()->drives.size(), 3u) << lastError.toStdString();
-  EXPECT_EQ(bench.document().mechanism()->drives[2]->programme[0].law, "sine");
+  EXPECT_EQ(bench.document().mechanism()->drives[2]->programme[0].law, motion::LawKind::sine);
   EXPECT_EQ(row("rocker shaft drive")->tag, "rests") << "the run names its drives";
   window.scene()->setFocus();
   key(Qt::Key_R, Qt::ShiftModifier);
@@ -553,7 +553,7 @@ TEST_F(Travel, DrivesAreMadeByPurposeReversedAndRestPerRun) {
   Gauge g;
   g.id = newId();
   g.name = "reach";
-  g.kind = "distance";
+  g.kind = GaugeKind::distance;
   for (const auto& l : next.links)
     for (const auto& s : l->seats)
       if ((l->name == "frame" && s->name == "crank bearing") || (l->name == "coupler" && s->name == "fork"))

@@ -306,7 +306,7 @@ TEST_F(TruthTest, EscapeInADropDownClosesItAloneAndDigitsStartNothingOverAMaker)
   bench.selection().setStage(Stage::join);
   bench.selection().select({bench.document().mechanism()->joints[0]->id, bench.document().mechanism()->joints[1]->id});
   settle();
-  window.machine()->start(MachineCard::What::spur);
+  window.machine()->start(Machine::spur);
   settle();
   ASSERT_TRUE(window.machine()->isOpen()) << lastError.toStdString();
   QComboBox* box = nullptr;
@@ -338,7 +338,7 @@ TEST_F(TruthTest, APairThatMeshesNoMoreIsToldInTheLedger) {
   bench.selection().setStage(Stage::join);
   bench.selection().select({bench.document().mechanism()->joints[0]->id, bench.document().mechanism()->joints[1]->id});
   settle();
-  window.machine()->start(MachineCard::What::spur);
+  window.machine()->start(Machine::spur);
   settle();
   window.machine()->keep();
   settle();
@@ -427,7 +427,7 @@ TEST_F(TruthTest, AModuleTypedIntoOnePairOfAStageIsThatOfTheStage) {
   ASSERT_TRUE(
       open(R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"o"}]}]})"));
   bench.selection().setStage(Stage::join);
-  window.machine()->start(MachineCard::What::planetary);
+  window.machine()->start(Machine::planetary);
   settle();
   window.machine()->keep();
   settle();
@@ -465,7 +465,7 @@ TEST_F(TruthTest, APairThatIsTurnedRoundIsCheckedAnew) {
   bench.selection().setStage(Stage::join);
   bench.selection().select({bench.document().mechanism()->joints[0]->id, bench.document().mechanism()->joints[1]->id});
   settle();
-  window.machine()->start(MachineCard::What::spur);
+  window.machine()->start(Machine::spur);
   settle();
   window.machine()->keep();
   settle();

@@ -45,7 +45,8 @@ class WindowTest : public testing::Test {
   }
   /// Until no job runs and what was queued is done.
   void settle() {
-    waitFor([this] { return bench.isSettled(); });
+    EXPECT_TRUE(waitFor([this] { return bench.isSettled() && !window.scene()->isFilling(); }))
+        << "still at work after a minute";
     for (int i = 0; i < 5; ++i) QApplication::processEvents();
   }
   void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) {

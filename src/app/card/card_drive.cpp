@@ -14,7 +14,7 @@
 #include "../strip/programme_lanes.h"
 #include "../text.h"
 #include "../theme.h"
-#include "card.h"
+#include "card_page.h"
 #include "io/curve_table.h"
 #include "model/programme_edits.h"
 
@@ -23,14 +23,28 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+class DrivePage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showDrive(const Drive& drive);
+
+ private:
+  void programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& rows, std::size_t row, const Dimension& value);
+  void tablePoints(QFormLayout* form, const Drive& drive, const std::vector<ProgrammeRow>& rows, std::size_t row);
+};
+}  // namespace
+
+namespace {
 
 /// Laws as they are offered, moves first.
-const std::vector<std::string>& lawsOffered() {
-  static const std::vector<std::string> kLaws = [] {
-    std::vector<std::string> laws{"dwell", "constant-speed", "run-up", "run-down"};
-    for (const auto& l : motion::Law::names()) laws.push_back(l);
-    for (const char* l : {"quintic", "spline", "polynomial", "sine", "table", "formula", "speed-formula"})
+const std::vector<motion::LawKind>& lawsOffered() {
+  using Law = motion::LawKind;
+  static const std::vector<Law> kLaws = [] {
+    std::vector<Law> laws{Law::dwell, Law::constantSpeed, Law::runUp, Law::runDown};
+    const auto& moves = motion::Law::kinds();
+    laws.insert(laws.end(), moves.begin(), moves.end());
+    for (const Law l :
+         {Law::quintic, Law::spline, Law::polynomial, Law::sine, Law::table, Law::formula, Law::speedFormula})
       laws.push_back(l);
     return laws;
   }();
@@ -44,7 +58,7 @@ QString keyText(const std::string& key) {
 }
 }  // namespace
 
-void Card::showDrive(const Drive& drive) {
+void DrivePage::showDrive(const Drive& drive) {
   const auto& m = *bench_.document().mechanism();
   heading(q(drive.name), tr("drive"));
   auto* form = section();
@@ -99,11 +113,11 @@ void Card::showDrive(const Drive& drive) {
   auto* last = section();
   const int n = static_cast<int>(rows.size());
   auto* line = new QHBoxLayout;
-  for (const auto& [text, name, law] :
-       {std::tuple{tr("Add move"), "add move", "poly-345"}, {tr("Add dwell"), "add dwell", "dwell"}}) {
+  for (const auto& [text, name, law] : {std::tuple{tr("Add move"), "add move", motion::LawKind::poly345},
+                                        {tr("Add dwell"), "add dwell", motion::LawKind::dwell}}) {
     auto* b = new QPushButton(text);
     b->setObjectName(QLatin1String(name));
-    connect(b, &QPushButton::clicked, this, [this, id, n, l = std::string(law)] {
+    connect(b, &QPushButton::clicked, this, [this, id, n, l = law] {
       bench_.document().apply(tr("Add row"), withRowAfter(*bench_.document().mechanism(), id, n - 1, l));
     });
     line->addWidget(b);
@@ -111,8 +125,8 @@ void Card::showDrive(const Drive& drive) {
   last->addRow(line);
 }
 
-void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& rows, std::size_t i,
-                        const Dimension& value) {
+void DrivePage::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& rows, std::size_t i,
+                             const Dimension& value) {
   const auto& row = rows[i];
   const Id id = drive.id;
   auto* form = section();
@@ -127,9 +141,10 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
   law->setObjectName(QStringLiteral("law %1").arg(i + 1));
   law->setAccessibleName(tr("Law of row %1").arg(i + 1));
   law->setIconSize({18, 16});
-  for (const auto& name : lawsOffered())
-    law->addItem(QIcon(lawPicture(name, {18, 16}, theme().accent, devicePixelRatioF())), lawText(name), q(name));
-  law->setCurrentIndex(law->findData(q(row.law)));
+  for (const auto kind : lawsOffered())
+    law->addItem(QIcon(lawPicture(kind, {18, 16}, theme().accent, card_.devicePixelRatioF())), lawText(kind),
+                 q(wordFor(kind)));
+  law->setCurrentIndex(law->findData(q(row.law.text())));
   law->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   law->setMinimumContentsLength(8);
   connect(law, &QComboBox::activated, this, [this, id, i, law, value] {
@@ -137,7 +152,8 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
     if (!d) return;
     auto next = rowsOf(*bench_.document().mechanism(), *d);
     if (i >= next.size()) return;
-    next[i] = rowWithLaw(*bench_.document().mechanism(), next[i], law->currentData().toString().toStdString(), value);
+    next[i] = rowWithLaw(*bench_.document().mechanism(), next[i],
+                         Word<motion::LawKind>::read(law->currentData().toString().toStdString()), value);
     bench_.document().apply(tr("Change law"), withRows(*bench_.document().mechanism(), id, next));
   });
   head->addWidget(law, 1);
@@ -161,7 +177,7 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
     bench_.document().apply(tr("Remove row"), withoutRow(*bench_.document().mechanism(), id, at));
   });
   form->addRow(head);
-  if (auto* up = body_->findChild<QToolButton*>(QStringLiteral("up %1").arg(i + 1)))
+  if (auto* up = form->parentWidget()->findChild<QToolButton*>(QStringLiteral("up %1").arg(i + 1)))
     up->setIcon(QIcon(
         iconPixmap(QStringLiteral("lucide/chevron-down"), theme().ink, 14, 2).transformed(QTransform().scale(1, -1))));
   for (const auto& [name, field] : row.figures) {
@@ -183,7 +199,7 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
     const auto before = form->rowCount();
     figure(form, keyText(name), field, *d, change);
     Q_UNUSED(before);
-    if (auto* edit = body_->findChild<QLineEdit*>(keyText(name)))
+    if (auto* edit = form->parentWidget()->findChild<QLineEdit*>(keyText(name)))
       edit->setObjectName(QStringLiteral("%1 %2").arg(q(name)).arg(i + 1));
   }
   if (row.figures.count("to") + row.figures.count("by") == 1) {
@@ -213,11 +229,12 @@ void Card::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>& row
               return withRows(now, id, next);
             });
   }
-  if (row.law == "table" || row.law == "spline") tablePoints(form, drive, rows, i);
+  if (row.law == motion::LawKind::table || row.law == motion::LawKind::spline) tablePoints(form, drive, rows, i);
 }
 
 /// Points of a table as text, one a line, or read from a file beside the document.
-void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<ProgrammeRow>& rows, std::size_t i) {
+void DrivePage::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<ProgrammeRow>& rows,
+                            std::size_t i) {
   const auto& m = *bench_.document().mechanism();
   const auto& row = rows[i];
   const Id id = drive.id;
@@ -264,7 +281,7 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
   } else {
     note(form, tr("From %1").arg(q(row.file)));
   }
-  if (row.law != "table") return;
+  if (row.law != motion::LawKind::table) return;
   button(form, row.file.empty() ? tr("Read from a file\u2026") : tr("Read another file\u2026"), [this, change] {
     readTable(tr("Table of time and value"), [this, change](const auto& points, const std::string& file) {
       bench_.document().apply(tr("Read table"), change([&](ProgrammeRow& r) {
@@ -281,14 +298,9 @@ void Card::tablePoints(QFormLayout* form, const Drive& drive, const std::vector<
           });
 }
 
-void Card::readTable(const QString& title, std::function<void(const std::vector<Pair>&, const std::string&)> take) {
-  const QString path = QFileDialog::getOpenFileName(this, title, {}, tr("Tables (*.csv *.txt);;All files (*)"));
-  if (path.isEmpty()) return;
-  const auto points = io::readCurveTable(*bench_.document().mechanism(), path.toStdString());
-  if (points.ok())
-    take(*points, bench_.document().relativeFile(path).toStdString());
-  else
-    bench_.say(q(points.error().text), true);
+PagePtr drivePage(Card& card, Id id) {
+  return filled<DrivePage>(card, findById(shownIn(card).drives, id),
+                           [](auto& page, const auto& x) { page.showDrive(x); });
 }
 
 }  // namespace cooperage::app

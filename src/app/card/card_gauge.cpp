@@ -12,7 +12,7 @@
 #include "../strip/lane_list.h"
 #include "../text.h"
 #include "../theme.h"
-#include "card.h"
+#include "card_page.h"
 #include "model/gauge_edits.h"
 
 namespace cooperage::app {
@@ -20,24 +20,28 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+class GaugePage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showGauge(const Gauge& gauge);
+
+ private:
+  void gaugeReadings(const Gauge& gauge);
+  void gaugeOverlay(const Gauge& gauge);
+};
+class RequirementPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showRequirement(const Requirement& requirement);
+};
+class PathPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showPath(const Path& path);
+};
 }  // namespace
 
-/// In whose axes, and against whose motion, something is measured.
-void Card::axesOf(QFormLayout* form, const std::optional<Id>& in, std::function<Mechanism(std::optional<Id>)> change) {
-  std::vector<std::pair<QString, QString>> links{{QStringLiteral("0"), tr("ground")}};
-  for (const auto& l : bench_.document().mechanism()->links)
-    if (!l->ground) links.emplace_back(QString::number(l->id), q(l->name));
-  const auto known = in ? findLink(*bench_.document().mechanism(), *in) : nullptr;
-  pickOne(form, tr("In axes of"), QStringLiteral("in"), links,
-          known && !known->ground ? QString::number(*in) : QStringLiteral("0"),
-          [change](const QString& key) -> Result<Mechanism> {
-            const Id link = key.toULongLong();
-            return change(link == 0 ? std::nullopt : std::optional<Id>(link));
-          });
-}
-
-void Card::showGauge(const Gauge& gauge) {
+void GaugePage::showGauge(const Gauge& gauge) {
   const auto& m = *bench_.document().mechanism();
   heading(q(gauge.name), tr("gauge"));
   auto* form = section();
@@ -48,14 +52,14 @@ void Card::showGauge(const Gauge& gauge) {
   const auto change = [this, id](std::function<void(Gauge&)> edit) {
     return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id, edit);
   };
-  if (gauge.kind == "formula")
+  if (gauge.kind == GaugeKind::formula)
     optionalFigure(form, tr("Formula"), QStringLiteral("formula"), gauge.formula,
                    [change](const std::optional<Field>& f) {
                      return change([&](Gauge& g) { g.formula = f.value_or(Field(0)); });
                    });
   else
-    note(form, tr("%1 of %2").arg(q(gauge.kind).replace('-', ' '), of));
-  const bool vector = gauge.kind.rfind("point-", 0) == 0 || gauge.kind.rfind("link-", 0) == 0;
+    note(form, tr("%1 of %2").arg(q(gauge.kind.text()).replace('-', ' '), of));
+  const bool vector = isOfPoint(gauge.kind) || isOfLink(gauge.kind);
   if (vector) {
     std::vector<std::pair<QString, QString>> parts;
     for (const char* c : {"x", "y", "z", "size"}) parts.emplace_back(QLatin1String(c), QLatin1String(c));
@@ -66,7 +70,7 @@ void Card::showGauge(const Gauge& gauge) {
             });
     axesOf(form, gauge.in, [change](std::optional<Id> in) { return change([&](Gauge& g) { g.in = in; }); });
   }
-  if (gauge.kind == "angle") {
+  if (gauge.kind == GaugeKind::angle) {
     // about a seat's axis it has a sense, and a driven one counts on past half a turn
     std::vector<std::pair<QString, QString>> seats{{QStringLiteral("0"), tr("the plane of both")}};
     for (const auto& l : m.links) {
@@ -104,12 +108,12 @@ void Card::showGauge(const Gauge& gauge) {
   require->setObjectName(QStringLiteral("require"));
   require->setToolTip(tr("Require a bound on it"));
   connect(require, &QPushButton::clicked, this, [this, id] {
-    const auto made = withRequirement(*bench_.document().mechanism(), id, "always");
+    const auto made = withRequirement(*bench_.document().mechanism(), id, Measure::always);
     if (bench_.document().apply(tr("Add requirement"), made.first)) bench_.selection().select({made.second});
   });
   auto* chart = new QPushButton(tr("Chart"));
   chart->setToolTip(tr("Against another gauge"));
-  connect(chart, &QPushButton::clicked, this, [this, id] { emit chartWanted(id); });
+  connect(chart, &QPushButton::clicked, this, [this, id] { emit card_.chartWanted(id); });
   line->addWidget(require);
   line->addWidget(chart);
   more->addRow(line);
@@ -117,7 +121,7 @@ void Card::showGauge(const Gauge& gauge) {
 }
 
 /// Extremes, mean, range, zero crossings, dwells and the way between them.
-void Card::gaugeReadings(const Gauge& gauge) {
+void GaugePage::gaugeReadings(const Gauge& gauge) {
   const int column = bench_.runs().columnOf(gauge.id);
   if (column < 0 || bench_.runs().isRunStale()) return;
   const auto& result = bench_.runs().run()->result;
@@ -125,7 +129,7 @@ void Card::gaugeReadings(const Gauge& gauge) {
   if (!read) return;
   const auto& units = bench_.document().mechanism()->units;
   const Dimension d = result.columns[static_cast<std::size_t>(column)].dimension;
-  const double accuracy = gauge.kind == "clearance" ? bench_.runs().run()->travel->settings().accuracy : 0;
+  const double accuracy = gauge.kind == GaugeKind::clearance ? bench_.runs().run()->travel->settings().accuracy : 0;
   const auto value = [&](double v) { return figureText(v, d, units, read->range(), accuracy); };
   const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
   const auto place = [&](double x) { return figureText(x, result.axisDimension, units, span); };
@@ -164,7 +168,7 @@ void Card::gaugeReadings(const Gauge& gauge) {
 }
 
 /// A formula or a table of one's own over it.
-void Card::gaugeOverlay(const Gauge& gauge) {
+void GaugePage::gaugeOverlay(const Gauge& gauge) {
   const Id id = gauge.id;
   const auto change = [this, id](std::function<void(Gauge&)> edit) {
     return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id, edit);
@@ -198,7 +202,7 @@ void Card::gaugeOverlay(const Gauge& gauge) {
   form->addRow(line);
 }
 
-void Card::showRequirement(const Requirement& requirement) {
+void RequirementPage::showRequirement(const Requirement& requirement) {
   const auto& m = *bench_.document().mechanism();
   heading(q(requirement.name), tr("requirement"));
   auto* form = section();
@@ -212,11 +216,11 @@ void Card::showRequirement(const Requirement& requirement) {
   std::vector<std::pair<QString, QString>> measures;
   for (const char* w : {"range", "min", "max", "mean", "end", "at", "always"})
     measures.emplace_back(QLatin1String(w), QLatin1String(w));
-  pickOne(form, tr("Measure"), QStringLiteral("measure"), measures, q(requirement.measure),
+  pickOne(form, tr("Measure"), QStringLiteral("measure"), measures, q(requirement.measure.text()),
           [change](const QString& text) -> Result<Mechanism> {
             return change([&](Requirement& r) {
-              r.measure = text.toStdString();
-              if (r.measure == "at" && !r.at) r.at = Field(0);
+              r.measure = Word<Measure>::read(text.toStdString());
+              if (r.measure == Measure::at && !r.at) r.at = Field(0);
             });
           });
   const auto bound = [&](const QString& label, const std::optional<Field>& f,
@@ -227,7 +231,7 @@ void Card::showRequirement(const Requirement& requirement) {
   };
   bound(tr("At least"), requirement.min, &Requirement::min);
   bound(tr("At most"), requirement.max, &Requirement::max);
-  if (requirement.measure == "at") bound(tr("Place"), requirement.at, &Requirement::at);
+  if (requirement.measure == Measure::at) bound(tr("Place"), requirement.at, &Requirement::at);
   const RunData* run = bench_.runs().run();
   if (!run) return;
   for (const auto& r : run->requirements) {
@@ -248,7 +252,7 @@ void Card::showRequirement(const Requirement& requirement) {
   }
 }
 
-void Card::showPath(const Path& path) {
+void PathPage::showPath(const Path& path) {
   const auto& m = *bench_.document().mechanism();
   heading(q(path.name), tr("path"));
   auto* form = section();
@@ -280,6 +284,20 @@ void Card::showPath(const Path& path) {
             .arg(figureText(*low, dimension::kSpeed, m.units, *high), figureText(*high, dimension::kSpeed, m.units)),
         QStringLiteral("speed"));
   }
+}
+
+PagePtr gaugePage(Card& card, Id id) {
+  return filled<GaugePage>(card, findById(shownIn(card).gauges, id),
+                           [](auto& page, const auto& x) { page.showGauge(x); });
+}
+
+PagePtr requirementPage(Card& card, Id id) {
+  return filled<RequirementPage>(card, findById(shownIn(card).requirements, id),
+                                 [](auto& page, const auto& x) { page.showRequirement(x); });
+}
+
+PagePtr pathPage(Card& card, Id id) {
+  return filled<PathPage>(card, findById(shownIn(card).paths, id), [](auto& page, const auto& x) { page.showPath(x); });
 }
 
 }  // namespace cooperage::app

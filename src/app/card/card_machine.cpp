@@ -11,10 +11,12 @@
 
 #include "../text.h"
 #include "../theme.h"
-#include "card.h"
+#include "card_page.h"
 #include "elements/belt.h"
 #include "kinematics/train.h"
-#include "model/machine_edits.h"
+#include "model/coupling_edits.h"
+#include "model/gear_edits.h"
+#include "model/shaft.h"
 #include "number_field.h"
 
 namespace cooperage::app {
@@ -22,7 +24,20 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+class CouplingPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showCoupling(const Coupling& coupling);
+
+ private:
+  void couplingFigures(QFormLayout* form, const Coupling& coupling);
+  void gearFigures(const Coupling& coupling);
+  void beltFigures(const Coupling& coupling);
+  void trainSpeeds(const Coupling& coupling);
+};
+}  // namespace
+
+namespace {
 QString fixed(double v, int digits) { return QString::number(v, 'f', digits); }
 constexpr double kDegree = kPi / 180;
 
@@ -36,33 +51,7 @@ Mechanism changedCoupling(const Mechanism& m, Id id, const std::function<void(Co
 }
 }  // namespace
 
-void Card::check(QFormLayout* form, const QString& text, const QString& name, bool now,
-                 std::function<Mechanism(bool)> change) {
-  auto* b = new QCheckBox(text);
-  b->setObjectName(name);
-  b->setChecked(now);
-  connect(b, &QCheckBox::toggled, this,
-          [this, text, change](bool on) { bench_.document().apply(tr("Change %1").arg(text), change(on)); });
-  form->addRow(formLabel(QString()), b);
-}
-
-void Card::pickOne(QFormLayout* form, const QString& label, const QString& name,
-                   const std::vector<std::pair<QString, QString>>& items, const QString& now,
-                   std::function<Result<Mechanism>(const QString&)> change) {
-  auto* c = new QComboBox;
-  c->setObjectName(name);
-  c->setAccessibleName(label);
-  for (const auto& [key, text] : items) c->addItem(text, key);
-  c->setCurrentIndex(c->findData(now));
-  c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  c->setMinimumContentsLength(9);
-  connect(c, &QComboBox::activated, this, [this, c, label, change](int) {
-    bench_.document().apply(tr("Change %1").arg(label.toLower()), change(c->currentData().toString()));
-  });
-  form->addRow(formLabel(label), c);
-}
-
-void Card::showCoupling(const Coupling& coupling) {
+void CouplingPage::showCoupling(const Coupling& coupling) {
   const auto& m = *bench_.document().mechanism();
   heading(q(coupling.name), tr("coupling"));
   auto* form = section();
@@ -112,13 +101,13 @@ void Card::showCoupling(const Coupling& coupling) {
   });
   if (coupling.bodies.size() == 2 && gearDraftOf(m, id))
     button(
-        form, tr("Edit the gears\u2026"), [this, id] { emit editGears(id); }, true);
+        form, tr("Edit the gears\u2026"), [this, id] { emit card_.editGears(id); }, true);
   gearFigures(coupling);
   beltFigures(coupling);
   trainSpeeds(coupling);
 }
 
-void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
+void CouplingPage::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   const Id id = coupling.id;
   const auto& m = *bench_.document().mechanism();
   const auto one = [&](const QString& label, std::size_t i, const Dimension& d) {
@@ -256,19 +245,8 @@ void Card::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   }
 }
 
-QLabel* Card::figureLine(QFormLayout* form, const QString& label, const QString& value, const QString& name) {
-  auto* l = new QLabel(value);
-  l->setObjectName(name);
-  l->setToolTip(value);
-  l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  l->setFixedHeight(24);
-  l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-  form->addRow(formLabel(label), l);
-  return l;
-}
-
 /// Contact ratio, base pitch, sliding, pins, and what is to be said against the pair.
-void Card::gearFigures(const Coupling& coupling) {
+void CouplingPage::gearFigures(const Coupling& coupling) {
   const auto look = pairLook(*bench_.document().mechanism(), coupling.id, bench_.pose().poses());
   if (!look.ok()) return;
   const auto draft = gearDraftOf(*bench_.document().mechanism(), coupling.id);
@@ -320,7 +298,7 @@ void Card::gearFigures(const Coupling& coupling) {
   }
 }
 
-void Card::beltFigures(const Coupling& coupling) {
+void CouplingPage::beltFigures(const Coupling& coupling) {
   if (coupling.kind != CouplingKind::belt) return;
   const auto path = bench_.machine().beltPath(coupling.id);
   if (!path) return;
@@ -336,7 +314,7 @@ void Card::beltFigures(const Coupling& coupling) {
 }
 
 /// Speeds of the whole train per turn of the coupling's first value: as solved, and by Willis' rule.
-void Card::trainSpeeds(const Coupling& coupling) {
+void CouplingPage::trainSpeeds(const Coupling& coupling) {
   if (coupling.kind == CouplingKind::table || coupling.kind == CouplingKind::formula || coupling.values.empty()) return;
   auto* form = section(tr("Speeds of the train"));
   const Symbol input = bench_.machine().trainInput().id != 0 &&
@@ -399,6 +377,11 @@ void Card::trainSpeeds(const Coupling& coupling) {
   grid->setColumnStretch(0, 1);
   form->addRow(box);
   if (table->free) note(form, tr("Not all follow from this one value: hold or drive another member too."));
+}
+
+PagePtr couplingPage(Card& card, Id id) {
+  return filled<CouplingPage>(card, findById(shownIn(card).couplings, id),
+                              [](auto& page, const auto& x) { page.showCoupling(x); });
 }
 
 }  // namespace cooperage::app

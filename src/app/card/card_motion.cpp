@@ -10,7 +10,7 @@
 
 #include "../text.h"
 #include "../theme.h"
-#include "card.h"
+#include "card_page.h"
 #include "model/joint_edits.h"
 #include "shape/advice.h"
 
@@ -19,10 +19,23 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+class JointPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showJoint(const Joint& joint);
+
+ private:
+  void stopFields(QFormLayout* form, const Joint& joint, std::size_t value);
+  void stopsFromGeometry(Id joint, std::size_t value);
+};
+class InterferencePage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showInterference();
+};
 }  // namespace
 
-void Card::showJoint(const Joint& joint) {
+void JointPage::showJoint(const Joint& joint) {
   const auto& m = *bench_.document().mechanism();
   heading(q(joint.name), QLatin1String(infoOf(joint.kind).name));
   auto* form = section();
@@ -71,7 +84,7 @@ void Card::showJoint(const Joint& joint) {
   auto* open = new QPushButton(tr("Edit in the scene"));
   open->setObjectName(QStringLiteral("edit joint"));
   open->setToolTip(tr("Open the joint's card in the scene: kind, places, direction, offsets (E)"));
-  connect(open, &QPushButton::clicked, this, [this, id] { emit editJoint(id); });
+  connect(open, &QPushButton::clicked, this, [this, id] { emit card_.editJoint(id); });
   auto* reverse = new QPushButton(tr("Reverse"));
   reverse->setObjectName(QStringLiteral("reverse joint"));
   reverse->setToolTip(tr("The joint counts the other way; nothing moves"));
@@ -97,7 +110,7 @@ void Card::showJoint(const Joint& joint) {
 }
 
 /// Value of a joint in the pose that is shown, rad or m.
-double Card::presentValue(Id id, std::size_t v) const {
+double CardPage::presentValue(Id id, std::size_t v) const {
   const auto& r = bench_.solution().resolved();
   for (std::size_t i = 0; i < r.joints.size(); ++i) {
     if (r.joints[i].id != id) continue;
@@ -126,7 +139,7 @@ double Card::presentValue(Id id, std::size_t v) const {
 }
 
 /// Moves the whole mechanism from this one value, with no drive and no run.
-void Card::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
+void CardPage::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
   const auto& info = infoOf(joint.kind);
   if (!bench_.solution().home() || !info.values[v].drivable || info.values[v].plain || info.motions.empty() ||
       info.motions.back() == Motion::ball)
@@ -162,7 +175,7 @@ void Card::jogSlider(QFormLayout* form, const Joint& joint, std::size_t v) {
 }
 
 /// Lowest, highest and home value, typed or taken from the present pose.
-void Card::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
+void JointPage::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
   const auto& value = infoOf(joint.kind).values[v];
   const std::string key = value.name;
   const Dimension d = dimensionOf(value);
@@ -220,7 +233,7 @@ void Card::stopFields(QFormLayout* form, const Joint& joint, std::size_t v) {
 }
 
 /// Slot ends or guide ends, as far as faces of the two links are in the way.
-void Card::stopsFromGeometry(Id id, std::size_t v) {
+void JointPage::stopsFromGeometry(Id id, std::size_t v) {
   const auto& r = bench_.solution().resolved();
   for (const auto& j : r.joints) {
     if (j.id != id || bench_.pose().poses().size() != r.links.size()) continue;
@@ -258,14 +271,9 @@ void Card::stopsFromGeometry(Id id, std::size_t v) {
   }
 }
 
-void Card::showInterference() {
-  const auto& list = bench_.checks().check()->result.interference;
-  const auto n = static_cast<std::size_t>(bench_.selection().chosenInterference());
-  if (n >= list.size() || !bench_.runs().run()) {
-    showMechanism();
-    return;
-  }
-  const auto& i = list[n];
+void InterferencePage::showInterference() {
+  const auto& i =
+      bench_.checks().check()->result.interference[static_cast<std::size_t>(bench_.selection().chosenInterference())];
   const auto& r = bench_.solution().resolved();
   const auto& units = bench_.document().mechanism()->units;
   const auto& result = bench_.runs().run()->result;
@@ -302,6 +310,20 @@ void Card::showInterference() {
   form->addRow(row);
   if (bench_.checks().isCheckStale()) note(form, tr("The mechanism has changed since this check. Check again."));
   parameters();
+}
+
+PagePtr jointPage(Card& card, Id id) {
+  return filled<JointPage>(card, findJoint(shownIn(card), id), [](auto& page, const auto& x) { page.showJoint(x); });
+}
+
+PagePtr interferencePage(Card& card) {
+  const auto& bench = card.bench();
+  const auto& found = bench.checks().check()->result.interference;
+  if (static_cast<std::size_t>(bench.selection().chosenInterference()) >= found.size() || !bench.runs().run())
+    return mechanismPage(card);
+  auto page = std::make_unique<InterferencePage>(card);
+  page->showInterference();
+  return page;
 }
 
 }  // namespace cooperage::app

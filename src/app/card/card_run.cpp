@@ -8,21 +8,34 @@
 #include <algorithm>
 #include <cmath>
 
-#include "card.h"
+#include "card_page.h"
 #include "model/gauge_edits.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+class RunPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showRun(const Run& run);
+
+ private:
+  void runLength(QFormLayout* form, const Run& run);
+  void runActing(const Run& run);
+  void runPairs(const Run& run);
+};
+}  // namespace
+
+namespace {
 const Dimension kPerSecond{0, 0, 0, -1};
 constexpr std::size_t kManyLinks = 16;
 }  // namespace
 
 /// Length and steps, each told in the way that suits.
-void Card::runLength(QFormLayout* form, const Run& run) {
+void RunPage::runLength(QFormLayout* form, const Run& run) {
   const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
@@ -117,7 +130,7 @@ void Card::runLength(QFormLayout* form, const Run& run) {
 }
 
 /// Which drives, joints, couplings and contacts act in it.
-void Card::runActing(const Run& run) {
+void RunPage::runActing(const Run& run) {
   const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
@@ -174,7 +187,7 @@ void Card::runActing(const Run& run) {
           });
 }
 
-void Card::showRun(const Run& run) {
+void RunPage::showRun(const Run& run) {
   const auto& m = *bench_.document().mechanism();
   heading(q(run.name), tr("run"));
   auto* form = section();
@@ -194,9 +207,9 @@ void Card::showRun(const Run& run) {
             });
           });
   pickOne(form, tr("At a limit"), QStringLiteral("at limit"),
-          {{QStringLiteral("stop"), tr("stop")}, {QStringLiteral("reverse"), tr("turn back")}}, q(run.atLimit),
+          {{QStringLiteral("stop"), tr("stop")}, {QStringLiteral("reverse"), tr("turn back")}}, q(wordFor(run.atLimit)),
           [change](const QString& how) -> Result<Mechanism> {
-            return change([&](Run& r) { r.atLimit = how.toStdString(); });
+            return change([&](Run& r) { r.atLimit = *valueNamed<AtLimit>(how.toStdString()); });
           });
   check(form, tr("stops at contact"), QStringLiteral("stop at contact"), run.stopAtContact,
         [change](bool on) { return change([&](Run& r) { r.stopAtContact = on; }); });
@@ -229,7 +242,7 @@ void Card::showRun(const Run& run) {
 }
 
 /// Which pairs of links are checked: each against each, or one side against the other; and which are left out.
-void Card::runPairs(const Run& run) {
+void RunPage::runPairs(const Run& run) {
   const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
   const auto change = [this, id](std::function<void(Run&)> edit) {
@@ -304,6 +317,10 @@ void Card::runPairs(const Run& run) {
               if (number && i < pairs.size()) r.leaveOut.push_back(pairs[i]);
             });
           });
+}
+
+PagePtr runPage(Card& card, Id id) {
+  return filled<RunPage>(card, findById(shownIn(card).runs, id), [](auto& page, const auto& x) { page.showRun(x); });
 }
 
 }  // namespace cooperage::app

@@ -8,7 +8,8 @@
 #include <QPushButton>
 
 #include "../theme.h"
-#include "card.h"
+#include "../text.h"
+#include "card_page.h"
 #include "elements/figures.h"
 #include "model/joint_edits.h"
 
@@ -17,10 +18,30 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+class LinkPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showLink(const Link& link);
+
+ private:
+  void equals(const Link& link);
+};
+class BodyPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showBody(const Link& link, const Body& body);
+};
+class SeatPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showSeat(const Link& link, const Seat& seat);
+
+ private:
+  void seatMending(const Seat& seat);
+};
 }  // namespace
 
-void Card::showLink(const Link& link) {
+void LinkPage::showLink(const Link& link) {
   heading(q(link.name), link.ground ? tr("link, ground") : tr("link"));
   auto* form = section();
   nameField(form, link.id, link.name);
@@ -64,7 +85,7 @@ void Card::showLink(const Link& link) {
 }
 
 /// Other links of the same parts: what was joined to this one can be joined to them.
-void Card::equals(const Link& link) {
+void LinkPage::equals(const Link& link) {
   if (link.bodies.empty()) return;
   const auto same = [&](const Link& other) {
     if (other.id == link.id || other.bodies.size() != link.bodies.size()) return false;
@@ -107,7 +128,7 @@ void Card::equals(const Link& link) {
 }
 
 /// What can be done with a seat whose geometry is gone or has moved.
-void Card::seatMending(const Seat& seat) {
+void SeatPage::seatMending(const Seat& seat) {
   auto* form = section(tr("Broken"));
   const Id id = seat.id;
   const auto* check = bench_.shapes().checkOf(id);
@@ -134,13 +155,13 @@ void Card::seatMending(const Seat& seat) {
     note(form, tr("Its %1 is gone. The seat stands where it was.").arg(what));
   }
   button(
-      form, tr("Pick again\u2026"), [this, id] { emit pickSeatAnew(id); }, !moved);
+      form, tr("Pick again\u2026"), [this, id] { emit card_.pickSeatAnew(id); }, !moved);
   button(form, tr("Keep it as it is"), [this, id] {
     bench_.document().apply(tr("Keep seat"), shape::withSeatKept(*bench_.document().mechanism(), id));
   });
 }
 
-void Card::showBody(const Link& link, const Body& body) {
+void BodyPage::showBody(const Link& link, const Body& body) {
   heading(q(body.name), body.kind == BodyKind::file ? tr("solid") : QLatin1String(elementName(body.kind)));
   auto* form = section();
   nameField(form, body.id, body.name);
@@ -211,10 +232,10 @@ void Card::showBody(const Link& link, const Body& body) {
     return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.placement = p; });
   });
   auto* more = section();
-  button(more, tr("Cut it in two\u2026"), [this, id] { emit cutBody(id); });
+  button(more, tr("Cut it in two\u2026"), [this, id] { emit card_.cutBody(id); });
   button(more, tr("Exchange its geometry\u2026"), [this, id] {
     const QString path = QFileDialog::getOpenFileName(
-        this, tr("Geometry in its place"), {},
+        &card_, tr("Geometry in its place"), {},
         tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)"));
     if (!path.isEmpty()) bench_.importer().exchangeBody(id, path);
   });
@@ -223,7 +244,7 @@ void Card::showBody(const Link& link, const Body& body) {
   });
 }
 
-void Card::showSeat(const Link& link, const Seat& seat) {
+void SeatPage::showSeat(const Link& link, const Seat& seat) {
   heading(q(seat.name), tr("seat on %1").arg(q(link.name)));
   auto* form = section();
   nameField(form, seat.id, seat.name);
@@ -268,7 +289,8 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   circle->setToolTip(tr("A curve to roll on another, or for a follower: a pitch circle, an eccentric"));
   connect(circle, &QPushButton::clicked, this, [this, curve] {
     Curve c;
-    c.kind = c.name = "circle";
+    c.kind = CurveKind::circle;
+    c.name = "circle";
     c.figures["radius"] = Field(20e-3 / bench_.document().mechanism()->units.factor(dimension::kLength));
     curve(tr("circle"), c);
   });
@@ -277,7 +299,7 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   ellipse->setToolTip(tr("An ellipse about one of its foci at the seat"));
   connect(ellipse, &QPushButton::clicked, this, [this, curve] {
     Curve c;
-    c.kind = "formula";
+    c.kind = CurveKind::formula;
     c.name = "ellipse";
     c.figures["u from"] = Field(0);
     const auto& m = *bench_.document().mechanism();
@@ -307,6 +329,20 @@ void Card::showSeat(const Link& link, const Seat& seat) {
   three(tr("At "), &Seat::at, dimension::kLength);
   three(tr("Axis "), &Seat::axis, dimension::kPlain);
   three(tr("Reference "), &Seat::ref, dimension::kPlain);
+}
+
+PagePtr linkPage(Card& card, Id id) {
+  return filled<LinkPage>(card, findLink(shownIn(card), id), [](auto& page, const auto& x) { page.showLink(x); });
+}
+
+PagePtr bodyPage(Card& card, Id id) {
+  return filled<BodyPage>(card, findBody(shownIn(card), id),
+                          [](auto& page, const auto& x) { page.showBody(*x.link, *x.body); });
+}
+
+PagePtr seatPage(Card& card, Id id) {
+  return filled<SeatPage>(card, findSeat(shownIn(card), id),
+                          [](auto& page, const auto& x) { page.showSeat(*x.link, *x.seat); });
 }
 
 }  // namespace cooperage::app

@@ -15,7 +15,6 @@ class ContactRemarks : public QObject {
   ContactRemarks(Workbench& bench, QObject* parent = nullptr);
   ~ContactRemarks() override { runner_.stop(); }
   const std::vector<Message>& messages() const { return messages_; }
-  bool isBusy() const { return delay_.isActive() || runner_.busy(); }
 
  signals:
   void changed();

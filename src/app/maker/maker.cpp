@@ -11,10 +11,6 @@ namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
-
 Maker::Maker(Workbench& bench, Scene& scene)
     : QObject(&scene), bench_(bench), scene_(scene), card_(new JointCard(bench, &scene)), wiggle_(bench) {
   connect(&scene_, &Scene::picked, this, &Maker::place);
@@ -161,7 +157,7 @@ void Maker::startMeasure() {
   closeCard();
   beginPicking(Task::measure);
 }
-void Maker::startGauge(const std::string& kind) {
+void Maker::startGauge(GaugeKind kind) {
   closeCard();
   gaugeKind_ = kind;
   beginPicking(Task::gauge);

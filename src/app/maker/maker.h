@@ -42,7 +42,7 @@ class Maker : public QObject {
   void startSeatAnew(model::Id seat);
   void startMeasure();
   /// Picks what a gauge of a kind measures: one place or two.
-  void startGauge(const std::string& kind);
+  void startGauge(model::GaugeKind kind);
   /// Picks the point whose path is drawn.
   void startPath();
   void startCut(model::Id body);
@@ -97,7 +97,7 @@ class Maker : public QObject {
   int stepsBefore_ = 0;  ///< undo steps when the card was opened
   double reference_ = 0;
   int which_ = 0;
-  std::string gaugeKind_;
+  model::GaugeKind gaugeKind_ = model::GaugeKind::distance;
   QPointF cardAt_;
   std::vector<model::CutTool> tools_;
 };

@@ -3,17 +3,13 @@
 #include "../text.h"
 #include "maker.h"
 #include "model/gauge_edits.h"
-#include "model/machine_edits.h"
+#include "model/cam_edits.h"
 #include "shape/edge_curve.h"
 #include "shape/cut.h"
 
 namespace cooperage::app {
 
 using namespace model;
-
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
 
 /// Says what is asked for next.
 void Maker::ask() {
@@ -47,7 +43,7 @@ void Maker::ask() {
       break;
     case Task::gauge: {
       const bool two = picksOf(gaugeKind_) == 2;
-      const QString kind = q(gaugeKind_).replace('-', ' ');
+      const QString kind = q(wordFor(gaugeKind_)).replace('-', ' ');
       prompt_ = !two      ? tr("Gauge %1: pick the point or the link").arg(kind)
                 : !first_ ? tr("Gauge %1: pick the first place").arg(kind)
                           : tr("Gauge %1: pick the second place, on another link (first: %2 of %3)")

@@ -48,7 +48,8 @@ std::optional<PickedPlace> PlaceBuilder::add(const PickedPlace& pick, QString& p
     out.at = 0.5 * (all[0].at + all[1].at);
     out.word = QObject::tr("middle between");
     // two points give the direction from one to the other; what has axes keeps them
-    const bool plain = all[0].feature.kind == "corner" && all[1].feature.kind == "corner";
+    const bool plain =
+        all[0].feature.kind == model::FeatureKind::corner && all[1].feature.kind == model::FeatureKind::corner;
     if (plain && (all[1].at - all[0].at).norm() > 1e-9) {
       out.axis = (all[1].at - all[0].at).normalized();
       out.ref = anyPerpendicular(out.axis);

@@ -20,10 +20,6 @@ namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
-
 Proposals::Proposals(Workbench& bench, Scene& scene)
     : FloatCard(&scene, QStringLiteral("proposals")), bench_(bench), scene_(scene) {
   connect(this, &FloatCard::confirmed, this, &Proposals::accept);
@@ -175,8 +171,8 @@ Place Proposals::placeOn(Id link, const shape::Advice& advice) const {
       if (!solid) continue;
       const Pose pose = bench_.pose().poses()[l] * b.placement;
       for (const auto& f : bench_.shapes().store().faces(solid)->faces) {
-        const bool round = f.feature.kind == "cylinder" || f.feature.kind == "cone";
-        if (!round && f.feature.kind != "sphere") continue;
+        const bool round = f.feature.kind == model::FeatureKind::cylinder || f.feature.kind == model::FeatureKind::cone;
+        if (!round && f.feature.kind != model::FeatureKind::sphere) continue;
         const Vec3 d = pose * f.feature.at - p.at, axis = p.axis.normalized();
         if (round && std::abs(axis.dot(pose.R * f.feature.axis)) < 0.999) continue;
         const double away = round ? (d - d.dot(axis) * axis).norm() + 1e-3 * std::abs(d.dot(axis)) : d.norm();

@@ -213,7 +213,6 @@ void OcctView::lookFrom(const Vec3& direction, const Vec3& up) {
   camera->SetEye(centre.Translated(gp_Vec(dir(direction)) * distance));
   camera->OrthogonalizeUp();
   invalidate();
-  emit cameraChanged();
 }
 
 void OcctView::fitAll() {
@@ -224,7 +223,6 @@ void OcctView::fitAll() {
   image_ = QImage();  // its buffer is made anew at the next picture
   d_->view->FitAll(0.12, false);
   invalidate();
-  emit cameraChanged();
 }
 
 Vec3 OcctView::eyeDirection() const {
@@ -269,7 +267,6 @@ void OcctView::shiftCamera(const Vec3& by) {
   camera->SetCenter(centre.Translated(v));
   camera->SetEye(eye.Translated(v));
   invalidate(true);
-  emit cameraChanged();
 }
 
 void OcctView::pan(const QPoint& by) {

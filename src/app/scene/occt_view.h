@@ -51,13 +51,11 @@ class OcctView : public QWidget {
   void ray(const QPointF& at, Vec3& origin, Vec3& direction) const;
   /// Metres per pixel.
   double scale() const;
-  double frameMilliseconds() const { return frameMs_; }
   const QImage& picture();
 
  signals:
   /// After the picture is painted: for marks drawn over it.
   void painted(QPainter& painter);
-  void cameraChanged();
   void sectionChanged();
 
  protected:

@@ -50,11 +50,11 @@ const PickedPlace* Picker::present() const {
 
 bool Picker::passes(const PickedPlace& p) const {
   if (p.seat) return true;
-  const std::string& kind = p.feature.kind;
-  if (kind == "cylinder" || kind == "cone" || kind == "torus")
+  const auto& kind = p.feature.kind;
+  if (kind == model::FeatureKind::cylinder || kind == model::FeatureKind::cone || kind == model::FeatureKind::torus)
     return p.word == "centre" ? filter_.points || filter_.axes : filter_.axes;
-  if (kind == "plane") return p.word == "middle" ? filter_.planes : filter_.points;
-  if (kind == "circle") return filter_.points || filter_.axes;
+  if (kind == model::FeatureKind::plane) return p.word == "middle" ? filter_.planes : filter_.points;
+  if (kind == model::FeatureKind::circle) return filter_.points || filter_.axes;
   return filter_.points;
 }
 

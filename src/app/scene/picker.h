@@ -29,7 +29,6 @@ class Picker {
   void setFilter(const PickFilter& filter) { filter_ = filter; }
   const PickFilter& filter() const { return filter_; }
   /// How many of the candidates belong to the nearest piece.
-  int ofNearest() const { return nearest_; }
   void paint(QPainter& p, const std::vector<PickedPlace>& chosen) const;
 
  private:

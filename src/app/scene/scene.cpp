@@ -24,7 +24,7 @@ using model::Id;
 namespace {
 
 constexpr double kSlice = 12;     // ms of one turn of the event loop, where there are many parts
-constexpr std::size_t kFew = 20;  // parts; so many are shown at once
+constexpr std::size_t kFew = 20;  // parts; so many are shown at once when they are opened
 
 Quantity_Color occ(const QColor& c) { return {c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB}; }
 QColor mixed(const QColor& a, const QColor& b, double share) {
@@ -89,7 +89,10 @@ void Scene::syncBodies() {
       entry.link = static_cast<int>(l);
       entry.body = static_cast<int>(b);
       if (entry.solid != solid) {
-        if (!entry.object.IsNull()) context()->Remove(entry.object, false);
+        if (entry.old.IsNull())
+          entry.old = entry.object;
+        else if (!entry.object.IsNull())
+          context()->Remove(entry.object, false);
         entry.object.Nullify();
         entry.dressed = false;
         entry.solid = solid;
@@ -110,10 +113,16 @@ void Scene::syncBodies() {
       ++it;
       continue;
     }
-    if (!it->second.object.IsNull()) context()->Remove(it->second.object, false);
+    for (const auto& object : {it->second.object, it->second.old})
+      if (!object.IsNull()) context()->Remove(object, false);
     it = d_->bodies.erase(it);
   }
-  fill(d_->bodies.size() <= kFew ? 1e9 : kSlice);
+  // lines to be picked go with their solids
+  std::set<const shape::Solid*> solids;
+  for (const auto& [id, entry] : d_->bodies) solids.insert(entry.solid.get());
+  for (auto it = d_->lines.begin(); it != d_->lines.end();)
+    it = solids.count(it->first) ? std::next(it) : d_->lines.erase(it);
+  fill(d_->bodies.size() <= kFew && !fitted_ ? 1e9 : kSlice);
   refreshColours();
   syncPoses();
 }
@@ -144,6 +153,10 @@ void Scene::fill(double milliseconds) {
       entry.mode = 0;
       dress(id, entry);
       place(entry);
+    }
+    if (!entry.old.IsNull()) {
+      context()->Remove(entry.old, false);
+      entry.old.Nullify();
     }
     if (!entry.visible) {
       context()->Erase(entry.object, false);

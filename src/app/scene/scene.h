@@ -76,7 +76,6 @@ class Scene : public OcctView {
  signals:
   void picked(const PickedPlace& place);
   void pickingChanged();
-  void hovered(model::Id link);
   void lookChanged();
 
  protected:

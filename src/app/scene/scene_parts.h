@@ -25,7 +25,7 @@
 namespace cooperage::app {
 
 struct Scene::Entry {
-  Handle(AIS_Shape) object;
+  Handle(AIS_Shape) object, old;  ///< what is shown until the object of another solid is made
   shape::SolidPtr solid;
   int link = -1, body = -1;  // indices in the resolved mechanism
   QColor base;

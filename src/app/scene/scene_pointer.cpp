@@ -116,7 +116,6 @@ void Scene::hover(const QPointF& at) {
   hoverLink_ = now;
   const auto link = model::findLink(*bench_.document().mechanism(), now);
   setToolTip(link ? QString::fromStdString(link->name) : QString());
-  emit hovered(now);
   update();
 }
 

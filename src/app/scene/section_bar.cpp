@@ -18,7 +18,6 @@ namespace cooperage::app {
 
 namespace {
 constexpr int kTicks = 1000;  // of the slider
-QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 SectionBar::SectionBar(Workbench& bench, Scene& scene) : QFrame(&scene), bench_(bench), scene_(scene) {
@@ -90,7 +89,6 @@ void SectionBar::toggle() {
   if (scene_.section()) {
     scene_.setSection({});
     hide();
-    emit shownChanged();
     return;
   }
   // square to the axis that points at the eye most
@@ -108,7 +106,6 @@ void SectionBar::cutAlong(int axis) {
   show();
   raise();
   place();
-  emit shownChanged();
 }
 
 /// Through a point, the side towards the eye taken away unless the user has said otherwise.

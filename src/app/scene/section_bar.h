@@ -23,10 +23,6 @@ class SectionBar : public QFrame {
   /// Square to an axis: 0, 1, 2 for x, y, z, 3 for the direction of view.
   void cutAlong(int axis);
 
- signals:
-  /// Its height has changed, or it has come or gone.
-  void shownChanged();
-
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
 

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/index.h"
+
 #include "../strip/lane_list.h"
 #include "../text.h"
 #include "../theme.h"
@@ -15,8 +17,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Slow to fast, told apart by lightness too.
 QColor speedColour(double share) {
@@ -148,7 +148,8 @@ void Marks::endOfTravel(QPainter& p) {
     if (!bench_.solution().resolved().links[l].ground && differs(run->nearest[l], bench_.pose().poses()[l]))
       lines(p, scene_, static_cast<int>(l), run->nearest[l]);
   for (const auto& j : run->travel->resolved().joints) {
-    if (j.name != run->result.travel.ended->joint || run->result.travel.ended->kind == "stop") continue;
+    if (j.name != run->result.travel.ended->joint || run->result.travel.ended->kind == kinematics::EndKind::stop)
+      continue;
     const QPointF a = scene_.project((run->nearest[u(j.linkA)] * j.seatA).p),
                   b = scene_.project((run->nearest[u(j.linkB)] * j.seatB).p);
     p.setPen(QPen(t.bad, 2.2));
@@ -214,7 +215,7 @@ void Marks::gaugeFlags(QPainter& p) {
     p.setBrush(theme().field);
     if (gauge.seats.size() == 2) {  // a dimension between two places
       const QPointF a = scene_.project(seat(gauge.seats[0])), b = scene_.project(seat(gauge.seats[1]));
-      if (gauge.kind != "angle") p.drawLine(a, b);
+      if (gauge.kind != GaugeKind::angle) p.drawLine(a, b);
       for (const QPointF& x : {a, b}) p.drawEllipse(x, 3, 3);
       at = (a + b) / 2;
     } else if (!gauge.seats.empty()) {

@@ -6,8 +6,10 @@
 #include <QPushButton>
 
 #include "io/coop_file.h"
+#include "base/index.h"
 #include "io/mesh_files.h"
-#include "panels.h"
+#include "clearance/joined_links.h"
+#include "check_panel.h"
 #include "../gauge_readings.h"
 #include "../text.h"
 
@@ -16,10 +18,8 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 // row indices: interference from 0 on, then pairs of the list of least clearances, then overlaps of the pose
 constexpr int kPairs = 100000, kPose = 200000;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 template <class T>
 std::shared_ptr<const T> findByIdOrNull(const std::vector<std::shared_ptr<const T>>& list, Id id) {
   for (const auto& x : list)
@@ -240,7 +240,7 @@ std::vector<LedgerRow> CheckPanel::rows() const {
       row.id = req->id;
       row.icon = QStringLiteral("app/gauge");
       row.title = q(req->name);
-      row.detail = q(req->measure);
+      row.detail = q(req->measure.text());
       row.tag = tr("not checked");
       row.tone = Tone::quiet;
       out.push_back(row);
@@ -370,15 +370,15 @@ void CheckPanel::freeRangeRows(std::vector<LedgerRow>& out) const {
     row.indent = 1;
     row.title = side + QStringLiteral(": ") + value(end->value);
     row.detail =
-        end->kind == "contact"
+        end->kind == kinematics::EndKind::contact
             ? tr("%1 meet%2")
                   .arg(q(end->by), end->stop ? tr(", before the stop at %1").arg(value(*end->stop)) : QString())
-        : end->kind == "stop"   ? tr("stop of %1").arg(q(end->by))
-        : end->kind == "turn"   ? tr("free over a whole turn")
-        : end->kind == "search" ? tr("free as far as was looked")
-                                : tr("the mechanism goes no farther (%1)").arg(q(end->by));
-    row.tag = end->kind == "contact" ? tr("contact") : QString();
-    row.tone = end->kind == "contact" ? Tone::warning : Tone::none;
+        : end->kind == kinematics::EndKind::stop   ? tr("stop of %1").arg(q(end->by))
+        : end->kind == kinematics::EndKind::turn   ? tr("free over a whole turn")
+        : end->kind == kinematics::EndKind::search ? tr("free as far as was looked")
+                                                   : tr("the mechanism goes no farther (%1)").arg(q(end->by));
+    row.tag = end->kind == kinematics::EndKind::contact ? tr("contact") : QString();
+    row.tone = end->kind == kinematics::EndKind::contact ? Tone::warning : Tone::none;
     out.push_back(row);
   }
 }

@@ -4,14 +4,13 @@
 
 #include "../strip/programme_lanes.h"
 #include "../text.h"
-#include "panels.h"
+#include "drive_panel.h"
 
 namespace cooperage::app {
 
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 
 QString summary(const Mechanism& m, const Drive& d) {
   const auto& rows = rowsOf(m, d);
@@ -28,7 +27,7 @@ QString summary(const Mechanism& m, const Drive& d) {
   return s;
 }
 
-bool drivable(const Gauge& g) { return g.kind.rfind("distance", 0) == 0 || g.kind == "angle"; }
+bool drivable(const Gauge& g) { return isDistance(g.kind) || g.kind == GaugeKind::angle; }
 }  // namespace
 
 DrivePanel::DrivePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr("Drive"), parent) {
@@ -140,7 +139,7 @@ std::vector<LedgerRow> DrivePanel::rows() const {
     r.id = g->id;
     r.icon = QStringLiteral("app/gauge");
     r.title = q(g->name);
-    r.detail = q(g->kind).replace('-', ' ');
+    r.detail = q(g->kind.text()).replace('-', ' ');
     out.push_back(r);
   }
   return out;

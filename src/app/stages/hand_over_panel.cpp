@@ -7,7 +7,7 @@
 #include "../strip/lanes.h"
 #include "../strip/outputs.h"
 #include "../text.h"
-#include "panels.h"
+#include "hand_over_panel.h"
 
 namespace cooperage::app {
 

@@ -5,17 +5,15 @@
 #include <QPushButton>
 #include <QToolButton>
 
-#include "panels.h"
+#include "join_panel.h"
 #include "../text.h"
+#include "model/cam_edits.h"
+#include "model/coupling_edits.h"
 #include "model/mesh_check.h"
 
 namespace cooperage::app {
 
 using namespace model;
-
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
 
 JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, MachineCard& machine, QWidget* parent)
     : StagePanel(bench, tr("Join"), parent),
@@ -92,16 +90,16 @@ JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, Machi
       tool(QStringLiteral("lucide/cog"), tr("Gears, cams\u2026"),
            tr("Make gears, belts, screws and cams between joints"), QStringLiteral("machine elements"), [] {});
   auto* menu = new QMenu(elements);
-  using What = MachineCard::What;
-  for (const What what : {What::spur, What::ring, What::bevel, What::crossed, What::worm, What::rack})
+  for (const Machine what :
+       {Machine::spur, Machine::ring, Machine::bevel, Machine::crossed, Machine::worm, Machine::rack})
     connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
             [this, what] { machine_.start(what); });
   menu->addSeparator();
-  for (const What what : {What::planetary, What::differential})
+  for (const Machine what : {Machine::planetary, Machine::differential})
     connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
             [this, what] { machine_.start(what); });
   menu->addSeparator();
-  for (const What what : {What::belt, What::chain, What::screw, What::cam})
+  for (const Machine what : {Machine::belt, Machine::chain, Machine::screw, Machine::cam})
     connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
             [this, what] { machine_.start(what); });
   elements->setMenu(menu);
@@ -164,7 +162,8 @@ void JoinPanel::joinCurves() {
     if (bench_.document().apply(tr("Roll curves"), withRolling(m, curves[0], curves[1], id)))
       bench_.selection().select({id});
   } else if (curves.size() == 1 && seats.size() == 1) {
-    if (bench_.document().apply(tr("Make contact"), withContact(m, curves[0], seats[0], "point", Field(0), id)))
+    if (bench_.document().apply(tr("Make contact"),
+                                withContact(m, curves[0], seats[0], ContactKind::point, Field(0), id)))
       bench_.selection().select({id});
   } else {
     bench_.say(tr("Select two curves that roll on one another, or a curve and the seat that follows it"), true);
@@ -254,7 +253,7 @@ std::vector<LedgerRow> JoinPanel::rows() const {
     r.icon = QStringLiteral("joints/point-curve");
     r.title = q(c->name);
     r.detail = tr("%1 contact: %2 \u2013 %3")
-                   .arg(q(c->kind), q(nameOf(m, {c->cam, ""}, false)), q(nameOf(m, {c->follower, ""}, false)));
+                   .arg(q(wordFor(c->kind)), q(nameOf(m, {c->cam, ""}, false)), q(nameOf(m, {c->follower, ""}, false)));
     r.faded = !c->enabled;
     out.push_back(r);
   }
@@ -283,7 +282,8 @@ std::vector<LedgerRow> JoinPanel::rows() const {
       r.id = c->id;
       r.icon = QStringLiteral("lucide/spline");
       r.title = q(l->name + "/" + c->name);
-      r.detail = c->kind == "cam-law" ? tr("cam law, %1 follower").arg(q(c->follower)) : tr("%1 curve").arg(q(c->kind));
+      r.detail = c->kind == CurveKind::camLaw ? tr("cam law, %1 follower").arg(q(wordFor(c->follower)))
+                                              : tr("%1 curve").arg(q(c->kind.text()));
       out.push_back(r);
     }
   if (!m.links.empty()) {

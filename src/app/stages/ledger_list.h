@@ -36,7 +36,6 @@ class LedgerList : public QListView {
   std::vector<const LedgerRow*> chosen() const;
   /// Rectangle of a row in the viewport, for tests.
   QRect rectOf(int row) const { return visualRect(model_.index(row, 0)); }
-  void editRow(int row) { edit(model_.index(row, 0)); }
 
  signals:
   void chosenChanged();

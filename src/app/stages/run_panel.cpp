@@ -9,28 +9,24 @@
 #include "../text.h"
 #include "model/gauge_edits.h"
 #include "motion/programme.h"
-#include "panels.h"
+#include "run_panel.h"
 
 namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
-
-const std::vector<std::pair<const char*, QString>>& pickedGauges() {
-  static const std::vector<std::pair<const char*, QString>> kKinds = {
-      {"distance", QObject::tr("Distance of two places")},
-      {"distance-plane", QObject::tr("Distance from a plane")},
-      {"distance-axis", QObject::tr("Distance from an axis")},
-      {"angle", QObject::tr("Angle of two directions")},
-      {"point-position", QObject::tr("Position of a point")},
-      {"point-velocity", QObject::tr("Velocity of a point")},
-      {"point-acceleration", QObject::tr("Acceleration of a point")},
-      {"link-rate", QObject::tr("Turning speed of a link")},
-      {"link-acceleration", QObject::tr("Turning acceleration of a link")},
-      {"clearance", QObject::tr("Clearance of two links")}};
+const std::vector<std::pair<GaugeKind, QString>>& pickedGauges() {
+  static const std::vector<std::pair<GaugeKind, QString>> kKinds = {
+      {GaugeKind::distance, QObject::tr("Distance of two places")},
+      {GaugeKind::distancePlane, QObject::tr("Distance from a plane")},
+      {GaugeKind::distanceAxis, QObject::tr("Distance from an axis")},
+      {GaugeKind::angle, QObject::tr("Angle of two directions")},
+      {GaugeKind::pointPosition, QObject::tr("Position of a point")},
+      {GaugeKind::pointVelocity, QObject::tr("Velocity of a point")},
+      {GaugeKind::pointAcceleration, QObject::tr("Acceleration of a point")},
+      {GaugeKind::linkRate, QObject::tr("Turning speed of a link")},
+      {GaugeKind::linkAcceleration, QObject::tr("Turning acceleration of a link")},
+      {GaugeKind::clearance, QObject::tr("Clearance of two links")}};
   return kKinds;
 }
 
@@ -53,13 +49,14 @@ RunPanel::RunPanel(Workbench& bench, Maker& maker, QWidget* parent)
                     QStringLiteral("gauge"), [] {});
   auto* menu = new QMenu(pick);
   for (const auto& [kind, text] : pickedGauges())
-    menu->addAction(text, this, [this, k = std::string(kind)] { maker_.startGauge(k); });
+    menu->addAction(text, this, [this, k = kind] { maker_.startGauge(k); });
   menu->addSeparator();
   menu->addAction(tr("Values and rates of the chosen joints"), this, [this] { addJointGauges(); });
   menu->addAction(tr("Velocity ratio of the two chosen joints"), this, [this] { addRatioGauge(); });
-  menu->addAction(tr("Transmission angle at the chosen joint"), this, [this] { addNamed("transmission-angle"); });
-  menu->addAction(tr("Pressure angle of the chosen contact"), this, [this] { addNamed("pressure-angle"); });
-  menu->addAction(tr("Curvature at the chosen contact"), this, [this] { addNamed("curvature"); });
+  menu->addAction(tr("Transmission angle at the chosen joint"), this,
+                  [this] { addNamed(GaugeKind::transmissionAngle); });
+  menu->addAction(tr("Pressure angle of the chosen contact"), this, [this] { addNamed(GaugeKind::pressureAngle); });
+  menu->addAction(tr("Curvature at the chosen contact"), this, [this] { addNamed(GaugeKind::curvature); });
   menu->addAction(tr("Formula of joint values"), this, [this] { addFormulaGauge(); });
   pick->setMenu(menu);
   toolRow({pick,
@@ -134,7 +131,7 @@ std::vector<LedgerRow> RunPanel::rows() const {
     row.id = g->id;
     row.icon = QStringLiteral("app/gauge");
     row.title = q(g->name);
-    row.detail = q(g->kind).replace('-', ' ');
+    row.detail = q(g->kind.text()).replace('-', ' ');
     row.editable = true;
     row.tag = gaugeTag(g->name);
     row.tone = Tone::quiet;
@@ -196,14 +193,15 @@ QString RunPanel::hint() const {
       if (x.severity == Severity::error) text = q(x.text).toHtmlEscaped();
     if (!text.isEmpty()) text[0] = text[0].toUpper();
     QStringList mends;
-    if (ended->kind == "stop") mends << tr("<a href='stop'>move the stop</a>");
-    if (ended->kind == "stop" || ended->kind == "dead-point")
+    if (ended->kind == kinematics::EndKind::stop) mends << tr("<a href='stop'>move the stop</a>");
+    if (ended->kind == kinematics::EndKind::stop || ended->kind == kinematics::EndKind::deadPoint)
       mends << tr("<a href='reverse'>turn back at the limit</a>");
-    if (ended->kind == "dead-point") {
+    if (ended->kind == kinematics::EndKind::deadPoint) {
       mends << tr("<a href='joint'>change a length at %1</a>").arg(q(ended->joint).toHtmlEscaped());
       mends << tr("<a href='way'>close the other way</a>");
     }
-    if (ended->kind == "drives-contradict") mends << tr("<a href='drives'>switch a drive off in this run</a>");
+    if (ended->kind == kinematics::EndKind::drivesContradict)
+      mends << tr("<a href='drives'>switch a drive off in this run</a>");
     return text + (mends.isEmpty() ? QString() : tr(". Mend: ") + mends.join(tr(", or ")));
   }
   if (m.gauges.empty()) return tr("Measure along the travel: Gauge, then pick in the scene.");
@@ -301,7 +299,7 @@ void RunPanel::addJointGauges() {
     const auto j = findJoint(*bench_.document().mechanism(), id);
     if (!j) continue;
     for (const auto& v : infoOf(j->kind).values)
-      for (const auto& [kind, word] : {std::pair{"joint-value", ""}, {"joint-rate", " rate"}}) {
+      for (const auto& [kind, word] : {std::pair{GaugeKind::jointValue, ""}, {GaugeKind::jointRate, " rate"}}) {
         Gauge g;
         g.kind = kind;
         g.of = {{j->id, v.name}};
@@ -325,27 +323,27 @@ void RunPanel::addRatioGauge() {
     return;
   }
   Gauge g;
-  g.kind = "velocity-ratio";
+  g.kind = GaugeKind::velocityRatio;
   g.of = of;
   g.name = name + " ratio";
   add(tr("Gauge velocity ratio"), {g});
 }
 
-void RunPanel::addNamed(const std::string& kind) {
+void RunPanel::addNamed(GaugeKind kind) {
   const auto& m = *bench_.document().mechanism();
   for (Id id : bench_.selection().ids()) {
     const auto j = findJoint(m, id);
     const auto c = findById(m.camPairs, id);
-    if (kind == "transmission-angle" ? !j : !c) continue;
+    if (kind == GaugeKind::transmissionAngle ? !j : !c) continue;
     Gauge g;
     g.kind = kind;
     g.of = {{id, ""}};
-    g.name = (j ? j->name : c->name) + " " + q(kind).replace('-', ' ').toStdString();
+    g.name = (j ? j->name : c->name) + " " + q(wordFor(kind)).replace('-', ' ').toStdString();
     add(tr("Add gauge"), {g});
     return;
   }
-  bench_.say(kind == "transmission-angle" ? tr("Choose a joint in the list below first")
-                                          : tr("Choose a cam's contact in the list below first"),
+  bench_.say(kind == GaugeKind::transmissionAngle ? tr("Choose a joint in the list below first")
+                                                  : tr("Choose a cam's contact in the list below first"),
              true);
 }
 
@@ -360,7 +358,7 @@ void RunPanel::addFormulaGauge() {
   const auto f = parseField(m, value);
   if (!f.ok()) return;
   Gauge g;
-  g.kind = "formula";
+  g.kind = GaugeKind::formula;
   g.formula = *f;
   g.name = "formula";
   add(tr("Add formula gauge"), {g});
@@ -371,9 +369,9 @@ void RunPanel::addSeatGauges() {
   for (Id id : bench_.selection().ids()) {
     const auto place = findSeat(*bench_.document().mechanism(), id);
     if (!place) continue;
-    for (const auto& [kind, word] : {std::pair{"point-position", " position"},
-                                     {"point-velocity", " velocity"},
-                                     {"point-acceleration", " acceleration"}}) {
+    for (const auto& [kind, word] : {std::pair{GaugeKind::pointPosition, " position"},
+                                     {GaugeKind::pointVelocity, " velocity"},
+                                     {GaugeKind::pointAcceleration, " acceleration"}}) {
       Gauge g;
       g.kind = kind;
       g.of = {{id, ""}};

@@ -4,16 +4,12 @@
 #include <QMenu>
 #include <QPushButton>
 
-#include "panels.h"
+#include "shape_panel.h"
 #include "../text.h"
 
 namespace cooperage::app {
 
 using namespace model;
-
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
 
 ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr("Shape"), parent) {
   auto* import = tool(QStringLiteral("lucide/import"), tr("Import"), tr("Import a STEP file (Ctrl+I)"),

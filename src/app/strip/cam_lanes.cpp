@@ -6,7 +6,7 @@
 #include "../merges.h"
 #include "../text.h"
 #include "../theme.h"
-#include "model/machine_edits.h"
+#include "model/cam_edits.h"
 
 namespace cooperage::app {
 
@@ -14,7 +14,6 @@ using namespace model;
 
 namespace {
 constexpr double kDegree = kPi / 180;
-QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 CamLanes::CamLanes(Workbench& bench, QWidget* parent) : LawLanes(bench, parent) {
@@ -33,7 +32,7 @@ void CamLanes::look() {
     if (const auto b = findBody(m, id); b && b->body->curve != 0) id = b->body->curve;
     for (const auto& p : m.camPairs)
       if (p->id == id) id = p->cam;
-    if (const auto c = findCurve(m, id); c && c->curve->kind == "cam-law") cam = id;
+    if (const auto c = findCurve(m, id); c && c->curve->kind == CurveKind::camLaw) cam = id;
   }
   spec_.reset();
   for (const auto& c : bench_.solution().resolved().curveList)
@@ -107,8 +106,8 @@ void CamLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers) {
   const auto& rows = place->curve->rows;
   // a dwell keeps one height: the knot at its other end goes along
   levels[i + 1] = level;
-  for (std::size_t k = i + 1; k < rows.size() && rows[k].law == "dwell"; ++k) levels[k + 1] = level;
-  for (std::size_t k = i + 1; k-- > 0 && rows[k].law == "dwell";) levels[k] = level;
+  for (std::size_t k = i + 1; k < rows.size() && rows[k].law == motion::LawKind::dwell; ++k) levels[k + 1] = level;
+  for (std::size_t k = i + 1; k-- > 0 && rows[k].law == motion::LawKind::dwell;) levels[k] = level;
   if (levels.front() != 0 || std::abs(levels.back()) > 1e-12) return;  // it must begin and end at its lowest
   const auto tidy = [](double x) { return Field(std::round(x * 1e9) / 1e9); };
   const auto fixedField = [](const Field& f) { return !f.formula || f.formula->references().empty(); };
@@ -125,7 +124,7 @@ void CamLanes::dragKnot(int knot, const QPointF& to, Qt::KeyboardModifiers) {
                                           c.rows[i].figures["over"] = tidy((at - knots[i]) / overUnit);
                                           c.rows[i + 1].figures["over"] = tidy((knots[i + 2] - at) / overUnit);
                                           for (std::size_t k = 0; k < c.rows.size(); ++k)
-                                            if (c.rows[k].law != "dwell")
+                                            if (c.rows[k].law != motion::LawKind::dwell)
                                               c.rows[k].figures["lift"] = tidy((levels[k + 1] - levels[k]) / liftUnit);
                                         });
                                       }),

@@ -17,10 +17,6 @@ namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
-
 Chart::Chart(Workbench& bench, QWidget* parent) : QWidget(parent, Qt::Tool), bench_(bench) {
   setObjectName(QStringLiteral("chart"));
   setWindowTitle(tr("One gauge against another"));

@@ -20,7 +20,6 @@ class Chart : public QWidget {
   Chart(Workbench& bench, QWidget* parent = nullptr);
   /// What is drawn along and up, by their ids.
   void setGauges(model::Id along, model::Id up);
-  QCustomPlot* plot() { return plot_; }
   /// Pixel of the ring, for tests.
   QPointF cursorPixel() const;
   QString readingText() const;

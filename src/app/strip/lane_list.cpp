@@ -13,7 +13,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 const Dimension kPerSecond{0, 0, 0, -1};
 
 /// A curve less another, where both have values.
@@ -112,7 +111,7 @@ void gauges(const Workbench& bench, const RunData& run, bool difference, std::ve
     c.dimension = gauge.dimension;
     c.colour = theme().curve[colour++ % 6];
     c.now = kinematics::samplesOf(run.result, c.column);
-    if (gauge.kind == "clearance") c.accuracy = run.travel->settings().accuracy;
+    if (gauge.kind == GaugeKind::clearance) c.accuracy = run.travel->settings().accuracy;
     if (before && before != &run && before->result.axisDimension == run.result.axisDimension)
       for (std::size_t b = 0; b < before->travel->resolved().gauges.size(); ++b)
         if (before->travel->resolved().gauges[b].id == gauge.id)
@@ -139,7 +138,7 @@ void gauges(const Workbench& bench, const RunData& run, bool difference, std::ve
     laneOf[gauge.id] = out.size();
     Lane l;
     l.kind = Lane::gauge;
-    if (gauge.kind == "clearance") l.least = 2 * run.travel->settings().accuracy;
+    if (gauge.kind == GaugeKind::clearance) l.least = 2 * run.travel->settings().accuracy;
     l.title = c.title;
     l.id = gauge.id;
     l.colour = c.colour;
@@ -148,9 +147,9 @@ void gauges(const Workbench& bench, const RunData& run, bool difference, std::ve
         const auto& req = r.requirements[i];
         if (req.gauge != static_cast<int>(g)) continue;
         Band b{q(req.name), req.min, req.max, true, true, {}};
-        b.shown = req.measure == "always" || req.measure == "min" || req.measure == "max";
-        if (req.measure == "max") b.low.reset();  // the greatest may not lie below it, but the curve may
-        if (req.measure == "min") b.high.reset();
+        b.shown = req.measure == Measure::always || req.measure == Measure::min || req.measure == Measure::max;
+        if (req.measure == Measure::max) b.low.reset();  // the greatest may not lie below it, but the curve may
+        if (req.measure == Measure::min) b.high.reset();
         for (const auto& judged : run.requirements)
           if (judged.name == req.name) b.met = !judged.fails();
         if (b.shown) b.violations = violationsOf(c.now, b);

@@ -29,7 +29,6 @@ using namespace model;
 
 namespace {
 constexpr double kNames = 196, kRight = 14, kAxis = 20;
-QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 Lanes::Lanes(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
@@ -160,7 +159,6 @@ void Lanes::layOut() {
   scroll_ = std::clamp(scroll_, 0.0, std::max(0.0, total_ - (height() - kAxis)));
   cache_ = {};
   update();
-  emit viewChanged();
 }
 
 QRectF Lanes::laneRect(int lane) const {
@@ -206,9 +204,7 @@ void Lanes::paintEnd(QPainter& p, const LaneView& view) const {
   p.fillRect(QRectF(std::min(x, end), 0, std::abs(end - x), view.bottom), beyond);
   p.setPen(QPen(theme().bad, 1.6, Qt::DashLine));
   p.drawLine(QPointF(x, 0), QPointF(x, view.bottom));
-  const QString word = ended->kind == "stop"                ? tr("stop: %1").arg(q(ended->joint))
-                       : ended->kind == "drives-contradict" ? tr("drives contradict")
-                                                            : tr("dead point: %1 would open").arg(q(ended->joint));
+  const QString word = endWords(*ended);
   p.setFont(uiFont(8.2, QFont::DemiBold));
   const double w = p.fontMetrics().horizontalAdvance(word) + 10;
   QRectF label(x - w - 3, view.bottom - 19, w, 16);
@@ -454,7 +450,6 @@ void Lanes::zoom(double factor, double around) {
   zoomed_ = true;
   cache_ = {};
   update();
-  emit viewChanged();
 }
 
 void Lanes::zoomWhole() {
@@ -463,7 +458,6 @@ void Lanes::zoomWhole() {
   zoomed_ = false;
   cache_ = {};
   update();
-  emit viewChanged();
 }
 
 void Lanes::zoomLane(int lane, double factor, double around) {

@@ -25,7 +25,6 @@ class Lanes : public QWidget {
   /// Rectangle of a mark of the travel: a lost contact, a stop that is passed, a change point.
   QRectF markRect(int mark) const;
   /// Places on the travel axis where a contact passes from one piece of its curve to the next.
-  const std::vector<double>& pieceJoints() const { return pieceJoints_; }
   int laneCount() const { return static_cast<int>(lanes_.size()); }
   QString laneTitle(int lane) const { return lanes_[static_cast<std::size_t>(lane)].title; }
   const std::vector<Lane>& lanes() const { return lanes_; }
@@ -50,9 +49,6 @@ class Lanes : public QWidget {
 
  public slots:
   void rebuild();
-
- signals:
-  void viewChanged();
 
  protected:
   void paintEvent(QPaintEvent* e) override;

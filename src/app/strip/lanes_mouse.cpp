@@ -153,7 +153,7 @@ void Lanes::contextMenuEvent(QContextMenuEvent* e) {
       });
     }
     menu.addAction(tr("Require a bound on it"), this, [this, id] {
-      const auto made = withRequirement(*bench_.document().mechanism(), id, "always");
+      const auto made = withRequirement(*bench_.document().mechanism(), id, Measure::always);
       if (bench_.document().apply(tr("Add requirement"), made.first)) bench_.selection().select({made.second});
     });
     menu.addAction(tr("Show its value in the scene"), this, [this, id] {

@@ -17,16 +17,13 @@
 #include <QVBoxLayout>
 
 #include "../theme.h"
+#include "../text.h"
 #include "io/coop_file.h"
 #include "io/report.h"
 #include "io/xlsx.h"
 #include "lanes.h"
 
 namespace cooperage::app {
-
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
 
 bool saveDrawing(const QString& path, const QSize& size, const std::function<void(QPainter&, const QSizeF&)>& draw) {
   const QString ending = QFileInfo(path).suffix().toLower();

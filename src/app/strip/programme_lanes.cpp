@@ -20,7 +20,6 @@ using namespace model;
 namespace {
 constexpr double kHead = 27;
 const Dimension kPerSecond{0, 0, 0, -1};
-QString q(const std::string& s) { return QString::fromStdString(s); }
 
 /// 1, 2 or 5 times a power of ten, at least so much.
 double roundStep(double least) {
@@ -31,14 +30,14 @@ double roundStep(double least) {
 }
 }  // namespace
 
-QString lawText(const std::string& law) {
-  QString s = q(law).replace(QStringLiteral("poly-345"), QStringLiteral("3-4-5 polynomial"));
+QString lawText(const Word<motion::LawKind>& law) {
+  QString s = q(law.text()).replace(QStringLiteral("poly-345"), QStringLiteral("3-4-5 polynomial"));
   s.replace(QStringLiteral("poly-4567"), QStringLiteral("4-5-6-7 polynomial"));
   if (!s[0].isDigit()) s.replace('-', ' ');
   return s;
 }
 
-QPixmap lawPicture(const std::string& law, const QSize& size, const QColor& colour, double ratio) {
+QPixmap lawPicture(const Word<motion::LawKind>& law, const QSize& size, const QColor& colour, double ratio) {
   QPixmap picture(QSizeF(size * ratio).toSize());
   picture.setDevicePixelRatio(ratio);
   picture.fill(Qt::transparent);
@@ -48,14 +47,16 @@ QPixmap lawPicture(const std::string& law, const QSize& size, const QColor& colo
   const double w = size.width() - 4, h = size.height() - 4;
   const auto known = motion::Law::named(law);
   const auto value = [&](double x) {
-    if (law == "dwell") return 0.5;
-    if (law == "run-up") return x * x;
-    if (law == "run-down") return 1 - (1 - x) * (1 - x);
-    if (law == "sine") return 0.5 + 0.5 * std::sin(2 * kPi * x);
-    if (law == "constant-speed") return x;
-    if (law == "table" || law == "spline") return 0.5 - 0.4 * std::cos(3.4 * kPi * x) * (1 - 0.4 * x);
-    if (law == "formula" || law == "speed-formula") return 0.5 + 0.45 * std::sin(6 * x) * std::exp(-0.7 * x);
-    if (law == "quintic") return x * x * x * (10 - 15 * x + 6 * x * x) * 0.9 + 0.1 * x;
+    if (law == motion::LawKind::dwell) return 0.5;
+    if (law == motion::LawKind::runUp) return x * x;
+    if (law == motion::LawKind::runDown) return 1 - (1 - x) * (1 - x);
+    if (law == motion::LawKind::sine) return 0.5 + 0.5 * std::sin(2 * kPi * x);
+    if (law == motion::LawKind::constantSpeed) return x;
+    if (law == motion::LawKind::table || law == motion::LawKind::spline)
+      return 0.5 - 0.4 * std::cos(3.4 * kPi * x) * (1 - 0.4 * x);
+    if (law == motion::LawKind::formula || law == motion::LawKind::speedFormula)
+      return 0.5 + 0.45 * std::sin(6 * x) * std::exp(-0.7 * x);
+    if (law == motion::LawKind::quintic) return x * x * x * (10 - 15 * x + 6 * x * x) * 0.9 + 0.1 * x;
     return known ? known->at(x)[0] : x * x * (3 - 2 * x);
   };
   QPainterPath path;
@@ -65,7 +66,7 @@ QPixmap lawPicture(const std::string& law, const QSize& size, const QColor& colo
     i == 0 ? path.moveTo(at) : path.lineTo(at);
   }
   p.drawPath(path);
-  if (law == "table")
+  if (law == motion::LawKind::table)
     for (int i = 0; i <= 3; ++i) p.drawEllipse(QPointF(2 + w * i / 3, 2 + h * (1 - value(i / 3.0))), 1.2, 1.2);
   return picture;
 }
@@ -169,7 +170,7 @@ void ProgrammeLanes::paintMore(QPainter& p) {
   p.setFont(uiFont(8.2, QFont::Medium));
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     const QRectF box = blockRect(static_cast<int>(i));
-    const bool chosen = static_cast<int>(i) == row_, still = rows_[i].law == "dwell";
+    const bool chosen = static_cast<int>(i) == row_, still = rows_[i].law == motion::LawKind::dwell;
     p.setPen(QPen(chosen ? t.accent : t.line, chosen ? 1.6 : 1));
     p.setBrush(chosen ? t.accentTint : still ? t.paper : t.field);
     p.drawRoundedRect(box, 4, 4);
@@ -212,7 +213,6 @@ void ProgrammeLanes::setRow(int row) {
   if (row == row_) return;
   row_ = row;
   update();
-  emit rowChanged();
 }
 
 void ProgrammeLanes::pressed(const QPointF& at) {
@@ -244,7 +244,7 @@ void ProgrammeLanes::contextMenuEvent(QContextMenuEvent* e) {
   if (row >= 0) {
     setRow(row);
     auto* laws = menu.addMenu(tr("Law of this row"));
-    for (const auto& law : motion::Law::names())
+    for (const auto& law : motion::Law::kinds())
       laws->addAction(
           QIcon(lawPicture(law, {18, 16}, theme().ink, devicePixelRatioF())), lawText(law), this, [this, row, law] {
             const auto d = findById(bench_.document().mechanism()->drives, drive_);

@@ -23,7 +23,6 @@ class ProgrammeLanes : public LawLanes {
 
  signals:
   void driveChanged();
-  void rowChanged();
 
  protected:
   bool hasLaw() const override { return programme_.has_value() && end_ > 0; }
@@ -54,8 +53,8 @@ class ProgrammeLanes : public LawLanes {
 };
 
 /// A small picture of a motion law's displacement.
-QPixmap lawPicture(const std::string& law, const QSize& size, const QColor& colour, double ratio);
+QPixmap lawPicture(const Word<motion::LawKind>& law, const QSize& size, const QColor& colour, double ratio);
 /// The motion laws as people read them: "modified sine", by their name in the file.
-QString lawText(const std::string& law);
+QString lawText(const Word<motion::LawKind>& law);
 
 }  // namespace cooperage::app

@@ -20,7 +20,6 @@ namespace cooperage::app {
 
 namespace {
 constexpr double kSpeeds[] = {0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0};
-QString q(const std::string& s) { return QString::fromStdString(s); }
 QPixmap mirrored(const char* name, const QColor& colour) {
   return iconPixmap(QLatin1String(name), colour, 16, 2).transformed(QTransform().scale(-1, 1));
 }

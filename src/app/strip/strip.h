@@ -31,7 +31,6 @@ class Strip : public QWidget {
   bool showsLaw() const { return showsCam() || programmeLanes_->drive() != 0; }
   /// Only the transport, without lanes: building wants the room.
   void setCompact(bool on);
-  bool isCompact() const { return compact_; }
   bool isPlaying() const { return timer_.isActive(); }
   /// How the end of the travel is taken while playing.
   enum class AtEnd { stop, loop, toAndFro };

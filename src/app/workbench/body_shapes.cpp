@@ -15,7 +15,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 
 /// Whether two bodies have the same solid.
 bool sameSource(const Resolved::BodyR& a, const Resolved::BodyR& b) {

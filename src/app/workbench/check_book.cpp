@@ -11,10 +11,6 @@ namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
-
 CheckBook::CheckBook(Document& document, Selection& selection, BodyShapes& shapes, Solution& solution,
                      PoseControl& pose, RunBook& runs, JobRunner& jobs, Speaker& speaker)
     : document_(document),
@@ -182,7 +178,7 @@ std::vector<Witness> CheckBook::witnesses() {
   std::vector<std::pair<int, int>> pairs;
   if (selection_.chosenPair().first >= 0) pairs.push_back(selection_.chosenPair());
   for (const auto& g : solution_.resolved().gauges)
-    if (g.kind == "clearance" && g.links.size() == 2 && selection_.isSelected(g.id))
+    if (g.kind == GaugeKind::clearance && g.links.size() == 2 && selection_.isSelected(g.id))
       pairs.emplace_back(g.links[0], g.links[1]);
   for (const auto& [a, b] : pairs) {
     if (std::max(a, b) >= static_cast<int>(pose_.poses().size())) continue;

@@ -11,7 +11,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 constexpr int kRegion = 400;  ///< points of an overlap
 
 bool same(const std::vector<Pose>& a, const std::vector<Pose>& b) {
@@ -270,9 +269,9 @@ void CheckBook::takeFreeRangeAsStops() {
                   changedJoint(*document_.mechanism(), joint.id, [&](Joint& x) {
                     auto& stops = x.stops[value.name];
                     // inwards to a hundredth of the unit: what is not free must not lie within the stops
-                    if (range.low.kind != "turn" && range.low.kind != "search")
+                    if (range.low.kind != kinematics::EndKind::turn && range.low.kind != kinematics::EndKind::search)
                       stops.low = Field(std::ceil(range.low.value / unit * 100 - 1e-6) / 100);
-                    if (range.high.kind != "turn" && range.high.kind != "search")
+                    if (range.high.kind != kinematics::EndKind::turn && range.high.kind != kinematics::EndKind::search)
                       stops.high = Field(std::floor(range.high.value / unit * 100 + 1e-6) / 100);
                   }));
 }

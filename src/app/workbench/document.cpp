@@ -10,13 +10,13 @@
 #include <algorithm>
 
 #include "io/coop_file.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 
 /// Names of geometry files count from the document's folder: in another folder they change.
 Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QString& newFolder) {

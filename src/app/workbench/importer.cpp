@@ -18,8 +18,6 @@ using namespace model;
 
 namespace {
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
-
 Link linkOf(const shape::SolidPtr& s, const std::string& file, int index, const std::string& fallback) {
   Link link;
   link.id = newId();

@@ -2,7 +2,7 @@
 #include "machine_figures.h"
 
 #include "elements/belt.h"
-#include "model/machine_edits.h"
+#include "model/shaft.h"
 
 namespace cooperage::app {
 

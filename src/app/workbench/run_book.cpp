@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "run_book.h"
+#include "../text.h"
 
 #include <algorithm>
 #include <cmath>
@@ -9,7 +10,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 constexpr double kShort = 250;  ///< ms: a run that takes no longer follows every change by itself
 }  // namespace
 
@@ -221,7 +221,7 @@ void RunBook::turnBackAtLimit() {
   if (!run_) return;
   if (document_.apply(tr("Turn back at the limit"),
                       model::changed<Run>(*document_.mechanism(), &Mechanism::runs, run_->id,
-                                          [](Run& r) { r.atLimit = "reverse"; })) &&
+                                          [](Run& r) { r.atLimit = AtLimit::reverse; })) &&
       !live_.busy())
     startRun();
 }
@@ -229,7 +229,7 @@ void RunBook::turnBackAtLimit() {
 /// The stop that was met gives way as far as the whole travel asks: found by a run that may pass it.
 void RunBook::moveStopAway() {
   solution_.settle();
-  if (!run_ || !run_->result.travel.ended || run_->result.travel.ended->kind != "stop") return;
+  if (!run_ || !run_->result.travel.ended || run_->result.travel.ended->kind != kinematics::EndKind::stop) return;
   const std::string name = run_->result.travel.ended->joint;
   const int index = currentRun();
   auto free = std::make_shared<Resolved>(solution_.resolved());

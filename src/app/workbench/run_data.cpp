@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "run_data.h"
+#include "../text.h"
 
 #include <QElapsedTimer>
 #include <QObject>
@@ -10,7 +11,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 
 constexpr std::size_t kGhosts = 24;  ///< more can't be told apart
 
@@ -64,6 +64,15 @@ void readOff(RunData& run, SharedProgress& progress) {
   run.steps = kinematics::checkSteps(travel, *run.measurer, result, &progress);
 }
 }  // namespace
+
+QString endWords(const kinematics::Ended& ended) {
+  const QString joint = q(ended.joint);
+  if (ended.kind == kinematics::EndKind::stop) return QObject::tr("stop: %1").arg(joint);
+  if (ended.kind == kinematics::EndKind::contact) return QObject::tr("contact");
+  if (ended.kind == kinematics::EndKind::drivesContradict) return QObject::tr("drives contradict");
+  if (ended.kind == kinematics::EndKind::cannotClose) return QObject::tr("can't close: %1 would open").arg(joint);
+  return QObject::tr("dead point: %1 would open").arg(joint);
+}
 
 kinematics::Samples PartialRun::samples(const std::string& column) const {
   kinematics::Samples out;

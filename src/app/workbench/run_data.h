@@ -54,6 +54,9 @@ class PartialRun {
   std::vector<std::vector<double>> rows_;
   std::vector<double> axis_;
 };
+/// Why a travel ends early, in a few words: "stop: ram", "contact", "dead point: pin would open".
+QString endWords(const kinematics::Ended& ended);
+
 /// A run computed on a snapshot, in the thread of a job.
 struct Computed {
   std::shared_ptr<RunData> run;

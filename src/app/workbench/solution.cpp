@@ -6,13 +6,13 @@
 #include <algorithm>
 
 #include "study/closing_range.h"
+#include "../text.h"
 
 namespace cooperage::app {
 
 using namespace model;
 
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
 
 /// Of this thread, s: what else runs on the machine does not count.
 double processorTime() {

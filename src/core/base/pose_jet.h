@@ -31,12 +31,9 @@ struct PoseJet {
     p[0] = still.p;
   }
   Pose pose() const { return {R[0], p[0]}; }
-  /// Angular velocity, its first and its second derivative, in the outer axes: W = R' R^T and its derivatives.
+  /// Angular velocity and its derivative, in the outer axes: W = R' R^T.
   Vec3 spin() const { return axialOf(R[1] * R[0].transpose()); }
   Vec3 spinRate() const { return axialOf(R[2] * R[0].transpose() + R[1] * R[1].transpose()); }
-  Vec3 spinJerk() const {
-    return axialOf(R[3] * R[0].transpose() + 2 * R[2] * R[1].transpose() + R[1] * R[2].transpose());
-  }
   /// Motion of a point that is fixed in the inner axes.
   VecJet point(const Vec3& x) const {
     VecJet out;

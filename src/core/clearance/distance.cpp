@@ -11,12 +11,12 @@
 #include <map>
 #include <numeric>
 
+#include "base/index.h"
 #include "clearance/triangles.h"
 
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kLeaf = 4;
 
 double boxDistance2(const Vec3& low, const Vec3& high, const Vec3& p) {

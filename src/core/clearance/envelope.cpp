@@ -10,6 +10,7 @@
 #include <random>
 #include <tuple>
 
+#include "base/index.h"
 #include "clearance/distance.h"
 #include "clearance/outline.h"
 #include "clearance/pair_travel.h"
@@ -23,7 +24,6 @@ namespace {
 
 using kinematics::TravelStep;
 using sweep_grid::kBlock;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kMemory = 4.0e9;  // bytes; more would not fit the machines this is for
 constexpr int kSamples = 3000;     // of the surface, to see how true it is
 

@@ -5,12 +5,11 @@
 
 #include <algorithm>
 
+#include "base/index.h"
 #include "clearance/followed_distance.h"
 
 namespace cooperage::clearance {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Deepest point of either surface inside the other: of the part's triangles at most `cell` apart, and of the
 /// envelope's corners. Axes of the envelope.

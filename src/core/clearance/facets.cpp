@@ -4,10 +4,10 @@
 #include <algorithm>
 #include <numeric>
 
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 std::vector<Vec3> samplesOf(const shape::Mesh& mesh) {
   std::vector<int> root(mesh.vertices.size());

@@ -5,10 +5,12 @@
 
 #include <algorithm>
 
+#include "base/index.h"
+#include "clearance/contact_stop.h"
+
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kSteps = 180;
 
 }  // namespace
@@ -41,7 +43,7 @@ Result<FreeRange> findFreeRange(const model::Resolved& resolved, int run, int dr
     for (std::size_t k = 0; k < r.drives.size(); ++k)
       if (static_cast<int>(k) != drive) {
         model::Resolved::RowR stand;
-        stand.law = "dwell";
+        stand.law = motion::LawKind::dwell;
         stand.figures["time"] = 1;
         r.drives[k].rows = {stand};
       }
@@ -59,7 +61,7 @@ Result<FreeRange> findFreeRange(const model::Resolved& resolved, int run, int dr
     const double goal = stop && std::abs(*stop - out.home) < reach ? *stop : out.home + (up ? reach : -reach);
     if (std::abs(goal - out.home) < 1e-9) {
       end.value = out.home;
-      end.kind = "stop";
+      end.kind = kinematics::EndKind::stop;
       end.by = joint.name;
       continue;
     }
@@ -85,16 +87,16 @@ Result<FreeRange> findFreeRange(const model::Resolved& resolved, int run, int dr
       if (contact->fromTime <= 0)
         return Error{"free-range", d.name,
                      fmt::format("{} overlap at home already; mend that first", linkNames(*contact))};
-      end.kind = "contact";
+      end.kind = kinematics::EndKind::contact;
       end.by = linkNames(*contact);
     } else if (ended) {
       end.kind = ended->kind;
       end.by = ended->joint;
     } else if (stop && goal == *stop) {
-      end.kind = "stop";
+      end.kind = kinematics::EndKind::stop;
       end.by = joint.name;
     } else {
-      end.kind = turn ? "turn" : "search";
+      end.kind = turn ? kinematics::EndKind::turn : kinematics::EndKind::search;
     }
   }
   return out;

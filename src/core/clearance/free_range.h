@@ -8,7 +8,7 @@ namespace cooperage::clearance {
 struct FreeEnd {
   double value = 0;  ///< of the driven joint value, SI
   /// contact, stop, dead-point, cannot-close: what ends it; turn: a whole turn is free; search: as far as was looked
-  std::string kind;
+  kinematics::EndKind kind = kinematics::EndKind::search;
   std::string by;              ///< the links or the joint, in words
   std::optional<double> stop;  ///< the drive's own stop on this side: a contact may come before it
 };

@@ -11,13 +11,13 @@
 #include <TopoDS.hxx>
 #include <algorithm>
 
+#include "base/index.h"
 #include "elements/figures.h"
 #include "shape/element_mesh.h"
 
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kUseless = 20;    // times coarser than what is asked for: no check rests on that
 constexpr double kWorthwhile = 4;  // a mesh that is hardly coarser than what is asked for saves nothing
 
@@ -227,12 +227,12 @@ Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shap
   g.whole = all;
   std::vector<char> needed(resolved.links.size(), all ? 1 : 0);
   for (const auto& gauge : resolved.gauges)
-    if (gauge.kind == "clearance")
+    if (gauge.kind == model::GaugeKind::clearance)
       for (const int l : gauge.links) needed[u(l)] = 1;
   g.links.assign(resolved.links.size(), std::make_shared<const LinkGeometry>());
   std::vector<char> finely(resolved.links.size(), need == Need::fine ? 1 : 0);
   for (const auto& gauge : resolved.gauges)
-    if (gauge.kind == "clearance")
+    if (gauge.kind == model::GaugeKind::clearance)
       for (const int l : gauge.links) finely[u(l)] = 1;
   std::vector<std::optional<Error>> errors(resolved.links.size());
   tbb::parallel_for(std::size_t(0), resolved.links.size(), [&](std::size_t l) {

@@ -3,13 +3,12 @@
 #include <algorithm>
 
 #include "clearance/mesh_tree.h"
+#include "base/index.h"
 #include "clearance/triangles.h"
 
 namespace cooperage::clearance {
 
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Sector about an axis, or a stretch of it.
 struct Arc {

@@ -7,12 +7,12 @@
 #include <functional>
 #include <numeric>
 
+#include "base/index.h"
 #include "clearance/mesh_search.h"
 
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kLeaf = 2;
 
 }  // namespace

@@ -5,11 +5,12 @@
 #include <cmath>
 #include <map>
 
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
 
 using Point = Eigen::Vector2d;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Which cells of a raster a mesh covers.
 struct Raster {

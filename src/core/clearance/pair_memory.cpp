@@ -4,10 +4,11 @@
 #include <limits>
 #include <numeric>
 
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr std::size_t kMost = 4000, kMostOfOne = 4;
 constexpr int kMostChecks = 6;  ///< that an outcome nobody asked for lasts
 
@@ -37,7 +38,7 @@ class Writer {
 };
 
 void write(const motion::RowFigures& row, Writer& w) {
-  w(row.law);
+  w(row.law.text());
   w(row.interpolation);
   w(static_cast<double>(row.figures.size()));
   for (const auto& [name, value] : row.figures) {

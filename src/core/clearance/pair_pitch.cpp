@@ -12,12 +12,12 @@
 #include <cmath>
 
 #include "clearance/pair_travel.h"
+#include "base/index.h"
 #include "clearance/swept_space.h"
 
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kCells = 16;              // of a pitch to begin with
 constexpr int kHalvings = 14;           // of one of them
 constexpr std::size_t kMostLeft = 500;  // pairs of leaves that are kept for the halves of a cell

@@ -6,13 +6,13 @@
 
 #include <algorithm>
 
+#include "base/index.h"
 #include "clearance/swept_space.h"
 #include "clearance/triangles.h"
 
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kProofDepth = 4;  // how far an interval is halved to enclose it, before it is only estimated
 constexpr int kFreeDepth = 6;   // how far meeting parts are halved to see whether they are free after all
 constexpr std::size_t kMostAtOnce = 16, kMostKept = 8192;

@@ -9,11 +9,12 @@
 #include <map>
 #include <unordered_map>
 
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
 
 using Vec2 = Eigen::Vector2d;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 std::uint64_t edgeOf(int a, int b) {
   return (static_cast<std::uint64_t>(static_cast<std::uint32_t>(std::min(a, b))) << 32) |
          static_cast<std::uint32_t>(std::max(a, b));

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "base/index.h"
 #include "clearance/plane_region.h"
 #include "clearance/section_field.h"
 #include "shape/shell.h"
@@ -15,7 +16,6 @@ namespace cooperage::clearance {
 namespace {
 
 using Vec2 = Eigen::Vector2d;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kEndless = 1e3;  // m: half the length of a body whose ends are not looked at
 
 /// The direction across the motion, target axes, or none: of bodies other than balls the axis they turn about, or one

@@ -3,10 +3,10 @@
 
 #include <algorithm>
 
+#include "base/index.h"
+#include "clearance/joined_links.h"
+
 namespace cooperage::clearance {
-namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-}  // namespace
 
 PoseCheck::PoseCheck(const model::Resolved& resolved, const std::vector<int>& nodeOfLink, int run,
                      CheckGeometry geometry)

@@ -5,10 +5,10 @@
 
 #include <algorithm>
 
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Signed distance from a section, own axes: outside of it, or in one of its bores, positive.
 double sectionDistance(const Convex& c, const Vec3& p) {

@@ -7,11 +7,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
 
 using namespace sweep_grid;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 /// A plane that a convex body lies behind: how far a place is in front of it is no more than its distance.
 struct Behind {
   double distance;  ///< m

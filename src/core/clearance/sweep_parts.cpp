@@ -5,13 +5,13 @@
 
 #include <algorithm>
 
+#include "base/index.h"
 #include "clearance/distance.h"
 
 namespace cooperage::clearance {
 namespace {
 
 constexpr double kRough = 1e-4;  // m: mesh of a body that is only measured
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 Status closedShell(const shape::Mesh& mesh, const SweptPart& part) {
   std::vector<std::pair<int, int>> there, back;

@@ -3,12 +3,10 @@
 
 #include <algorithm>
 
+#include "base/index.h"
 #include "clearance/triangles.h"
 
 namespace cooperage::clearance {
-namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-}  // namespace
 
 SweptSpace::SweptSpace(const shape::Mesh& mesh, const Pose& pose, const kinematics::Twist& t)
     : at_(t.at), axis_((t.w.squaredNorm() > 0 ? t.w : t.v).normalized()), straight_(t.w.squaredNorm() == 0) {

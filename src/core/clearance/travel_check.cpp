@@ -3,12 +3,14 @@
 
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <atomic>
 #include <set>
 
+#include "base/index.h"
+#include "clearance/joined_links.h"
+#include "clearance/least_clearance.h"
 #include "clearance/pair_memory.h"
 #include "clearance/windows.h"
 
@@ -19,12 +21,8 @@ using model::Resolved;
 
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kPlayDepth = 12;       // halvings of an interval before joined links count as touching in it
 constexpr std::size_t kPieces = 16;  // of the travel, so that two cores share one costly pair
-
-using LinkPair = std::pair<int, int>;
-LinkPair ordered(int a, int b) { return {std::min(a, b), std::max(a, b)}; }
 
 bool wants(const Resolved::RunR& run, const char* what) {
   return std::find(run.check.begin(), run.check.end(), what) != run.check.end();
@@ -363,137 +361,19 @@ class TravelCheck {
   }
 
   void leastClearances() {
-    const auto& poses = stepPoses();
+    std::vector<std::size_t> knots;
+    const auto ends = intervalEnds(knots);
+    const ClearanceSearch search{run_, travel_, intervals_, stepPoses(), ends, progress_};
     std::vector<PairClearance> found(pairs_.size());
-    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t p) { found[p] = leastOf(pairs_[p], poses); });
+    tbb::parallel_for(std::size_t(0), pairs_.size(), [&](std::size_t i) {
+      const Pair& p = pairs_[i];
+      found[i] = leastClearance(search, p.a, geometryOf(p.a), p.b, geometryOf(p.b), travelOf(p));
+      found[i].proven = found[i].proven && !mesherOf(p);
+    });
     for (const auto& c : found)
       if (c.least < 1e299) out_.clearances.push_back(c);
     std::stable_sort(out_.clearances.begin(), out_.clearances.end(),
                      [](const PairClearance& x, const PairClearance& y) { return x.least < y.least; });
-  }
-
-  PairClearance leastOf(const Pair& pair, const std::vector<std::vector<Pose>>& poses) {
-    const LinkGeometry &ga = geometryOf(pair.a), &gb = geometryOf(pair.b);
-    LinkDistance distance(ga, gb, progress_);
-    PairClearance best;
-    best.linkA = pair.a;
-    best.linkB = pair.b;
-    best.least = 1e300;
-    const auto take = [&](const Gap& g, double t) {
-      if (g.distance >= best.least) return;
-      best.least = g.distance;
-      best.time = t;
-      best.onA = g.onA;
-      best.onB = g.onB;
-      best.exact = g.exact;
-    };
-    double known = 0;
-    Pose knownAt;
-    for (std::size_t i = 0; i < poses.size() && best.least > 0; ++i) {
-      if (cancelled()) return best;
-      const auto &pa = poses[i][u(pair.a)], &pb = poses[i][u(pair.b)];
-      const Pose rel = pa.inverse() * pb;
-      // no point of the second link has gone farther than this since the last distance was taken
-      const double moved =
-          (rel * gb.centre() - knownAt * gb.centre()).norm() + (rel.R - knownAt.R).norm() * gb.radius();
-      if (i > 0 && known - moved >= best.least) continue;
-      const Gap g = distance.at(pa, pb);
-      known = g.distance;
-      knownAt = rel;
-      take(g, travel_.steps[i].t);
-    }
-    best.proven = !mesherOf(pair);
-    double span = 0;  // beside the place that was found, which is as far as it has been looked at
-    for (std::size_t i = 1; i < poses.size(); ++i) span = std::max(span, travel_.steps[i].t - travel_.steps[i - 1].t);
-    if (best.least > 0 && best.least < 1e299) lookBetween(pair, distance, best, span, take);
-    if (best.least > 0 && best.least < 1e299) polishLeast(pair, best.time, span, distance, take);
-    if (best.least < 1e299) best.at = run_.axisAt(best.time);
-    return best;
-  }
-
-  /// Looks for a place between the steps where the distance is less than what is known: intervals in which it is proven
-  /// not to be are done with, others are looked at in their middle and halved, until the motion in them is too little
-  /// to matter.
-  template <class Take>
-  void lookBetween(const Pair& pair, LinkDistance& distance, PairClearance& best, double& span, const Take& take) {
-    PairTravel travel = travelOf(pair);
-    best.within = travel.errors() + 0.125 * run_.settings().accuracy;
-    std::vector<std::size_t> knots;
-    const auto ends = intervalEnds(knots);
-    const auto done = [&](double t0, double t1) {
-      const auto m = intervals_.over(t0, t1, true);
-      return m && travel.staysBeyond(*m, best.least - best.within);
-    };
-    const std::function<void(double, double, int)> halve = [&](double t0, double t1, int depth) {
-      const auto m = intervals_.over(t0, t1);
-      if (!m || cancelled() || best.least == 0) {
-        best.proven = false;
-        return;
-      }
-      best.proven = best.proven && (m->proven || depth < 4);
-      if (travel.staysBeyond(*m, best.least - best.within)) {
-        best.proven = best.proven && m->proven;
-        return;
-      }
-      const double t = 0.5 * (t0 + t1);
-      const double before = best.least;
-      take(distance.at(m->links[u(pair.a)], m->links[u(pair.b)]), t);
-      if (best.least < before) span = t1 - t0;
-      if (travel.wayOf(*m) <= best.within || !(t0 < t && t < t1)) {
-        best.proven = best.proven && m->proven;
-        return;
-      }
-      halve(t0, t, depth + 1);
-      halve(t, t1, depth + 1);
-    };
-    const std::function<void(std::size_t, std::size_t)> go = [&](std::size_t first, std::size_t last) {
-      if (cancelled() || best.least == 0) return;
-      if (last == first + 1) {
-        halve(ends[first], ends[last], 0);
-      } else if (!done(ends[first], ends[last])) {
-        const std::size_t middle = (first + last) / 2;
-        go(first, middle);
-        go(middle, last);
-      }
-    };
-    constexpr std::size_t kAtOnce = 16;
-    for (std::size_t i = 0; i + 1 < ends.size(); i += kAtOnce) go(i, std::min(i + kAtOnce, ends.size() - 1));
-  }
-
-  template <class Take>
-  void polishLeast(const Pair& pair, double at, double span, LinkDistance& distance, const Take& take) {
-    std::vector<Pose> poses;
-    const auto gap = [&](double t) {
-      if (!intervals_.poses(t, poses)) return 1e300;
-      const Gap g = distance.at(poses[u(pair.a)], poses[u(pair.b)]);
-      take(g, t);
-      return g.distance;
-    };
-    constexpr double kGolden = 0.6180339887498949;
-    double a = std::max(travel_.steps.front().t, at - span), b = std::min(travel_.steps.back().t, at + span);
-    double x = b - kGolden * (b - a), y = a + kGolden * (b - a), gx = gap(x), gy = gap(y);
-    for (int k = 0; k < 45 && b - a > 1e-9 * duration() && !cancelled(); ++k) {
-      if (gx < gy) {
-        b = y;
-        y = x;
-        gy = gx;
-        x = b - kGolden * (b - a);
-        gx = gap(x);
-      } else {
-        a = x;
-        x = y;
-        gx = gy;
-        y = a + kGolden * (b - a);
-        gy = gap(y);
-      }
-    }
-    const double t = 0.5 * (a + b);
-    if (!intervals_.poses(t, poses) || cancelled()) return;
-    const Gap g = distance.at(poses[u(pair.a)], poses[u(pair.b)]);
-    if (g.exact || g.partA < 0 || g.distance == 0) return;
-    const Part &px = *geometryOf(pair.a).parts()[u(g.partA)], &py = *geometryOf(pair.b).parts()[u(g.partB)];
-    if (!polishable(px, py)) return;
-    if (auto s = surfaceGap(px, poses[u(pair.a)], py, poses[u(pair.b)])) take(*s, t);
   }
 
   void stops() {
@@ -527,132 +407,9 @@ class TravelCheck {
 
 }  // namespace
 
-std::set<LinkPair> joinedLinks(const Resolved& r) {
-  std::set<LinkPair> out;
-  for (const auto& j : r.joints) out.insert(ordered(j.linkA, j.linkB));
-  for (const auto& x : r.joints)
-    for (const auto& y : r.joints) {
-      if (&x == &y || x.kind != model::JointKind::revolute || y.kind != model::JointKind::revolute) continue;
-      // both on the link x.linkB or x.linkA, about one axis of it
-      for (const bool first : {false, true}) {
-        const int link = first ? x.linkA : x.linkB, other = first ? x.linkB : x.linkA;
-        if (link != y.linkA && link != y.linkB) continue;
-        const Pose &sx = first ? x.seatA : x.seatB, &sy = link == y.linkA ? y.seatA : y.seatB;
-        const int far = link == y.linkA ? y.linkB : y.linkA;
-        const Vec3 axis = sx.R.col(2);
-        if (far != other && axis.cross(sy.R.col(2)).norm() < 1e-6 && (sy.p - sx.p).cross(axis).norm() < 1e-6)
-          out.insert(ordered(other, far));
-      }
-    }
-  for (const auto& c : r.camPairs) out.insert(ordered(c.camLink, c.followerLink));
-  for (const auto& c : r.couplings)
-    for (const auto& x : c.values)
-      for (const auto& y : c.values) {
-        if (x.joint < 0 || y.joint < 0 || x.joint == y.joint) continue;
-        const auto &jx = r.joints[u(x.joint)], &jy = r.joints[u(y.joint)];
-        for (int a : {jx.linkA, jx.linkB})
-          for (int b : {jy.linkA, jy.linkB})
-            if (a != b && !r.links[u(a)].ground && !r.links[u(b)].ground) out.insert(ordered(a, b));
-      }
-  return out;
-}
-
 CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
                         const CheckGeometry& geometry, Progress* progress, const CheckOptions& options) {
   return TravelCheck(run, measurer, result, geometry, progress, options).go();
-}
-
-namespace {
-
-/// Distance, or minus the depth.
-double clearanceOf(LinkDistance& distance, const LinkGeometry& ga, const Pose& pa, const LinkGeometry& gb,
-                   const Pose& pb) {
-  const double d = distance.at(pa, pb).distance;
-  return d > 0 ? d : -depthOf(ga, pa, gb, pb).depth;
-}
-
-}  // namespace
-
-kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry) {
-  struct State {
-    CheckGeometry geometry;
-    std::mutex mutex;
-    std::map<LinkPair, LinkDistance> known;
-  };
-  auto state = std::make_shared<State>();
-  state->geometry = geometry;
-  return [state](int a, int b, const std::vector<Pose>& poses) {
-    const std::lock_guard lock(state->mutex);
-    const auto &ga = *state->geometry.links[u(a)], &gb = *state->geometry.links[u(b)];
-    if (ga.empty() || gb.empty()) return std::numeric_limits<double>::quiet_NaN();
-    auto& distance = state->known.try_emplace({a, b}, ga, gb).first->second;
-    return clearanceOf(distance, ga, poses[u(a)], gb, poses[u(b)]);
-  };
-}
-
-kinematics::ClearanceAlong clearanceAlong(const CheckGeometry& geometry) {
-  struct State {
-    CheckGeometry geometry;
-    std::map<LinkPair, std::vector<LinkDistance>> known;  ///< one a core
-  };
-  auto state = std::make_shared<State>();
-  state->geometry = geometry;
-  return [state](int a, int b, const std::vector<std::vector<Pose>>& poses, double* out, Progress* progress) {
-    const auto &ga = *state->geometry.links[u(a)], &gb = *state->geometry.links[u(b)];
-    if (ga.empty() || gb.empty()) {
-      std::fill(out, out + poses.size(), std::numeric_limits<double>::quiet_NaN());
-      return;
-    }
-    auto& cores = state->known[{a, b}];
-    if (cores.empty()) cores.assign(u(tbb::this_task_arena::max_concurrency()), LinkDistance(ga, gb));
-    // each takes a stretch of poses that follow one another
-    tbb::parallel_for(std::size_t(0), cores.size(), [&](std::size_t k) {
-      for (std::size_t i = k * poses.size() / cores.size(); i < (k + 1) * poses.size() / cores.size(); ++i) {
-        if (progress && progress->cancelled()) return;
-        out[i] = clearanceOf(cores[k], ga, poses[i][u(a)], gb, poses[i][u(b)]);
-      }
-    });
-  };
-}
-
-std::optional<Interference> stopAtContact(kinematics::TravelRun& run, kinematics::Measurer& measurer,
-                                          const CheckGeometry& geometry, kinematics::RunResult& result,
-                                          Progress* progress) {
-  kinematics::Travel& travel = result.travel;
-  if (!run.settings().stopAtContact || travel.steps.empty() || travel.cancelled) return {};
-  CheckOptions options;
-  options.onlyFirst = true;
-  const CheckResult check = checkTravel(run, measurer, result, geometry, progress, options);
-  const auto first =
-      std::min_element(check.interference.begin(), check.interference.end(),
-                       [](const Interference& x, const Interference& y) { return x.fromTime < y.fromTime; });
-  TravelStep at;
-  if (check.cancelled || first == check.interference.end() || !run.poseAt(travel, first->fromTime, at)) return {};
-  auto& steps = travel.steps;
-  std::size_t keep = 0;
-  while (keep < steps.size() && steps[keep].t <= first->fromTime) ++keep;
-  steps.resize(keep);
-  result.rows.resize(std::min(keep, result.rows.size()));
-  result.axis.resize(std::min(keep, result.axis.size()));
-  if (steps.empty() || steps.back().t < first->fromTime) {
-    steps.push_back(at);
-    if (!result.columns.empty()) {
-      result.rows.emplace_back();
-      measurer.row(at, result.rows.back());
-      result.axis.push_back(first->from);
-    }
-  }
-  const auto& links = run.resolved().links;
-  const std::string &a = links[u(first->linkA)].name, &b = links[u(first->linkB)].name;
-  kinematics::Ended ended;
-  ended.kind = "contact";
-  ended.t = first->fromTime;
-  ended.at = first->from;
-  ended.joint = a + " - " + b;
-  travel.ended = ended;
-  travel.completed = false;
-  travel.messages.push_back({Severity::note, "contact", {a, b}, fmt::format("the run stops where {} meets {}", a, b)});
-  return *first;
 }
 
 }  // namespace cooperage::clearance

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <optional>
-#include <set>
 #include <string>
 #include <vector>
 
@@ -75,10 +74,6 @@ struct CheckResult {
 
 class PairMemory;
 
-/// Pairs of links that are made to meet: joined by a joint, coupled, in contact, or hinged on one pin. Smaller index
-/// first.
-std::set<std::pair<int, int>> joinedLinks(const model::Resolved& resolved);
-
 struct CheckOptions {
   PairMemory* memory = nullptr;
   bool onlyFirst = false;  ///< interference alone, of no interest after the first contact
@@ -89,17 +84,5 @@ struct CheckOptions {
 /// themselves: exactly for boxes, cylinders, spheres and bars, else with OCCT where the bodies have few faces.
 CheckResult checkTravel(kinematics::TravelRun& run, kinematics::Measurer& measurer, const kinematics::RunResult& result,
                         const CheckGeometry& geometry, Progress* progress, const CheckOptions& options = {});
-
-/// For clearance gauges: distance, or minus the depth. Starts from the nearest place of the pose before.
-kinematics::ClearanceAt clearanceWith(const CheckGeometry& geometry);
-/// The same at many poses at once, on all cores. Not for two threads at once.
-kinematics::ClearanceAlong clearanceAlong(const CheckGeometry& geometry);
-
-/// Ends a run at the first contact of any pair that is checked, where the run asks to stop there: cuts off what comes
-/// after it, adds the pose of contact as the last row and says which links meet. Nothing happens if there is none.
-/// @return the first window of contact, or none
-std::optional<Interference> stopAtContact(kinematics::TravelRun& run, kinematics::Measurer& measurer,
-                                          const CheckGeometry& geometry, kinematics::RunResult& result,
-                                          Progress* progress);
 
 }  // namespace cooperage::clearance

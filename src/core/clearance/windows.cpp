@@ -4,10 +4,12 @@
 #include <TopExp_Explorer.hxx>
 #include <algorithm>
 
+#include "base/numeric.h"
+#include "base/index.h"
+
 namespace cooperage::clearance {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kShortMeeting = 0.02;  // of the run: faces that meet for longer are not just coming to overlap
 constexpr double kRelative = 5e-3;      // of the depth: near enough
 constexpr int kMostSpans = 40;          // stretches of a window that are halved at most
@@ -250,7 +252,6 @@ class Windows {
   }
   /// From the deepest pose to the peak beside it, finely.
   void climb(Interference& w, double span) {
-    constexpr double kGolden = 0.6180339887498949;
     Depth best;
     const auto at = [&](double t) {
       const Depth d = depthAt(t, false);
@@ -263,21 +264,8 @@ class Windows {
     const double peak = w.deepest.time;
     double a = std::max(w.fromTime, peak - span), b = std::min(w.toTime, peak + span);
     at(peak);
-    double x = b - kGolden * (b - a), y = a + kGolden * (b - a), dx = at(x), dy = at(y);
-    for (int k = 0; k < 12 && b - a > 1e-9 * duration_ && !cancelled_(); ++k) {  // smooth enough near its peak
-      const bool left = dx > dy;
-      if (left) {
-        b = y;
-        y = x;
-        dy = dx;
-        dx = at(x = b - kGolden * (b - a));
-      } else {
-        a = x;
-        x = y;
-        dx = dy;
-        dy = at(y = a + kGolden * (b - a));
-      }
-    }
+    int steps = 12;  // smooth enough near its peak
+    goldenSection(a, b, at, [&](double width) { return steps-- > 0 && width > 1e-9 * duration_ && !cancelled_(); });
     if (best.depth < w.deepest.depth) {
       w.deepest.time = peak;
       return;

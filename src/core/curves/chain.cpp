@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "curves/curve.h"
+#include "base/numeric.h"
 #include "curves/table.h"
 
 namespace cooperage::curves {
@@ -36,18 +37,7 @@ struct Part {
             flat(2 * c2 + 6 * r * c3), flat(6 * c3), Vec3::Zero()};
   }
   double splineLength(double a, double b) const {
-    constexpr std::array<double, 5> gx{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
-                                       0.9061798459386640};
-    constexpr std::array<double, 5> gw{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
-                                       0.2369268850561891};
-    double sum = 0;
-    constexpr int n = 4;
-    for (int i = 0; i < n; ++i)
-      for (std::size_t k = 0; k < 5; ++k) {
-        const double h = (b - a) / n;
-        sum += 0.5 * h * gw[k] * spline(a + h * (i + 0.5 + 0.5 * gx[k]))[1].norm();
-      }
-    return sum;
+    return gauss5(a, b, 4, [this](double p) { return spline(p)[1].norm(); });
   }
 
   CurvePoint at(double s) const {

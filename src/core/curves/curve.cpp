@@ -4,19 +4,15 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/numeric.h"
+
 namespace cooperage::curves {
 
 namespace {
 constexpr int kPanels = 256;  // of the tables; Gauss-Legendre makes the length exact to rounding on smooth panels
-constexpr std::array<double, 5> kGaussX{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
-                                        0.9061798459386640};
-constexpr std::array<double, 5> kGaussW{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
-                                        0.2369268850561891};
 
 double panelLength(const Curve& c, double a, double b) {
-  double sum = 0;
-  for (std::size_t k = 0; k < 5; ++k) sum += kGaussW[k] * c.at(0.5 * (a + b) + 0.5 * (b - a) * kGaussX[k])[1].norm();
-  return 0.5 * (b - a) * sum;
+  return gauss5(a, b, [&](double u) { return c.at(u)[1].norm(); });
 }
 
 /// x' and y' as jets of u.

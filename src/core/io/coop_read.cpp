@@ -228,8 +228,8 @@ class Reader : public PartReader {
     g.id = newId();
     g.name = name(o);
     unique(m_.gauges, g.name, o);
-    g.kind = o.text("kind");
-    if (!gaugeKind(g.kind)) {  // of a later version: kept as it is written, without a value
+    g.kind = Word<model::GaugeKind>::read(o.text("kind"));
+    if (!g.kind.known()) {  // of a later version: kept as it is written, without a value
       g.extra = o.extra();
       m_.gauges.push_back(std::make_shared<const Gauge>(std::move(g)));
       return;
@@ -238,21 +238,21 @@ class Reader : public PartReader {
       if (!j.is_string()) fail(o.name(), "'of' should name what is measured");
       const auto text = j.get<std::string>();
       if (text.find('/') != std::string::npos) return {seat(j, o), ""};
-      if (g.kind == "pressure-angle" || g.kind == "curvature") {
+      if (g.kind == model::GaugeKind::pressureAngle || g.kind == model::GaugeKind::curvature) {
         const auto p = findByName(m_.camPairs, text);
         if (!p) fail(o.name(), fmt::format("there is no cam pair '{}'", text));
         return {p->id, ""};
       }
-      if (g.kind == "transmission-angle") {
+      if (g.kind == model::GaugeKind::transmissionAngle) {
         const auto joint = findByName(m_.joints, text);
         if (!joint) fail(o.name(), fmt::format("there is no joint '{}'", text));
         return {joint->id, ""};
       }
-      if (g.kind.rfind("joint-", 0) == 0 || g.kind == "velocity-ratio") return jointValue(j, o);
-      if (g.kind.rfind("link-", 0) == 0 || g.kind == "clearance") return {linkNamed(text, o)->id, ""};
+      if (isOfJoint(g.kind) || g.kind == model::GaugeKind::velocityRatio) return jointValue(j, o);
+      if (isOfLink(g.kind) || g.kind == model::GaugeKind::clearance) return {linkNamed(text, o)->id, ""};
       return {seat(j, o), ""};
     };
-    if (g.kind == "formula") {
+    if (g.kind == model::GaugeKind::formula) {
       g.formula = field(o.need("formula"), o, "formula");
     } else {
       const Json& of = o.need("of");
@@ -305,7 +305,7 @@ class Reader : public PartReader {
     const auto found = findByName(m_.gauges, g);
     if (!found) fail(o.name(), fmt::format("there is no gauge '{}'", g));
     r.gauge = found->id;
-    r.measure = o.text("measure");
+    r.measure = Word<model::Measure>::read(o.text("measure"));
     r.min = optionalField(o, "min");
     r.max = optionalField(o, "max");
     r.at = optionalField(o, "at");
@@ -368,8 +368,9 @@ class Reader : public PartReader {
       for (const auto& [key, value] : start->items())
         r.start.emplace_back(driveNamed(key, o), field(value, o, "start"));
     }
-    r.atLimit = o.text("at_limit", "stop");
-    if (r.atLimit != "stop" && r.atLimit != "reverse") fail(o.name(), "'at_limit' should be stop or reverse");
+    const auto atLimit = valueNamed<model::AtLimit>(o.text("at_limit", "stop"));
+    if (!atLimit) fail(o.name(), "'at_limit' should be stop or reverse");
+    r.atLimit = *atLimit;
     r.pastStops = o.flag("past_stops", false);
     r.stopAtContact = o.flag("stop_at_contact", false);
     r.accuracy = optionalField(o, "accuracy");

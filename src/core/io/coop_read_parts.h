@@ -233,7 +233,7 @@ class PartReader {
     s.body = found->id;
     s.word = o.text("place", "");
     Feature& f = s.feature;
-    f.kind = o.text("kind");
+    f.kind = Word<FeatureKind>::read(o.text("kind"));
     f.inward = o.flag("inward", false);
     f.at = vector(o, "at", true);
     f.axis = vector(o, "axis", false);
@@ -318,15 +318,15 @@ class PartReader {
     const auto s = findByName(l.seats, seatName);
     if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l.name, seatName));
     c.seat = s->id;
-    c.kind = o.text("kind");
-    if (c.kind == "circle") {
+    c.kind = Word<CurveKind>::read(o.text("kind"));
+    if (c.kind == CurveKind::circle) {
       if (const Json* j = o.find("centre")) {
         const Pair p = pair(*j, o, "'centre'");
         c.figures["centre x"] = p[0];
         c.figures["centre y"] = p[1];
       }
       c.figures["radius"] = field(o.need("radius"), o, "radius");
-    } else if (c.kind == "formula") {
+    } else if (c.kind == CurveKind::formula) {
       const Pair range = pair(o.need("u"), o, "'u'");
       c.figures["u from"] = range[0];
       c.figures["u to"] = range[1];
@@ -334,11 +334,11 @@ class PartReader {
       for (const char* key : {"x", "y", "z"})
         if (auto f = optionalField(o, key)) c.figures[key] = *f;
       curveParameter_ = false;
-    } else if (c.kind == "chain") {
+    } else if (c.kind == CurveKind::chain) {
       c.closed = o.flag("closed", false);
       for (const Json& json : o.array("pieces")) c.pieces.push_back(piece(json, o));
       if (c.pieces.empty()) fail(o.name(), "'pieces' is empty");
-    } else if (c.kind == "edges") {
+    } else if (c.kind == CurveKind::edges) {
       const std::string body = o.text("body");
       const auto b = findByName(l.bodies, body);
       if (!b) fail(o.name(), fmt::format("the link {} has no body '{}'", l.name, body));
@@ -348,7 +348,7 @@ class PartReader {
         c.edges.push_back(edge.get<int>());
       }
       if (c.edges.empty()) fail(o.name(), "'edges' is empty");
-    } else if (c.kind == "cam-law") {
+    } else if (c.kind == CurveKind::camLaw) {
       camLaw(o, c);
     }
     c.extra = o.extra();
@@ -356,16 +356,19 @@ class PartReader {
   }
   void camLaw(Object& o, Curve& c) {
     c.figures["base"] = field(o.need("base"), o, "base");
-    c.form = o.text("form", "disc");
-    if (c.form != "disc" && c.form != "linear" && c.form != "barrel")
-      fail(o.name(), fmt::format("'{}' is none of disc, linear, barrel", c.form));
+    const std::string form = o.text("form", "disc");
+    const auto known = valueNamed<CamForm>(form);
+    if (!known) fail(o.name(), fmt::format("'{}' is none of disc, linear, barrel", form));
+    c.form = *known;
     std::size_t i = 0;
     for (const Json& json : o.array("rows")) c.rows.push_back(row(json, o, i++));
     Object f(o.need("follower"), o.name());
-    c.follower = f.text("kind");
-    if (c.follower != "point" && c.follower != "roller" && c.follower != "flat")
-      fail(o.name(), fmt::format("'{}' is none of point, roller, flat", c.follower));
-    if (c.follower == "roller") c.figures["roller"] = field(f.need("radius"), f, "radius");
+    const std::string follower = f.text("kind");
+    const auto touches = valueNamed<ContactKind>(follower);
+    if (!touches || *touches == ContactKind::rolling)
+      fail(o.name(), fmt::format("'{}' is none of point, roller, flat", follower));
+    c.follower = *touches;
+    if (c.follower == ContactKind::roller) c.figures["roller"] = field(f.need("radius"), f, "radius");
     const std::string motion = f.text("motion", "slide");
     if (motion != "slide" && motion != "swing") fail(o.name(), fmt::format("'{}' is none of slide, swing", motion));
     c.swing = motion == "swing";
@@ -382,7 +385,7 @@ class PartReader {
   ProgrammeRow row(const Json& json, const Object& owner, std::size_t i) {
     Object o(json, fmt::format("{}, row {}", owner.name(), i + 1));
     ProgrammeRow r;
-    r.law = o.text("law");
+    r.law = Word<motion::LawKind>::read(o.text("law"));
     for (const char* key : {"to", "by", "time", "speed", "acceleration", "mean", "amplitude", "frequency", "phase",
                             "up", "down", "formula", "end_speed", "end_acceleration", "over", "lift"})
       if (auto f = optionalField(o, key)) r.figures[key] = *f;
@@ -399,15 +402,16 @@ class PartReader {
     CurvePiece p;
     if (const Json* arc = o.find("arc")) {
       Object a(*arc, owner.name());
-      p.kind = "arc";
+      p.kind = PieceKind::arc;
       p.points = {pair(a.need("from"), a, "'from'"), pair(a.need("to"), a, "'to'")};
       p.centre = pair(a.need("centre"), a, "'centre'");
       p.ccw = a.flag("ccw", true);
       return p;
     }
-    p.kind = o.find("spline") ? "spline" : "line";
-    for (const Json& point : o.array(p.kind.c_str())) p.points.push_back(pair(point, o, "a point"));
-    if (p.points.size() < 2 || (p.kind == "line" && p.points.size() != 2))
+    p.kind = o.find("spline") ? PieceKind::spline : PieceKind::line;
+    for (const Json& point : o.array(p.kind == PieceKind::spline ? "spline" : "line"))
+      p.points.push_back(pair(point, o, "a point"));
+    if (p.points.size() < 2 || (p.kind == PieceKind::line && p.points.size() != 2))
       fail(o.name(), "a piece is a line of two points, an arc, or a spline of two or more");
     return p;
   }
@@ -425,12 +429,13 @@ class PartReader {
     c.id = newId();
     c.name = o.text("name", fmt::format("cam pair {}", i + 1));
     unique(m_.camPairs, c.name, o);
-    c.kind = o.text("kind");
-    if (c.kind != "point" && c.kind != "roller" && c.kind != "flat" && c.kind != "rolling")
-      fail(o.name(), fmt::format("'{}' is none of point, roller, flat, rolling", c.kind));
+    const std::string kind = o.text("kind");
+    const auto known = valueNamed<ContactKind>(kind);
+    if (!known) fail(o.name(), fmt::format("'{}' is none of point, roller, flat, rolling", kind));
+    c.kind = *known;
     c.cam = curveNamed(o.text("cam"), o);
-    c.follower = c.kind == "rolling" ? curveNamed(o.text("follower"), o) : seat(o.need("follower"), o);
-    if (c.kind == "roller") c.radius = field(o.need("radius"), o, "radius");
+    c.follower = c.kind == ContactKind::rolling ? curveNamed(o.text("follower"), o) : seat(o.need("follower"), o);
+    if (c.kind == ContactKind::roller) c.radius = field(o.need("radius"), o, "radius");
     const std::string side = o.text("side", "outside");
     if (side != "outside" && side != "inside") fail(o.name(), "'side' should be outside or inside");
     c.inside = side == "inside";

@@ -136,7 +136,7 @@ class Writer {
   static Json source(const SeatSource& s, const Link& l) {
     const auto body = findById(l.bodies, s.body);
     const Feature& f = s.feature;
-    Json o{{"body", body ? body->name : ""}, {"place", s.word}, {"kind", f.kind}};
+    Json o{{"body", body ? body->name : ""}, {"place", s.word}, {"kind", f.kind.text()}};
     if (f.inward) o["inward"] = true;
     o["at"] = lengths(f.at);
     o["axis"] = numbers(f.axis);
@@ -171,7 +171,7 @@ class Writer {
   }
 
   Json row(const ProgrammeRow& r) const {
-    Json row{{"law", r.law}};
+    Json row{{"law", r.law.text()}};
     for (const char* key : {"to", "by", "speed", "acceleration", "mean", "amplitude", "frequency", "phase", "up",
                             "down", "formula", "end_speed", "end_acceleration", "time", "over", "lift"}) {
       const auto it = r.figures.find(key);
@@ -200,12 +200,12 @@ class Writer {
       const auto it = c.figures.find(key);
       return it == c.figures.end() ? Json(0) : field(it->second);
     };
-    if (c.form != "disc") o["form"] = c.form;
+    if (c.form != CamForm::disc) o["form"] = wordFor(c.form);
     o["base"] = figure("base");
     o["rows"] = Json::array();
     for (const ProgrammeRow& r : c.rows) o["rows"].push_back(row(r));
-    Json f{{"kind", c.follower}};
-    if (c.follower == "roller") f["radius"] = figure("roller");
+    Json f{{"kind", wordFor(c.follower)}};
+    if (c.follower == ContactKind::roller) f["radius"] = figure("roller");
     f["motion"] = c.swing ? "swing" : "slide";
     if (c.figures.count("offset")) f["offset"] = figure("offset");
     if (c.swing) {
@@ -217,35 +217,35 @@ class Writer {
   }
   Json curve(const Curve& c) const {
     const auto s = findSeat(m_, c.seat);
-    Json o{{"name", c.name}, {"seat", s ? s->seat->name : ""}, {"kind", c.kind}};
+    Json o{{"name", c.name}, {"seat", s ? s->seat->name : ""}, {"kind", c.kind.text()}};
     const auto figure = [&](const char* key) {
       const auto it = c.figures.find(key);
       return it == c.figures.end() ? Json(0) : field(it->second);
     };
-    if (c.kind == "circle") {
+    if (c.kind == CurveKind::circle) {
       o["centre"] = Json::array({figure("centre x"), figure("centre y")});
       o["radius"] = figure("radius");
-    } else if (c.kind == "formula") {
+    } else if (c.kind == CurveKind::formula) {
       o["u"] = Json::array({figure("u from"), figure("u to")});
       for (const char* key : {"x", "y", "z"})
         if (c.figures.count(key)) o[key] = figure(key);
-    } else if (c.kind == "cam-law") {
+    } else if (c.kind == CurveKind::camLaw) {
       camLaw(c, o);
-    } else if (c.kind == "edges") {
+    } else if (c.kind == CurveKind::edges) {
       const auto b = findBody(m_, c.body);
       o["body"] = b ? b->body->name : "";
       o["edges"] = c.edges;
-    } else if (c.kind == "chain") {
+    } else if (c.kind == CurveKind::chain) {
       o["closed"] = c.closed;
       o["pieces"] = Json::array();
       for (const CurvePiece& p : c.pieces) {
         Json points = Json::array();
         for (const Pair& x : p.points) points.push_back(fields(x));
         Json piece = Json::object();
-        if (p.kind == "arc")
+        if (p.kind == PieceKind::arc)
           piece["arc"] = {{"from", points[0]}, {"to", points[1]}, {"centre", fields(p.centre)}, {"ccw", p.ccw}};
         else
-          piece[p.kind] = points;
+          piece[wordFor(p.kind)] = points;
         o["pieces"].push_back(std::move(piece));
       }
     }
@@ -253,8 +253,8 @@ class Writer {
   }
 
   Json camPair(const CamPair& c) const {
-    Json o{{"name", c.name}, {"kind", c.kind}, {"cam", name(c.cam)}, {"follower", name(c.follower)}};
-    if (c.kind == "roller") o["radius"] = field(c.radius);
+    Json o{{"name", c.name}, {"kind", wordFor(c.kind)}, {"cam", name(c.cam)}, {"follower", name(c.follower)}};
+    if (c.kind == ContactKind::roller) o["radius"] = field(c.radius);
     o["side"] = c.inside ? "inside" : "outside";
     if (!c.enabled) o["enabled"] = false;
     return with(std::move(o), c.extra);
@@ -349,8 +349,8 @@ class Writer {
   }
 
   Json gauge(const Gauge& g) const {
-    Json o{{"name", g.name}, {"kind", g.kind}};
-    if (g.kind == "formula") {
+    Json o{{"name", g.name}, {"kind", g.kind.text()}};
+    if (g.kind == GaugeKind::formula) {
       o["formula"] = field(g.formula);
     } else if (g.of.size() == 1) {
       o["of"] = name(g.of[0]);
@@ -383,7 +383,7 @@ class Writer {
 
   Json requirement(const Requirement& r) const {
     const auto g = findById(m_.gauges, r.gauge);
-    Json o{{"name", r.name}, {"gauge", g ? g->name : ""}, {"measure", r.measure}};
+    Json o{{"name", r.name}, {"gauge", g ? g->name : ""}, {"measure", r.measure.text()}};
     if (r.at) o["at"] = field(*r.at);
     if (r.min) o["min"] = field(*r.min);
     if (r.max) o["max"] = field(*r.max);
@@ -415,7 +415,7 @@ class Writer {
     for (const auto& [id, f] : r.start) o["start"][name(id)] = field(f);
     if (r.ghostEvery > 0) o["ghosts"]["every"] = r.ghostEvery;
     for (const Field& f : r.ghostMarks) o["ghosts"]["at"].push_back(field(f));
-    if (r.atLimit != "stop") o["at_limit"] = r.atLimit;
+    if (r.atLimit != AtLimit::stop) o["at_limit"] = wordFor(r.atLimit);
     if (r.pastStops) o["past_stops"] = true;
     if (r.stopAtContact) o["stop_at_contact"] = true;
     if (r.accuracy) o["accuracy"] = field(*r.accuracy);

@@ -19,13 +19,13 @@
 #include <map>
 #include <nlohmann/json.hpp>
 
+#include "base/index.h"
 #include "io/coop_file.h"
 #include "io/report.h"
 
 namespace cooperage::io {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr std::size_t kMostFacets = 60000;
 
 template <class T>

@@ -74,7 +74,7 @@ std::string runJson(const kinematics::RunResult& result) {
          {"to", result.axis.empty() ? Json() : number(result.axis.back())}};
   if (result.travel.ended) {
     const auto& e = *result.travel.ended;
-    j["ended"] = {{"kind", e.kind}, {"at", number(e.at)}, {"joint", e.joint}, {"gap", number(e.gap)}};
+    j["ended"] = {{"kind", wordFor(e.kind)}, {"at", number(e.at)}, {"joint", e.joint}, {"gap", number(e.gap)}};
     if (!e.drives.empty()) {
       Json drives = Json::array();
       for (const auto& [drive, value] : e.drives)

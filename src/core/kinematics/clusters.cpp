@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "kinematics/system.h"
+#include "base/index.h"
 
 namespace cooperage::kinematics {
 
@@ -10,7 +11,6 @@ using model::Motion;
 namespace {
 
 constexpr double kParallel = 1e-11;  // axes further out than rounding are solved in space
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Slides, then at most one turn about z: what a joint of a plane may consist of.
 bool planarMotions(const System::Joint& j) {
@@ -26,14 +26,14 @@ bool planarMotions(const System::Joint& j) {
 
 class Clusters {
  public:
-  explicit Clusters(System& s) : s_(s), of_(at(s.nodeCount)) {}
+  explicit Clusters(System& s) : s_(s), of_(u(s.nodeCount)) {}
 
   void run() {
-    s_.planarNodes.assign(at(s_.nodeCount), {});
+    s_.planarNodes.assign(u(s_.nodeCount), {});
     s_.planarJoints.assign(s_.joints.size(), {});
     for (std::size_t i = 0; i < s_.joints.size(); ++i) {
-      of_[at(s_.joints[i].nodeA)].push_back(static_cast<int>(i));
-      of_[at(s_.joints[i].nodeB)].push_back(static_cast<int>(i));
+      of_[u(s_.joints[i].nodeA)].push_back(static_cast<int>(i));
+      of_[u(s_.joints[i].nodeB)].push_back(static_cast<int>(i));
     }
     for (int t : s_.treeOrder) grow(t);
     for (auto& loop : s_.loops) close(loop);
@@ -53,10 +53,10 @@ class Clusters {
     return true;
   }
   bool inCluster(int node, int cluster) const {
-    return s_.planarNodes[at(node)].cluster == cluster || s_.clusters[at(cluster)].root == node;
+    return s_.planarNodes[u(node)].cluster == cluster || s_.clusters[u(cluster)].root == node;
   }
   Mat3 basisIn(int node, int cluster) const {
-    return s_.clusters[at(cluster)].root == node ? s_.clusters[at(cluster)].basis : s_.planarNodes[at(node)].basis;
+    return s_.clusters[u(cluster)].root == node ? s_.clusters[u(cluster)].basis : s_.planarNodes[u(node)].basis;
   }
 
   /// Normals that a joint could have: its turn's axis, else a turn of a neighbour that is square to its slide.
@@ -68,8 +68,8 @@ class Clusters {
       return {own.col(axisOf(j.elements[0].motion)).cross(own.col(axisOf(j.elements[1].motion)))};
     const Mat3 toParent = own * axesIn(j, child).transpose();
     for (int node : {child, parent})
-      for (int k : of_[at(node)]) {
-        const System::Joint& other = s_.joints[at(k)];
+      for (int k : of_[u(node)]) {
+        const System::Joint& other = s_.joints[u(k)];
         if (&other == &j || !planarMotions(other) || !isTurn(other.elements.back().motion)) continue;
         const Vec3 z = axesIn(other, node).col(2);
         out.push_back(node == child ? Vec3(toParent * z) : z);
@@ -78,11 +78,11 @@ class Clusters {
   }
 
   void grow(int t) {
-    const System::Joint& j = s_.joints[at(t)];
+    const System::Joint& j = s_.joints[u(t)];
     if (!planarMotions(j)) return;
     const int parent = j.forward ? j.nodeA : j.nodeB, child = j.forward ? j.nodeB : j.nodeA;
-    int cluster = s_.planarNodes[at(parent)].cluster;
-    if (cluster >= 0 && !keeps(j, parent, s_.planarNodes[at(parent)].basis.col(2))) cluster = -1;
+    int cluster = s_.planarNodes[u(parent)].cluster;
+    if (cluster >= 0 && !keeps(j, parent, s_.planarNodes[u(parent)].basis.col(2))) cluster = -1;
     if (cluster < 0) {
       for (const Vec3& n : normals(j, parent, child)) {
         if (!keeps(j, parent, n)) continue;
@@ -103,13 +103,13 @@ class Clusters {
     if (cluster < 0) return;
     const Mat3 base = basisIn(parent, cluster);
     const Mat3 childInParent = axesIn(j, parent) * axesIn(j, child).transpose();  // where all motions are zero
-    s_.planarNodes[at(child)] = {cluster, childInParent.transpose() * base};
+    s_.planarNodes[u(child)] = {cluster, childInParent.transpose() * base};
     figures(t, cluster);
   }
 
   void figures(int index, int cluster) {
-    const System::Joint& j = s_.joints[at(index)];
-    System::PlanarJoint& p = s_.planarJoints[at(index)];
+    const System::Joint& j = s_.joints[u(index)];
+    System::PlanarJoint& p = s_.planarJoints[u(index)];
     const Mat3 a = basisIn(j.nodeA, cluster), b = basisIn(j.nodeB, cluster);
     p.usable = true;
     p.cluster = cluster;
@@ -132,14 +132,14 @@ class Clusters {
   }
 
   void close(System::Loop& loop) {
-    const System::Joint& j = s_.joints[at(loop.joint)];
+    const System::Joint& j = s_.joints[u(loop.joint)];
     if (!planarMotions(j) || (loop.pathA.empty() && loop.pathB.empty())) return;
     const int inner = loop.pathA.empty() ? loop.pathB.back() : loop.pathA.back();
-    const int cluster = s_.planarJoints[at(inner)].cluster;
+    const int cluster = s_.planarJoints[u(inner)].cluster;
     if (cluster < 0 || !inCluster(j.nodeA, cluster) || !inCluster(j.nodeB, cluster)) return;
     for (const auto* path : {&loop.pathA, &loop.pathB})
       for (int t : *path)
-        if (!s_.planarJoints[at(t)].usable || s_.planarJoints[at(t)].cluster != cluster) return;
+        if (!s_.planarJoints[u(t)].usable || s_.planarJoints[u(t)].cluster != cluster) return;
     const Vec3 normal = basisIn(j.nodeA, cluster).col(2);
     if (!keeps(j, j.nodeA, normal)) return;
     const Mat3 other = basisIn(j.nodeB, cluster);

@@ -6,6 +6,7 @@
 
 #include "kinematics/driven_gauge.h"
 #include "kinematics/system.h"
+#include "base/index.h"
 
 namespace cooperage::kinematics {
 
@@ -14,7 +15,6 @@ using model::Motion;
 using model::Resolved;
 
 namespace {
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Builds a System step by step.
 class Compiler {
@@ -37,7 +37,7 @@ class Compiler {
   }
 
  private:
-  const Resolved::LinkR& link(int i) const { return r_.links[at(i)]; }
+  const Resolved::LinkR& link(int i) const { return r_.links[u(i)]; }
   Pose placed(int i) const { return {link(i).placement.R, link(i).placement.p - s_.middle}; }
 
   void measureSize() {
@@ -56,7 +56,7 @@ class Compiler {
   }
 
   int root(int i) {
-    while (parent_[at(i)] != i) i = parent_[at(i)];
+    while (parent_[u(i)] != i) i = parent_[u(i)];
     return i;
   }
 
@@ -64,14 +64,14 @@ class Compiler {
   /// one already adds nothing; its misfit is reported.
   void mergeLinks() {
     const int n = static_cast<int>(r_.links.size());
-    parent_.resize(at(n));
+    parent_.resize(u(n));
     std::iota(parent_.begin(), parent_.end(), 0);
-    relative_.resize(at(n));
-    for (int i = 0; i < n; ++i) relative_[at(i)] = placed(i);
+    relative_.resize(u(n));
+    for (int i = 0; i < n; ++i) relative_[u(i)] = placed(i);
     int ground = -1;
     for (int i = 0; i < n; ++i) {
       if (!link(i).ground) continue;
-      if (ground >= 0) parent_[at(i)] = ground;
+      if (ground >= 0) parent_[u(i)] = ground;
       if (ground < 0) ground = i;
     }
     for (const auto& j : r_.joints)
@@ -89,7 +89,7 @@ class Compiler {
       const Pose wanted = closedPose(j);  // pose of link B if the joint is closed
       const int a = root(j.linkA), b = root(j.linkB);
       if (a == b) {
-        const Pose gap = relative_[at(j.linkB)].inverse() * wanted;
+        const Pose gap = relative_[u(j.linkB)].inverse() * wanted;
         const double angle = rotationVector(gap.R).norm(), length = gap.p.norm();
         if (angle > 1e-6 || length > 1e-6 * s_.size)
           s_.messages.push_back(
@@ -101,33 +101,33 @@ class Compiler {
         continue;
       }
       const bool moveB = ground < 0 || b != root(ground);  // the group with ground stays
-      const Pose shift = moveB ? wanted * relative_[at(j.linkB)].inverse() : relative_[at(j.linkB)] * wanted.inverse();
+      const Pose shift = moveB ? wanted * relative_[u(j.linkB)].inverse() : relative_[u(j.linkB)] * wanted.inverse();
       const int moved = moveB ? b : a, kept = moveB ? a : b;
       for (int i = 0; i < n; ++i)
-        if (root(i) == moved) relative_[at(i)] = shift * relative_[at(i)];
-      parent_[at(moved)] = kept;
+        if (root(i) == moved) relative_[u(i)] = shift * relative_[u(i)];
+      parent_[u(moved)] = kept;
     }
     numberNodes(n, ground);
   }
   Pose closedPose(const Resolved::JointR& j) const {
-    return relative_[at(j.linkA)] * j.seatA * j.offset * flipOf(j) * j.seatB.inverse();
+    return relative_[u(j.linkA)] * j.seatA * j.offset * flipOf(j) * j.seatB.inverse();
   }
   static Pose flipOf(const Resolved::JointR& j) { return j.flip ? Pose{rotationAbout(0, kPi), Vec3::Zero()} : Pose{}; }
 
   void numberNodes(int n, int ground) {
-    std::vector<int> node(at(n), -1);
-    if (ground >= 0) node[at(root(ground))] = 0;
+    std::vector<int> node(u(n), -1);
+    if (ground >= 0) node[u(root(ground))] = 0;
     s_.nodeStart.emplace_back();
-    s_.nodeOfLink.resize(at(n));
-    s_.linkInNode.resize(at(n));
+    s_.nodeOfLink.resize(u(n));
+    s_.linkInNode.resize(u(n));
     for (int i = 0; i < n; ++i) {
-      int& own = node[at(root(i))];
+      int& own = node[u(root(i))];
       if (own < 0) {
         own = s_.nodeCount++;
-        s_.nodeStart.push_back(relative_[at(i)]);
+        s_.nodeStart.push_back(relative_[u(i)]);
       }
-      s_.nodeOfLink[at(i)] = own;
-      s_.linkInNode[at(i)] = s_.nodeStart[at(own)].inverse() * relative_[at(i)];
+      s_.nodeOfLink[u(i)] = own;
+      s_.linkInNode[u(i)] = s_.nodeStart[u(own)].inverse() * relative_[u(i)];
     }
   }
   /// Values that are driven, coupled or imposed must be dofs of their own: a ball is three turns then.
@@ -142,7 +142,7 @@ class Compiler {
         for (const auto& [symbol, v] : c.formula->values)
           if (names(v)) return true;
     }
-    const auto& home = r_.joints[at(joint)].home;
+    const auto& home = r_.joints[u(joint)].home;
     return std::any_of(home.begin(), home.end(), [](const auto& h) { return h.has_value(); });
   }
 
@@ -153,10 +153,10 @@ class Compiler {
       if (!j.enabled || j.kind == JointKind::fixed) continue;
       System::Joint c;
       c.source = static_cast<int>(i);
-      c.nodeA = s_.nodeOfLink[at(j.linkA)];
-      c.nodeB = s_.nodeOfLink[at(j.linkB)];
-      c.atA = s_.linkInNode[at(j.linkA)] * j.seatA * j.offset;
-      c.atB = s_.linkInNode[at(j.linkB)] * j.seatB * flipOf(j).inverse();
+      c.nodeA = s_.nodeOfLink[u(j.linkA)];
+      c.nodeB = s_.nodeOfLink[u(j.linkB)];
+      c.atA = s_.linkInNode[u(j.linkA)] * j.seatA * j.offset;
+      c.atB = s_.linkInNode[u(j.linkB)] * j.seatB * flipOf(j).inverse();
       const bool split = namedAngles(static_cast<int>(i));
       for (Motion m : model::infoOf(j.kind).motions) {
         if (m == Motion::ball && split) {
@@ -186,7 +186,7 @@ class Compiler {
     for (std::size_t i = 0; i < r_.camPairs.size(); ++i) {
       const auto& p = r_.camPairs[i];
       if (!p.enabled) continue;
-      if (!p.cam || (p.kind == "rolling" && !p.follower)) {
+      if (!p.cam || (p.kind == model::ContactKind::rolling && !p.follower)) {
         error_ = {"curve", p.name,
                   fmt::format("cam pair {}: its curve isn't known; check the body and its edges", p.name)};
         return false;
@@ -194,21 +194,21 @@ class Compiler {
       System::Joint c;
       c.source = -1;
       c.pair = static_cast<int>(i);
-      c.nodeA = s_.nodeOfLink[at(p.camLink)];
-      c.nodeB = s_.nodeOfLink[at(p.followerLink)];
+      c.nodeA = s_.nodeOfLink[u(p.camLink)];
+      c.nodeB = s_.nodeOfLink[u(p.followerLink)];
       if (c.nodeA == c.nodeB) {
         error_ = {"same-link", p.name, fmt::format("cam pair {}: cam and follower can't move apart", p.name)};
         return false;
       }
-      c.atA = s_.linkInNode[at(p.camLink)] * p.camSeat;
-      c.atB = s_.linkInNode[at(p.followerLink)] * p.followerSeat;
+      c.atA = s_.linkInNode[u(p.camLink)] * p.camSeat;
+      c.atB = s_.linkInNode[u(p.followerLink)] * p.followerSeat;
       const auto element = [&](Motion m) { c.elements.push_back({m, nullptr, nullptr, nullptr}); };
-      if (p.kind == "rolling") {
+      if (p.kind == model::ContactKind::rolling) {
         c.elements.push_back({Motion::rolling, p.cam, rolling(c, p), nullptr});
         element(Motion::slideZ);
         element(Motion::turnX);
         element(Motion::turnY);
-      } else if (p.kind == "flat") {
+      } else if (p.kind == model::ContactKind::flat) {
         // the second frame's y points from the flat to the left of the cam's curve
         Mat3 turn;
         const double side = p.cam->windingSign() * (p.inside ? -1 : 1);
@@ -239,15 +239,15 @@ class Compiler {
       int linkA = 0, linkB = 0;
       const auto value = drivenJoint(r_, c.drive, c, linkA, linkB);
       if (!value.ok()) return error_ = value.error(), false;
-      c.nodeA = s_.nodeOfLink[at(linkA)];
-      c.nodeB = s_.nodeOfLink[at(linkB)];
+      c.nodeA = s_.nodeOfLink[u(linkA)];
+      c.nodeB = s_.nodeOfLink[u(linkB)];
       if (c.nodeA == c.nodeB) {
         error_ = {"same-link", r_.drives[d].name,
                   fmt::format("drive {}: the two links of its gauge can't move apart", r_.drives[d].name)};
         return false;
       }
-      c.atA = s_.linkInNode[at(linkA)] * c.atA;
-      c.atB = s_.linkInNode[at(linkB)] * c.atB;
+      c.atA = s_.linkInNode[u(linkA)] * c.atA;
+      c.atB = s_.linkInNode[u(linkB)] * c.atB;
       s_.drivenDof[d] = *value;  // among the joint's, until dofs are numbered
       s_.joints.push_back(std::move(c));
     }
@@ -256,9 +256,9 @@ class Compiler {
   void measureDrive(int d) {
     for (const System::Joint& j : s_.joints)
       if (j.drive == d) {
-        const Pose J = (s_.nodeStart[at(j.nodeA)] * j.atA).inverse() * (s_.nodeStart[at(j.nodeB)] * j.atB);
-        measureDriven(r_.gauges[at(r_.drives[at(d)].gauge)], J, s_.start.q.data() + j.firstDof,
-                      j.ball >= 0 ? &s_.start.balls[at(j.ball)] : nullptr);
+        const Pose J = (s_.nodeStart[u(j.nodeA)] * j.atA).inverse() * (s_.nodeStart[u(j.nodeB)] * j.atB);
+        measureDriven(r_.gauges[u(r_.drives[u(d)].gauge)], J, s_.start.q.data() + j.firstDof,
+                      j.ball >= 0 ? &s_.start.balls[u(j.ball)] : nullptr);
       }
   }
   /// Newton on what holds at a contact: tangents parallel, and no shift along them.
@@ -284,7 +284,7 @@ class Compiler {
   }
   /// Both curves' places at the contact: the closest approach where the links are placed.
   std::shared_ptr<const curves::Rolling> rolling(const System::Joint& c, const Resolved::CamPairR& p) const {
-    const Pose toFirst = (s_.nodeStart[at(c.nodeA)] * c.atA).inverse() * (s_.nodeStart[at(c.nodeB)] * c.atB);
+    const Pose toFirst = (s_.nodeStart[u(c.nodeA)] * c.atA).inverse() * (s_.nodeStart[u(c.nodeB)] * c.atB);
     const Pose toSecond = toFirst.inverse();
     double u = 0, w = 0, least = 1e300;
     for (int k = 0; k < 24; ++k) {  // from many starts, as curves may be hollow
@@ -310,23 +310,23 @@ class Compiler {
   /// Breadth first from ground, so that loops stay short; contacts join in where no joint leads on; a group that
   /// nothing ties to ground gets a free joint.
   void makeTree() {
-    std::vector<std::vector<int>> of(at(s_.nodeCount));
+    std::vector<std::vector<int>> of(u(s_.nodeCount));
     for (std::size_t i = 0; i < s_.joints.size(); ++i) {
       if (s_.joints[i].drive >= 0) continue;  // measures, and holds nothing
-      of[at(s_.joints[i].nodeA)].push_back(static_cast<int>(i));
-      of[at(s_.joints[i].nodeB)].push_back(static_cast<int>(i));
+      of[u(s_.joints[i].nodeA)].push_back(static_cast<int>(i));
+      of[u(s_.joints[i].nodeB)].push_back(static_cast<int>(i));
     }
-    std::vector<bool> reached(at(s_.nodeCount), false);
+    std::vector<bool> reached(u(s_.nodeCount), false);
     std::vector<int> queue;
     std::size_t walked[2] = {0, 0};
     const auto step = [&](int node, bool pairs) {
-      for (int i : of[at(node)]) {
-        System::Joint& j = s_.joints[at(i)];
+      for (int i : of[u(node)]) {
+        System::Joint& j = s_.joints[u(i)];
         if (j.inTree || (j.pair >= 0) != pairs) continue;
         const bool forward = j.nodeA == node;
         const int child = forward ? j.nodeB : j.nodeA;
-        if (reached[at(child)]) continue;
-        reached[at(child)] = true;
+        if (reached[u(child)]) continue;
+        reached[u(child)] = true;
         j.inTree = true;
         j.forward = forward;
         s_.treeOrder.push_back(i);
@@ -336,7 +336,7 @@ class Compiler {
       return false;
     };
     const auto grow = [&](int from) {
-      reached[at(from)] = true;
+      reached[u(from)] = true;
       queue.push_back(from);
       while (true) {
         if (walked[0] < queue.size()) {
@@ -351,24 +351,24 @@ class Compiler {
     grow(0);
     std::vector<int> byWeight(r_.links.size());
     std::iota(byWeight.begin(), byWeight.end(), 0);
-    const auto weight = [&](int i) { return r_.links[at(i)].bodies.size() + 2 * r_.links[at(i)].seats.size(); };
+    const auto weight = [&](int i) { return r_.links[u(i)].bodies.size() + 2 * r_.links[u(i)].seats.size(); };
     std::stable_sort(byWeight.begin(), byWeight.end(), [&](int a, int b) { return weight(a) > weight(b); });
     for (int i : byWeight) {
-      if (reached[at(s_.nodeOfLink[at(i)])]) continue;
+      if (reached[u(s_.nodeOfLink[u(i)])]) continue;
       const std::vector<bool> before = reached;
       addFreeJoint(i);
-      grow(s_.nodeOfLink[at(i)]);
+      grow(s_.nodeOfLink[u(i)]);
       tellFloating(i, before, reached);
     }
-    s_.upJoint.assign(at(s_.nodeCount), -1);
+    s_.upJoint.assign(u(s_.nodeCount), -1);
     for (int t : s_.treeOrder)
-      s_.upJoint[at(s_.joints[at(t)].forward ? s_.joints[at(t)].nodeB : s_.joints[at(t)].nodeA)] = t;
+      s_.upJoint[u(s_.joints[u(t)].forward ? s_.joints[u(t)].nodeB : s_.joints[u(t)].nodeA)] = t;
   }
   void addFreeJoint(int linkIndex) {
     System::Joint j;
     j.source = -1;
     j.nodeA = 0;
-    j.nodeB = s_.nodeOfLink[at(linkIndex)];
+    j.nodeB = s_.nodeOfLink[u(linkIndex)];
     for (Motion m : {Motion::slideX, Motion::slideY, Motion::slideZ, Motion::ball})
       j.elements.push_back({m, nullptr, nullptr, nullptr});
     j.inTree = true;
@@ -383,7 +383,7 @@ class Compiler {
     std::vector<std::string> names{link(first).name};
     std::string others;
     for (std::size_t l = 0; l < r_.links.size(); ++l) {
-      const std::size_t node = at(s_.nodeOfLink[l]);
+      const std::size_t node = u(s_.nodeOfLink[l]);
       if (before[node] || !now[node] || static_cast<int>(l) == first) continue;
       names.push_back(r_.links[l].name);
       others += (others.empty() ? "" : ", ") + r_.links[l].name;
@@ -410,15 +410,15 @@ class Compiler {
               {e.motion, joint, e.motion == Motion::ball ? j.ball : -1, isTurn(e.motion) ? 1.0 : s_.size});
       }
       j.dofs = static_cast<int>(s_.dofs.size()) - j.firstDof;
-      if (j.drive >= 0) s_.drivenDof[at(j.drive)] += j.firstDof;
+      if (j.drive >= 0) s_.drivenDof[u(j.drive)] += j.firstDof;
     }
   }
 
   void makeLoops() {
-    std::vector<int> depth(at(s_.nodeCount), 0);
+    std::vector<int> depth(u(s_.nodeCount), 0);
     for (int t : s_.treeOrder) {
-      const System::Joint& j = s_.joints[at(t)];
-      depth[at(j.forward ? j.nodeB : j.nodeA)] = depth[at(j.forward ? j.nodeA : j.nodeB)] + 1;
+      const System::Joint& j = s_.joints[u(t)];
+      depth[u(j.forward ? j.nodeB : j.nodeA)] = depth[u(j.forward ? j.nodeA : j.nodeB)] + 1;
     }
     for (std::size_t i = 0; i < s_.joints.size(); ++i) {
       const System::Joint& closing = s_.joints[i];
@@ -427,12 +427,12 @@ class Compiler {
       loop.joint = static_cast<int>(i);
       int a = closing.nodeA, b = closing.nodeB;
       const auto climb = [&](int& node, std::vector<int>& path) {
-        path.push_back(s_.upJoint[at(node)]);
-        const System::Joint& j = s_.joints[at(path.back())];
+        path.push_back(s_.upJoint[u(node)]);
+        const System::Joint& j = s_.joints[u(path.back())];
         node = j.forward ? j.nodeA : j.nodeB;
       };
       while (a != b) {
-        if (depth[at(a)] >= depth[at(b)])
+        if (depth[u(a)] >= depth[u(b)])
           climb(a, loop.pathA);
         else
           climb(b, loop.pathB);
@@ -441,7 +441,7 @@ class Compiler {
       std::reverse(loop.pathA.begin(), loop.pathA.end());
       std::reverse(loop.pathB.begin(), loop.pathB.end());
       const auto add = [&](int joint, double side) {
-        const System::Joint& j = s_.joints[at(joint)];
+        const System::Joint& j = s_.joints[u(joint)];
         for (int d = 0; d < j.dofs; ++d) loop.members.push_back({j.firstDof + d, j.forward ? side : -side});
       };
       for (int j : loop.pathA) add(j, 1);
@@ -455,7 +455,7 @@ class Compiler {
     for (std::size_t i = 0; i < s_.joints.size(); ++i) {
       const System::Joint& j = s_.joints[i];
       if (j.source < 0) continue;
-      const auto& source = r_.joints[at(j.source)];
+      const auto& source = r_.joints[u(j.source)];
       if (source.kind != JointKind::screw) continue;
       System::ScalarRow row;
       row.dofs = {j.firstDof, j.firstDof + 1};
@@ -474,8 +474,8 @@ class Compiler {
       row.formula = c.formula;
       bool whole = true;
       const auto dofOf = [&](const Resolved::ValueRef& v) {
-        if (v.joint < 0) return -1;                          // a gear that stands still
-        if (!r_.joints[at(v.joint)].enabled) whole = false;  // with the joint switched off, the coupling rests too
+        if (v.joint < 0) return -1;                         // a gear that stands still
+        if (!r_.joints[u(v.joint)].enabled) whole = false;  // with the joint switched off, the coupling rests too
         return s_.dofOf(v);
       };
       for (std::size_t k = 0; k < c.values.size(); ++k) {
@@ -510,10 +510,10 @@ class Compiler {
   void finishRow(System::ScalarRow row) {
     row.scale = 0;
     if (row.absolute())
-      row.scale = s_.dofs[at(row.dofs[row.table ? 1 : 0])].scale;
+      row.scale = s_.dofs[u(row.dofs[row.table ? 1 : 0])].scale;
     else
       for (std::size_t k = 0; k < row.dofs.size(); ++k)
-        row.scale = std::max(row.scale, std::abs(row.coefficients[k] * s_.dofs[at(row.dofs[k])].scale));
+        row.scale = std::max(row.scale, std::abs(row.coefficients[k] * s_.dofs[u(row.dofs[k])].scale));
     if (row.scale > 0) s_.scalars.push_back(std::move(row));
   }
 
@@ -551,7 +551,7 @@ void measureJoint(System& s, const System::Joint& j, Pose J) {
       case Motion::slideX: q[0] = J.p.x(); break;
       case Motion::slideY: q[0] = J.p.y(); break;
       case Motion::slideZ: q[0] = J.p.z(); break;
-      case Motion::ball: s.start.balls[at(j.ball)] = J.R; break;
+      case Motion::ball: s.start.balls[u(j.ball)] = J.R; break;
       case Motion::curve: q[0] = e.curve->nearest(J.p); break;
       case Motion::contactFrame: q[0] = e.curve->farthest(-J.R.col(1) * e.curve->windingSign()); break;
       case Motion::rolling: q[0] = e.rolling->start(); break;
@@ -560,7 +560,7 @@ void measureJoint(System& s, const System::Joint& j, Pose J) {
     Twist twist[3];
     twistsOf(e, q, twist);
     for (int d = 0; d < dofsOf(e.motion); ++d) {  // a step of a parameter is one of `size` along the curve
-      double& scale = s.dofs[at(static_cast<int>(q - s.start.q.data()) + d)].scale;
+      double& scale = s.dofs[u(static_cast<int>(q - s.start.q.data()) + d)].scale;
       if (e.motion >= Motion::curve) scale = s.size / std::max(twist[d].v.norm(), 1e-9 * s.size);
     }
     if (e.motion == Motion::ball) return;
@@ -573,9 +573,9 @@ void measureJoint(System& s, const System::Joint& j, Pose J) {
 
 void measureStart(System& s) {
   s.start.q.assign(s.dofs.size(), 0);
-  s.start.balls.assign(at(s.ballCount), Mat3::Identity());
+  s.start.balls.assign(u(s.ballCount), Mat3::Identity());
   for (const System::Joint& j : s.joints)
-    measureJoint(s, j, (s.nodeStart[at(j.nodeA)] * j.atA).inverse() * (s.nodeStart[at(j.nodeB)] * j.atB));
+    measureJoint(s, j, (s.nodeStart[u(j.nodeA)] * j.atA).inverse() * (s.nodeStart[u(j.nodeB)] * j.atB));
 }
 
 }  // namespace cooperage::kinematics

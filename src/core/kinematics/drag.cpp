@@ -3,13 +3,13 @@
 
 #include <algorithm>
 
+#include "base/index.h"
 #include "kinematics/dense.h"
 #include "kinematics/least.h"
 
 namespace cooperage::kinematics {
 
 namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 std::vector<int> heldDofs(const System& system, const model::Resolved& resolved, int node) {
   std::vector<int> fixed;

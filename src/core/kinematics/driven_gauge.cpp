@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "kinematics/driven_gauge.h"
+#include "base/index.h"
 
 #include <fmt/format.h>
 
@@ -11,7 +12,6 @@ using model::Motion;
 using model::Resolved;
 
 namespace {
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Axes with a given x and a z as near as can be to a direction.
 Mat3 axesXZ(const Vec3& x, const Vec3& nearZ) {
@@ -25,12 +25,12 @@ Vec3 across(const Vec3& v) { return v.unitOrthogonal(); }
 }  // namespace
 
 Result<int> drivenJoint(const Resolved& r, int drive, System::Joint& joint, int& linkA, int& linkB) {
-  const auto& d = r.drives[at(drive)];
-  const auto& g = r.gauges[at(d.gauge)];
+  const auto& d = r.drives[u(drive)];
+  const auto& g = r.gauges[u(d.gauge)];
   linkA = g.seats[0].first;
   linkB = g.seats[1].first;
-  const auto frame = [&](const std::pair<int, int>& s) { return r.links[at(s.first)].seats[at(s.second)].frame; };
-  const auto placed = [&](int link) { return r.links[at(link)].placement; };
+  const auto frame = [&](const std::pair<int, int>& s) { return r.links[u(s.first)].seats[u(s.second)].frame; };
+  const auto placed = [&](int link) { return r.links[u(link)].placement; };
   Pose a = frame(g.seats[0]), b = frame(g.seats[1]);
   const auto chain = [&](std::initializer_list<Motion> motions) {
     for (Motion m : motions) joint.elements.push_back({m, nullptr, nullptr, nullptr});
@@ -39,16 +39,16 @@ Result<int> drivenJoint(const Resolved& r, int drive, System::Joint& joint, int&
     return Error{"drive", d.name, fmt::format("drive {}: its gauge {} {}", d.name, g.name, why)};
   };
   int value = 2;
-  if (g.kind == "distance") {
+  if (g.kind == model::GaugeKind::distance) {
     const Vec3 way = placed(linkA).inverse() * (placed(linkB) * b.p) - a.p;
     if (way.norm() < 1e-9) return none("is zero where the links are placed: move one of the two points");
     Vec3 x = a.R.col(2);
     if (x.cross(way.normalized()).norm() < 0.2) x = across(way);
     a.R = axesXZ(x, way);
     chain({Motion::turnX, Motion::turnY, Motion::slideZ, Motion::ball});
-  } else if (g.kind == "distance-plane") {
+  } else if (g.kind == model::GaugeKind::distancePlane) {
     chain({Motion::slideX, Motion::slideY, Motion::slideZ, Motion::ball});
-  } else if (g.kind == "distance-axis") {
+  } else if (g.kind == model::GaugeKind::distanceAxis) {
     const Vec3 way = a.inverse() * (placed(linkA).inverse() * (placed(linkB) * b.p));
     if (std::hypot(way.x(), way.y()) < 1e-9) return none("is zero where the links are placed: move one of the two");
     chain({Motion::slideZ, Motion::turnZ, Motion::slideX, Motion::ball});
@@ -87,15 +87,15 @@ Result<int> drivenJoint(const Resolved& r, int drive, System::Joint& joint, int&
 void measureDriven(const Resolved::GaugeR& g, const Pose& J, double* q, Mat3* ball) {
   const Vec3& p = J.p;
   const Mat3& R = J.R;
-  if (g.kind == "distance") {
+  if (g.kind == model::GaugeKind::distance) {
     q[0] = std::atan2(-p.y(), p.z());
     q[1] = std::atan2(p.x(), std::hypot(p.y(), p.z()));
     q[2] = p.norm();
     *ball = (rotationAbout(0, q[0]) * rotationAbout(1, q[1])).transpose() * R;
-  } else if (g.kind == "distance-plane") {
+  } else if (g.kind == model::GaugeKind::distancePlane) {
     for (int i = 0; i < 3; ++i) q[i] = p[i];
     *ball = R;
-  } else if (g.kind == "distance-axis") {
+  } else if (g.kind == model::GaugeKind::distanceAxis) {
     q[0] = p.z();
     q[1] = std::atan2(p.y(), p.x());
     q[2] = std::hypot(p.x(), p.y());

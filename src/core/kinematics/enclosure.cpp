@@ -8,10 +8,11 @@
 #include <deque>
 #include <map>
 
+#include "base/index.h"
+
 namespace cooperage::kinematics {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr int kMostUnknowns = 150;    // one factorisation an interval
 constexpr double kRounding = 1e-14;   // of the coordinates: what products of placements lose
 constexpr double kContraction = 0.9;  // below 1: one solution in the box
@@ -185,8 +186,8 @@ Enclosure::Enclosure(TravelRun& run, const Travel& travel)
     if (dof < 0) continue;
     driven_[u(dof)] = k;
     for (const auto& row : drives[i].rows)
-      if (obstacle_.empty() && (row.law == "formula" || row.law == "speed-formula"))
-        obstacle_ = fmt::format("drive {} follows a {}", drives[i].name, row.law);
+      if (obstacle_.empty() && (row.law == motion::LawKind::formula || row.law == motion::LawKind::speedFormula))
+        obstacle_ = fmt::format("drive {} follows a {}", drives[i].name, row.law.text());
   }
   for (int d = 0; d < s.dofCount(); ++d) {
     const auto& dof = s.dofs[u(d)];

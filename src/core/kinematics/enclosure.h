@@ -102,7 +102,6 @@ class Enclosure {
   std::vector<Twist> homeTwists_;
   std::vector<int> unknown_;   ///< dofs that the closures determine
   std::vector<int> driven_;    ///< dof of each drive that acts
-  std::vector<int> driveOf_;   ///< index among all drives
   std::vector<int> columnOf_;  ///< of each dof among the unknown, or -1
   Eigen::MatrixXd jacobian_, normal_;
   Eigen::VectorXd lever_;

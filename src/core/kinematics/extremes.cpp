@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/numeric.h"
+
 namespace cooperage::kinematics {
 namespace {
 
@@ -96,21 +98,8 @@ class Search {
   }
 
   void golden(double a, double b, int times) {
-    const double g = 0.5 * (std::sqrt(5.0) - 1);
-    double x = b - g * (b - a), y = a + g * (b - a), fx = at(x), fy = at(y);
-    while (times-- > 0) {
-      if (fx > fy) {
-        b = y;
-        y = x;
-        fy = fx;
-        fx = at(x = b - g * (b - a));
-      } else {
-        a = x;
-        x = y;
-        fx = fy;
-        fy = at(y = a + g * (b - a));
-      }
-    }
+    goldenSection(
+        a, b, [this](double t) { return at(t); }, [&times](double) { return times-- > 0; });
   }
 
   /// From the best place to the peak beside it: golden section first, since a curve may have a corner there, then the

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/index.h"
 #include "kinematics/values.h"
 
 namespace cooperage::kinematics {
@@ -13,7 +14,6 @@ using model::Resolved;
 
 namespace {
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 const Dimension kPerSecond{0, 0, 0, -1};
 double component(const Vec3& v, int k) { return k == 3 ? v.norm() : v[k]; }
 }  // namespace
@@ -42,7 +42,7 @@ Measurer::Measurer(TravelRun& run, ClearanceAt clearance, ClearanceAlong along)
   firstGauge_ = static_cast<int>(columns_.size());
   for (const auto& g : r_.gauges) {
     columns_.push_back({g.name, g.dimension});
-    jerks_ = jerks_ || g.kind == "joint-jerk";
+    jerks_ = jerks_ || g.kind == model::GaugeKind::jointJerk;
   }
 }
 
@@ -99,12 +99,15 @@ Pose Measurer::seatPose(const std::pair<int, int>& seat) const {
 double Measurer::pointGauge(const Resolved::GaugeR& g) const {
   const auto& seat = g.seats[0];
   const VecJet x = relative(seat.first, g.in).point(r_.links[u(seat.first)].seats[u(seat.second)].frame.p);
-  return component(x[g.kind == "point-position" ? 0 : g.kind == "point-velocity" ? 1 : 2], g.component);
+  return component(x[g.kind == model::GaugeKind::pointPosition   ? 0
+                     : g.kind == model::GaugeKind::pointVelocity ? 1
+                                                                 : 2],
+                   g.component);
 }
 
 double Measurer::linkGauge(const Resolved::GaugeR& g) const {
   const PoseJet j = relative(g.links[0], g.in);
-  return component(g.kind == "link-rate" ? j.spin() : j.spinRate(), g.component);
+  return component(g.kind == model::GaugeKind::linkRate ? j.spin() : j.spinRate(), g.component);
 }
 
 double Measurer::angleGauge(const Resolved::GaugeR& g) const {
@@ -147,11 +150,12 @@ double Measurer::camGauge(const Resolved::GaugeR& g, const TravelStep& step) con
   for (const auto& j : s.joints) {
     if (j.pair != g.pair) continue;
     const double at = step.c.q[u(j.firstDof)];
-    if (g.kind == "curvature") return pair.cam->curvature(at) * pair.cam->windingSign() * (pair.inside ? -1 : 1);
+    if (g.kind == model::GaugeKind::curvature)
+      return pair.cam->curvature(at) * pair.cam->windingSign() * (pair.inside ? -1 : 1);
     const Pose plane = poses_[u(pair.camLink)] * pair.camSeat;
     const Vec3 tangent = plane.R * pair.cam->at(at)[1].normalized();
     const Vec3 normal = tangent.cross(plane.R.col(2));
-    const bool centre = pair.kind == "roller" || pair.kind == "point";
+    const bool centre = pair.kind == model::ContactKind::roller || pair.kind == model::ContactKind::point;
     const Vec3 point =
         centre ? Vec3((poses_[u(pair.followerLink)] * pair.followerSeat).p) : plane * pair.cam->at(at)[0];
     const Vec3 way = followerDirection(pair, point);
@@ -192,30 +196,30 @@ double Measurer::transmission(const Resolved::GaugeR& g) const {
 
 double Measurer::gaugePrepared(int index, const TravelStep& step) {
   const auto& g = r_.gauges[u(index)];
-  if (g.kind == "joint-value") return value(g.values[0], step)[0];
-  if (g.kind == "joint-rate") return value(g.values[0], step)[1];
-  if (g.kind == "joint-acceleration") return value(g.values[0], step)[2];
-  if (g.kind == "joint-jerk") return value(g.values[0], step)[3];
-  if (g.kind == "velocity-ratio") {
+  if (g.kind == model::GaugeKind::jointValue) return value(g.values[0], step)[0];
+  if (g.kind == model::GaugeKind::jointRate) return value(g.values[0], step)[1];
+  if (g.kind == model::GaugeKind::jointAcceleration) return value(g.values[0], step)[2];
+  if (g.kind == model::GaugeKind::jointJerk) return value(g.values[0], step)[3];
+  if (g.kind == model::GaugeKind::velocityRatio) {
     const double bottom = value(g.values[1], step)[1];
     return std::abs(bottom) < 1e-12 ? kNone : value(g.values[0], step)[1] / bottom;
   }
-  if (g.kind == "pressure-angle" || g.kind == "curvature") return camGauge(g, step);
-  if (g.kind == "formula") return formula(*g.formula, step);
-  if (g.kind.rfind("point-", 0) == 0) return pointGauge(g);
-  if (g.kind.rfind("link-", 0) == 0) return linkGauge(g);
-  if (g.kind == "distance") return (seatPose(g.seats[0]).p - seatPose(g.seats[1]).p).norm();
-  if (g.kind == "distance-plane") {
+  if (g.kind == model::GaugeKind::pressureAngle || g.kind == model::GaugeKind::curvature) return camGauge(g, step);
+  if (g.kind == model::GaugeKind::formula) return formula(*g.formula, step);
+  if (isOfPoint(g.kind)) return pointGauge(g);
+  if (isOfLink(g.kind)) return linkGauge(g);
+  if (g.kind == model::GaugeKind::distance) return (seatPose(g.seats[0]).p - seatPose(g.seats[1]).p).norm();
+  if (g.kind == model::GaugeKind::distancePlane) {
     const Pose a = seatPose(g.seats[0]);
     return a.R.col(2).dot(seatPose(g.seats[1]).p - a.p);
   }
-  if (g.kind == "distance-axis") {
+  if (g.kind == model::GaugeKind::distanceAxis) {
     const Pose a = seatPose(g.seats[0]);
     return a.R.col(2).cross(seatPose(g.seats[1]).p - a.p).norm();
   }
-  if (g.kind == "angle") return angleGauge(g);
-  if (g.kind == "transmission-angle") return transmission(g);
-  if (g.kind == "clearance" && clearance_ && !later_) return clearance_(g.links[0], g.links[1], poses_);
+  if (g.kind == model::GaugeKind::angle) return angleGauge(g);
+  if (g.kind == model::GaugeKind::transmissionAngle) return transmission(g);
+  if (g.kind == model::GaugeKind::clearance && clearance_ && !later_) return clearance_(g.links[0], g.links[1], poses_);
   return kNone;
 }
 
@@ -286,7 +290,7 @@ class Waiting {
   Waiting(const Resolved& r, const ClearanceAlong& along, int firstGauge) : along_(along) {
     if (!along_) return;
     for (std::size_t g = 0; g < r.gauges.size(); ++g)
-      if (r.gauges[g].kind == "clearance")
+      if (r.gauges[g].kind == model::GaugeKind::clearance)
         gauges_.push_back({r.gauges[g].links[0], r.gauges[g].links[1], u(firstGauge) + g});
   }
   bool any() const { return !gauges_.empty(); }
@@ -403,7 +407,7 @@ Course courseOf(TravelRun& run, const RunResult& result, std::size_t column,
 Extreme extreme(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge, double sign) {
   Course c = courseOf(run, result, u(measurer.firstGauge() + gauge),
                       [&](const TravelStep& s) { return measurer.gauge(gauge, s); });
-  c.dear = run.resolved().gauges[u(gauge)].kind == "clearance";
+  c.dear = run.resolved().gauges[u(gauge)].kind == model::GaugeKind::clearance;
   return extremeOf(c, sign);
 }
 
@@ -453,19 +457,19 @@ std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const R
     const std::size_t column = u(measurer.firstGauge() + q.gauge);
     const auto low = [&] { return extreme(run, measurer, result, q.gauge, -1); };
     const auto high = [&] { return extreme(run, measurer, result, q.gauge, 1); };
-    if (q.measure == "range") {
+    if (q.measure == model::Measure::range) {
       const Extreme a = low(), b = high();
       r.value = b.value - a.value;
       r.where = run.axisAt(b.t);
-    } else if (q.measure == "min" || q.measure == "max") {
-      const Extreme e = q.measure == "min" ? low() : high();
+    } else if (q.measure == model::Measure::min || q.measure == model::Measure::max) {
+      const Extreme e = q.measure == model::Measure::min ? low() : high();
       r.value = e.value;
       r.where = run.axisAt(e.t);
-    } else if (q.measure == "mean") {
+    } else if (q.measure == model::Measure::mean) {
       r.value = mean(result, column);
-    } else if (q.measure == "end") {
+    } else if (q.measure == model::Measure::end) {
       r.value = result.rows.back()[column];
-    } else if (q.measure == "at") {
+    } else if (q.measure == model::Measure::at) {
       TravelStep s;
       const double t = run.timeOf(*q.at);
       r.where = *q.at;

@@ -9,6 +9,7 @@
 #include <optional>
 #include <random>
 
+#include "base/index.h"
 #include "kinematics/least.h"
 
 namespace cooperage::kinematics {
@@ -16,7 +17,6 @@ namespace cooperage::kinematics {
 using model::Resolved;
 
 namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 struct Imposed {
   std::vector<std::pair<int, double>> values;  ///< dof, value

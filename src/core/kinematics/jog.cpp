@@ -3,11 +3,13 @@
 
 #include <cmath>
 
+#include "base/index.h"
+
 namespace cooperage::kinematics {
 
 namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-constexpr double kStep = 0.05;    // rad, or of the size: near enough that the nearest closed pose is on the same branch
+constexpr double kLongestStep =
+    0.05;                         // rad, or of the size: near enough that the nearest closed pose is on the same branch
 constexpr double kClosed = 1e-9;  // rad, or of the size, beside what redundant rows are out
 }  // namespace
 
@@ -72,7 +74,7 @@ bool Jog::step(double to) {
 double Jog::moveTo(double wanted) {
   endedBy_.clear();
   if (dof_ < 0 || !std::isfinite(wanted)) return dof_ < 0 ? 0 : value();
-  const double longest = kStep * system_.dofs[u(dof_)].scale;
+  const double longest = kLongestStep * system_.dofs[u(dof_)].scale;
   double h = longest;
   for (int n = 0; n < 100000; ++n) {
     const double rest = wanted - value();

@@ -5,10 +5,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/index.h"
+
 namespace cooperage::kinematics {
 
 namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 using Sparse = Eigen::SparseMatrix<double>;
 
 Sparse jacobian(const Solver& solver, const std::vector<bool>& fixed, const std::vector<double>* weights) {

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <set>
 
+#include "base/index.h"
 #include "kinematics/dense.h"
 #include "kinematics/least.h"
 
@@ -22,7 +23,6 @@ constexpr double kStuck = 1e-8;  // of a unit motion of all values: a drive that
 constexpr double kRank = 1e-4;  // as the solver's: imported axes are parallel to 1e-4 at best
 constexpr double kStep = 1e-2;  // of a radian or of size: finite, yet far from the next singular pose
 constexpr int kDense = 200;     // columns up to which redundancy is traced over the whole mechanism
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// All rows as a dense matrix, after forward() and assemble().
 Matrix denseJacobian(const Solver& solver) {

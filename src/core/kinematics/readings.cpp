@@ -5,10 +5,11 @@
 #include <cmath>
 #include <deque>
 
+#include "base/index.h"
+
 namespace cooperage::kinematics {
 
 namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Top of the parabola through three points; the middle one if they lie on a line.
 LocalExtreme vertex(const Samples& c, std::size_t i) {

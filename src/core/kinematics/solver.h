@@ -2,6 +2,7 @@
 #pragma once
 #include <vector>
 
+#include "base/index.h"
 #include "kinematics/system.h"
 
 namespace cooperage::kinematics {
@@ -106,7 +107,6 @@ class Solver {
   void setHome(const Configuration& home);
 
  private:
-  static std::size_t u(int i) { return static_cast<std::size_t>(i); }
   /// Values of all dofs and their derivatives; those of an order are written when it is solved.
   struct Derivatives {
     const double* q = nullptr;

@@ -8,10 +8,10 @@
 #include <limits>
 #include <optional>
 
+#include "base/index.h"
+
 namespace cooperage::kinematics {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// A gauge at a time between the steps; NaN where it can't be had.
 double valueBetween(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge, double t) {
@@ -87,7 +87,7 @@ StepCheck checkSteps(TravelRun& run, Measurer& measurer, const RunResult& result
   if (n < 3) return out;
   constexpr std::size_t kTried = 6;
   for (std::size_t g = 0; g < run.resolved().gauges.size(); ++g) {
-    if (run.resolved().gauges[g].kind == "clearance") continue;  // a distance of bodies is dear
+    if (run.resolved().gauges[g].kind == model::GaugeKind::clearance) continue;  // a distance of bodies is dear
     const std::size_t column = u(measurer.firstGauge()) + g;
     double low = 1e300, high = -1e300;
     std::vector<std::pair<double, std::size_t>> bends;  // second difference, step before the middle

@@ -92,7 +92,7 @@ Result<TrainTable> trainTable(const Mechanism& mechanism, const Symbol& input) {
   d.name = "input";
   d.value = input;
   model::ProgrammeRow row;
-  row.law = "formula";
+  row.law = motion::LawKind::formula;
   auto formula = model::parseField(m, "t*1 rad");
   const auto joint = findJoint(m, input.id);
   if (!joint) return Error{"missing-joint", "", "choose the joint that is turned"};

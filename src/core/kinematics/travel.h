@@ -10,6 +10,7 @@
 #include "kinematics/home.h"
 #include "kinematics/mobility.h"
 #include "motion/programme.h"
+#include "base/words.h"
 
 namespace cooperage::kinematics {
 
@@ -20,9 +21,16 @@ struct TravelStep {
   std::vector<double> qd, qdd;  ///< of all dofs; a ball: in the axes of its first seat
 };
 
+/// Where a motion ends. The last two are of a search for free range only: a whole turn is free, or all that was looked
+/// at.
+enum class EndKind { deadPoint, stop, contact, cannotClose, drivesContradict, turn, search };
+constexpr std::array<std::string_view, 7> wordsOf(EndKind) {
+  return {"dead-point", "stop", "contact", "cannot-close", "drives-contradict", "turn", "search"};
+}
+
 struct Ended {
-  std::string kind;  ///< dead-point, stop, contact, cannot-close, drives-contradict
-  double at = 0;     ///< on the travel axis
+  EndKind kind = EndKind::deadPoint;
+  double at = 0;  ///< on the travel axis
   double t = 0;
   std::string joint;
   double gap = 0;       ///< m

@@ -4,12 +4,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/index.h"
+
 #include "kinematics/travel.h"
 
 namespace cooperage::kinematics {
 
 namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double kReach = 4e-3;     // rad, or of size: from the point to either side
 constexpr double kSingular = 2e-3;  // of the largest pivot so far: nearer than that to a change point
 }  // namespace

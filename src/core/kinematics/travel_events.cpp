@@ -8,14 +8,11 @@
 #include <limits>
 
 #include "kinematics/least.h"
+#include "base/index.h"
 #include "kinematics/travel.h"
 #include "kinematics/values.h"
 
 namespace cooperage::kinematics {
-
-namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-}  // namespace
 
 /// How far a value is past its stops; negative inside.
 double TravelRun::past(const TravelStep& s, const Watch& w) const {
@@ -141,7 +138,7 @@ std::optional<Ended> TravelRun::withoutValue(double from, double to) const {
     if (!none(to)) continue;
     double low = from, high = to;
     for (int n = 0; n < 60; ++n) (none(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
-    Ended e{"cannot-close", axisAt(low), low, "", 0, 0, {}, {}};
+    Ended e{EndKind::cannotClose, axisAt(low), low, "", 0, 0, {}, {}};
     e.drives.emplace_back(d.drive, std::numeric_limits<double>::quiet_NaN());
     return e;
   }
@@ -160,7 +157,7 @@ std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& 
         edgeBetween(from, through ? to : extreme, [&](const TravelStep& s) { return past(s, w) > 0; });
     if (first && at.t >= first->t) continue;
     const auto& j = resolved_.joints[u(w.joint)];
-    first = Ended{"stop", axisAt(at.t), at.t, j.name, 0, 0, {}, {}};
+    first = Ended{EndKind::stop, axisAt(at.t), at.t, j.name, 0, 0, {}, {}};
     to = at;
   }
   return first;
@@ -178,9 +175,9 @@ bool TravelRun::contactLost(int joint, const TravelStep& s) const {
   const auto& p = resolved_.camPairs[u(j.pair)];
   const double at = s.c.q[u(j.firstDof)];
   if (!p.cam->closed() && (at < p.cam->low() - 1e-12 || at > p.cam->high() + 1e-12)) return true;
-  if (p.kind == "point" || p.kind == "rolling") return false;
+  if (p.kind == model::ContactKind::point || p.kind == model::ContactKind::rolling) return false;
   const double bend = bulge(p, at);
-  if (p.kind == "flat") return bend * system_->size < -1e-9;
+  if (p.kind == model::ContactKind::flat) return bend * system_->size < -1e-9;
   return bend < 0 && -bend * p.radius > 1 + 1e-9;
 }
 
@@ -192,8 +189,9 @@ int TravelRun::contactAtItsEnd(const TravelStep& s) const {
     if (j.pair < 0) continue;
     const auto& p = resolved_.camPairs[u(j.pair)];
     const double bend = bulge(p, s.c.q[u(j.firstDof)]);
-    if (p.kind == "roller" && bend < 0 && std::abs(1 + bend * p.radius) < 0.02) return static_cast<int>(i);
-    if (p.kind == "flat" && std::abs(bend) * system_->size < 0.02) return static_cast<int>(i);
+    if (p.kind == model::ContactKind::roller && bend < 0 && std::abs(1 + bend * p.radius) < 0.02)
+      return static_cast<int>(i);
+    if (p.kind == model::ContactKind::flat && std::abs(bend) * system_->size < 0.02) return static_cast<int>(i);
   }
   return -1;
 }
@@ -288,7 +286,7 @@ bool TravelRun::turnBack(TravelStep& s, double target, bool deadPoint, Travel& t
 /// Where the travel ends: the joint that would have to open, and by how much, with all others closed and the drives
 /// where they were asked to be; at the end of the run if it can't be reached there either, else at the next step.
 Ended TravelRun::failure(const TravelStep& last, double asked) {
-  Ended e{"dead-point", axisAt(last.t), last.t, "", 0, 0, {}, {}};
+  Ended e{EndKind::deadPoint, axisAt(last.t), last.t, "", 0, 0, {}, {}};
   for (const ActiveDrive& d : drives_)
     if (std::abs(last.qd[u(d.dof)]) > 0) e.drives.emplace_back(d.drive, last.c.q[u(d.dof)]);
   std::vector<bool> fixed(u(system_->dofCount()), false);
@@ -324,7 +322,7 @@ Ended TravelRun::failure(const TravelStep& last, double asked) {
   if (e.joint.empty() && !system_->loops.empty())
     e.joint = system_->nameOf(system_->loops[u(std::max(0, outcome_.worstLoop))].joint, resolved_);
   if (const int lost = contactAtItsEnd(last); lost >= 0) e.joint = system_->nameOf(lost, resolved_);
-  if (!mobility_.redundantDrives.empty()) e.kind = "drives-contradict";
+  if (!mobility_.redundantDrives.empty()) e.kind = EndKind::drivesContradict;
   return e;
 }
 
@@ -345,7 +343,7 @@ std::optional<Ended> TravelRun::contradictionIn(double from, double to) const {
       const auto& value = resolved_.drives[u(drives_[i].drive)].value;
       const std::string name = value.joint >= 0 ? resolved_.joints[u(value.joint)].name
                                                 : system_->nameOf(system_->dofs[u(drives_[i].dof)].joint, resolved_);
-      return Ended{"drives-contradict", axisAt(low), low, name, 0, 0, {}, {}};
+      return Ended{EndKind::drivesContradict, axisAt(low), low, name, 0, 0, {}, {}};
     }
   return std::nullopt;
 }
@@ -354,14 +352,14 @@ void TravelRun::tellEnd(Travel& travel) const {
   const Ended& e = *travel.ended;
   const std::string at = axisText(e.at);
   std::string text;
-  if (e.kind == "stop") {
+  if (e.kind == EndKind::stop) {
     text = fmt::format("joint {} meets its stop at {}", e.joint, at);
-  } else if (e.kind == "drives-contradict") {
+  } else if (e.kind == EndKind::drivesContradict) {
     std::string names;
     for (const auto& d : contradicting()) names += (names.empty() ? "" : ", ") + d;
     text = fmt::format("the drives {} contradict one another from {} on, at joint {}; switch one off or change it",
                        names, at, e.joint);
-  } else if (e.kind == "cannot-close" && !e.drives.empty() && std::isnan(e.drives[0].second)) {
+  } else if (e.kind == EndKind::cannotClose && !e.drives.empty() && std::isnan(e.drives[0].second)) {
     text = fmt::format("the travel ends at {}: the law of drive {} has no value there", at,
                        resolved_.drives[u(e.drives[0].first)].name);
   } else if (std::any_of(travel.marks.begin(), travel.marks.end(), [&](const Mark& m) {
@@ -384,7 +382,7 @@ void TravelRun::tellEnd(Travel& travel) const {
     if (!open.empty() && !e.joint.empty()) text += fmt::format("; joint {} would have to open by {}", e.joint, open);
     text += "; change a length, or turn back at the limit";
   }
-  travel.messages.push_back({Severity::error, e.kind, {e.joint}, text});
+  travel.messages.push_back({Severity::error, wordFor(e.kind), {e.joint}, text});
 }
 
 }  // namespace cooperage::kinematics

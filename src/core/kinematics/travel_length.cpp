@@ -6,13 +6,11 @@
 #include <cmath>
 #include <limits>
 
+#include "base/index.h"
+
 #include "kinematics/travel.h"
 
 namespace cooperage::kinematics {
-
-namespace {
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-}  // namespace
 
 /// A run without a duration lasts as long as its programmes; one that ends before them says so.
 Status TravelRun::lastAsProgrammes() {

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Cams and contacts.
+#include "model/cam_edits.h"
+
 #include <algorithm>
 
 #include "elements/cam.h"
@@ -8,7 +10,7 @@
 namespace cooperage::model {
 
 std::vector<ProgrammeRow> firstCamRows(const Mechanism& m, bool swing, bool linear) {
-  const auto row = [&](const char* law, const char* over, const char* lift) {
+  const auto row = [&](motion::LawKind law, const char* over, const char* lift) {
     ProgrammeRow r;
     r.law = law;
     r.figures["over"] = *parseField(m, over);
@@ -17,9 +19,11 @@ std::vector<ProgrammeRow> firstCamRows(const Mechanism& m, bool swing, bool line
   };
   const char* up = swing ? "15 deg" : "20 mm";
   const char* down = swing ? "-15 deg" : "-20 mm";
-  if (linear) return {row("poly-345", "60 mm", up), row("dwell", "20 mm", nullptr), row("poly-345", "60 mm", down)};
-  return {row("poly-345", "120 deg", up), row("dwell", "60 deg", nullptr), row("poly-345", "120 deg", down),
-          row("dwell", "60 deg", nullptr)};
+  if (linear)
+    return {row(motion::LawKind::poly345, "60 mm", up), row(motion::LawKind::dwell, "20 mm", nullptr),
+            row(motion::LawKind::poly345, "60 mm", down)};
+  return {row(motion::LawKind::poly345, "120 deg", up), row(motion::LawKind::dwell, "60 deg", nullptr),
+          row(motion::LawKind::poly345, "120 deg", down), row(motion::LawKind::dwell, "60 deg", nullptr)};
 }
 
 Mechanism withCamFigure(const Mechanism& m, Id curve, std::size_t row, const std::string& key, const Field& figure) {
@@ -45,7 +49,7 @@ Mechanism withCamFigure(const Mechanism& m, Id curve, std::size_t row, const std
     for (const bool dwells : {true, false})
       for (std::size_t k = 1; k < c.rows.size(); ++k) {
         const std::size_t i = (row + k) % c.rows.size();
-        const bool dwell = c.rows[i].law == "dwell";
+        const bool dwell = c.rows[i].law == motion::LawKind::dwell;
         const auto v = value(i);
         const auto& given = c.rows[i].figures[key].formula;
         if (!v || (given && !given->references().empty()) || (over ? dwell != dwells : dwell)) continue;
@@ -64,20 +68,20 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
   if (!cam.ok()) return cam.error();
   if (!follower.ok()) return follower.error();
   if (cam->link == follower->link) return Error{"same-link", "", "cam and follower are one link; choose another joint"};
-  const auto& camJoint = r.joints[ix(cam->joint)];
-  const auto& followerJoint = r.joints[ix(follower->joint)];
-  const bool linear = d.form == "linear", barrel = d.form == "barrel";
+  const auto& camJoint = r.joints[u(cam->joint)];
+  const auto& followerJoint = r.joints[u(follower->joint)];
+  const bool linear = d.form == CamForm::linear, barrel = d.form == CamForm::barrel;
   if (valueIndex(camJoint.kind, linear ? "slide" : "turn") < 0)
-    return Error{
-        "figure", camJoint.name,
-        fmt::format("joint {}: a {} cam needs a joint that {}", camJoint.name, d.form, linear ? "slides" : "turns")};
+    return Error{"figure", camJoint.name,
+                 fmt::format("joint {}: a {} cam needs a joint that {}", camJoint.name, wordFor(d.form),
+                             linear ? "slides" : "turns")};
   const bool swing = valueIndex(followerJoint.kind, "turn") >= 0;
   if (!swing && valueIndex(followerJoint.kind, "slide") < 0)
     return Error{"figure", followerJoint.name,
                  fmt::format("joint {}: a follower slides or swings", followerJoint.name)};
-  if (swing && d.form != "disc")
+  if (swing && d.form != CamForm::disc)
     return Error{"figure", followerJoint.name,
-                 fmt::format("joint {}: a {} cam takes a follower that slides", followerJoint.name, d.form)};
+                 fmt::format("joint {}: a {} cam takes a follower that slides", followerJoint.name, wordFor(d.form))};
   const auto base = valueOf(m, d.base, dimension::kLength, "base"),
              roller = valueOf(m, d.roller, dimension::kLength, "roller"),
              arm = valueOf(m, d.arm, dimension::kLength, "arm"),
@@ -126,12 +130,12 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
     if (std::abs(offset) < 1e-9) offset = 0;
   }
   Mechanism out = m;
-  const Id camLink = r.links[ix(cam->link)].id, followerLink = r.links[ix(follower->link)].id;
-  out = withSeatAt(out, camLink, seatAt(d.camSeat, "cam", poses[ix(cam->link)].inverse() * plane, m.units));
+  const Id camLink = r.links[u(cam->link)].id, followerLink = r.links[u(follower->link)].id;
+  out = withSeatAt(out, camLink, seatAt(d.camSeat, "cam", poses[u(cam->link)].inverse() * plane, m.units));
   Curve c;
   if (const auto old = findCurve(m, d.curve)) c = *old->curve;
   c.id = d.curve;
-  c.kind = "cam-law";
+  c.kind = CurveKind::camLaw;
   c.seat = d.camSeat;
   c.form = d.form;
   c.follower = d.kind;
@@ -139,12 +143,12 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
   c.hand = d.hand;
   c.rows = d.rows.empty() ? firstCamRows(m, swing, linear) : d.rows;
   c.figures = {{"base", d.base}};
-  if (d.kind == "roller") c.figures["roller"] = d.roller;
+  if (d.kind == ContactKind::roller) c.figures["roller"] = d.roller;
   if (!swing && offset != 0) c.figures["offset"] = figureOf(offset, dimension::kLength, m.units);
   if (swing) {
     c.figures["pivot x"] = figureOf(pivot.x(), dimension::kLength, m.units);
     c.figures["pivot y"] = Field(0);
-    if (d.kind != "flat") c.figures["arm"] = d.arm;
+    if (d.kind != ContactKind::flat) c.figures["arm"] = d.arm;
   }
   const bool known = findCurve(out, d.curve).has_value();
   out = changedLink(out, camLink, [&](Link& l) {
@@ -173,7 +177,7 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
   if (!spec) return Error{"cam", "", "the cam's law can't be worked out"};
   const Vec3 touch = elements::camPath(*spec)->at(0)[0];
   Pose foot{plane.R, plane * touch};
-  if (d.kind == "flat") {  // the plane of the flat looks at the cam
+  if (d.kind == ContactKind::flat) {  // the plane of the flat looks at the cam
     Vec3 normal = plane.R.col(1);
     Vec3 at = plane.p + offset * plane.R.col(0) + *base * plane.R.col(1);
     if (swing) {
@@ -185,15 +189,14 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
     foot = frameFrom(at, -normal, plane.R.col(2));
   }
   out = withSeatAt(out, followerLink,
-                   seatAt(d.followerSeat, d.kind == "roller" ? "roller" : d.kind,
-                          poses[ix(follower->link)].inverse() * foot, m.units));
-  if (d.kind == "roller" && !barrel) {
-    Body wheel = element(d.rollerBody, BodyKind::roller, "roller", poses[ix(follower->link)].inverse() * foot, m.units);
+                   seatAt(d.followerSeat, wordFor(d.kind), poses[u(follower->link)].inverse() * foot, m.units));
+  if (d.kind == ContactKind::roller && !barrel) {
+    Body wheel = element(d.rollerBody, BodyKind::roller, "roller", poses[u(follower->link)].inverse() * foot, m.units);
     wheel.figures = {{"radius", d.roller}, {"length", d.thickness}};
     out = withBody(out, followerLink, std::move(wheel));
-  } else if (d.kind == "roller") {
+  } else if (d.kind == ContactKind::roller) {
     Pose pin = frameFrom(foot.p, plane.R.col(1), plane.R.col(2));
-    Body wheel = element(d.rollerBody, BodyKind::roller, "roller", poses[ix(follower->link)].inverse() * pin, m.units);
+    Body wheel = element(d.rollerBody, BodyKind::roller, "roller", poses[u(follower->link)].inverse() * pin, m.units);
     wheel.figures = {{"radius", d.roller},
                      {"length", figureOf(2 * std::min(*roller, 0.3 * *base), dimension::kLength, m.units)}};
     out = withBody(out, followerLink, std::move(wheel));
@@ -201,17 +204,16 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
   CamPair pair;
   if (const auto old = findById(m.camPairs, d.pair)) pair = *old;
   pair.id = d.pair;
-  pair.name = r.links[ix(cam->link)].name + " - " + r.links[ix(follower->link)].name;
+  pair.name = r.links[u(cam->link)].name + " - " + r.links[u(follower->link)].name;
   pair.kind = d.kind;
   pair.cam = d.curve;
   pair.follower = d.followerSeat;
-  pair.radius = d.kind == "roller" ? d.roller : Field(0);
+  pair.radius = d.kind == ContactKind::roller ? d.roller : Field(0);
   putIn(out.camPairs, std::move(pair));
   return out;
 }
 
-Result<Mechanism> withContact(const Mechanism& m, Id curve, Id seat, const std::string& kind, const Field& radius,
-                              Id id) {
+Result<Mechanism> withContact(const Mechanism& m, Id curve, Id seat, ContactKind kind, const Field& radius, Id id) {
   const auto c = findCurve(m, curve);
   const auto s = findSeat(m, seat);
   if (!c) return Error{"missing-curve", "", "choose a curve and the seat that follows it"};
@@ -225,7 +227,7 @@ Result<Mechanism> withContact(const Mechanism& m, Id curve, Id seat, const std::
   p.kind = kind;
   p.cam = curve;
   p.follower = seat;
-  p.radius = kind == "roller" ? radius : Field(0);
+  p.radius = kind == ContactKind::roller ? radius : Field(0);
   Mechanism out = m;
   putIn(out.camPairs, std::move(p));
   return out;
@@ -239,7 +241,7 @@ Result<Mechanism> withRolling(const Mechanism& m, Id first, Id second, Id id) {
   CamPair p;
   p.id = id;
   p.name = a->link->name + " - " + b->link->name;
-  p.kind = "rolling";
+  p.kind = ContactKind::rolling;
   p.cam = first;
   p.follower = second;
   Mechanism out = m;
@@ -255,7 +257,7 @@ Mechanism withEdgeCurve(const Mechanism& m, Id body, const std::vector<int>& edg
   return changedLink(out, place->link->id, [&](Link& l) {
     Curve c;
     c.id = curve;
-    c.kind = "edges";
+    c.kind = CurveKind::edges;
     c.seat = seat;
     c.body = body;
     c.edges = edges;

@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Couplings of joints that are there; belts and screws with their elements.
+#include "model/coupling_edits.h"
+
 #include <algorithm>
 
 #include "elements/belt.h"
+#include "model/gear_edits.h"
 #include "model/machine_parts.h"
 
 namespace cooperage::model {
@@ -13,7 +16,7 @@ std::optional<JointValue> valueInfo(const Mechanism& m, const Symbol& s) {
   if (!j) return std::nullopt;
   const int i = valueIndex(j->kind, s.member);
   if (i < 0) return std::nullopt;
-  return infoOf(j->kind).values[ix(i)];
+  return infoOf(j->kind).values[u(i)];
 }
 Result<Field> parsed(const Mechanism& m, const std::string& text) { return parseField(m, text); }
 
@@ -169,7 +172,7 @@ Result<Mechanism> withBelt(const Mechanism& m, BeltDraft& d, const std::vector<P
   for (std::size_t i = 0; i < d.joints.size(); ++i) {
     auto s = shaftOf(r, d.joints[i], 0, poses);
     if (!s.ok()) return s.error();
-    const auto& joint = r.joints[ix(s->joint)];
+    const auto& joint = r.joints[u(s->joint)];
     if (valueIndex(joint.kind, "turn") < 0)
       return Error{"figure", joint.name, fmt::format("joint {}: a belt needs joints that turn", joint.name)};
     if (i == 0) plane = s->frame;
@@ -182,7 +185,7 @@ Result<Mechanism> withBelt(const Mechanism& m, BeltDraft& d, const std::vector<P
     const Vec3 local = plane.inverse() * at.p;
     double radius = 0;
     Body b = element(d.bodies[i], d.chain ? BodyKind::sprocket : BodyKind::pulley, d.chain ? "sprocket" : "pulley",
-                     poses[ix(s->link)].inverse() * at, m.units);
+                     poses[u(s->link)].inverse() * at, m.units);
     b.figures = {{"width", d.width}};
     if (d.chain) {
       const auto teeth = valueOf(m, d.sizes[i], dimension::kPlain, "teeth"),
@@ -204,7 +207,7 @@ Result<Mechanism> withBelt(const Mechanism& m, BeltDraft& d, const std::vector<P
       b.figures["radius"] = d.sizes[i];
       b.figures["flange"] = figureOf(0.12 * *width, dimension::kLength, m.units);
     }
-    out = withBody(out, r.links[ix(s->link)].id, std::move(b));
+    out = withBody(out, r.links[u(s->link)].id, std::move(b));
     int side = d.joints.size() == 2 ? (d.crossed && i == 1 ? -1 : 1) : (i < d.sides.size() ? d.sides[i] : 1);
     wheels.push_back({local.head<2>(), radius, side});
     // the coupling knows values, not axes: where a value counts the other way, its side changes
@@ -236,9 +239,9 @@ Result<Mechanism> withScrew(const Mechanism& m, ScrewDraft& d, const std::vector
   while (d.bodies.size() < d.slides.size() + 1) d.bodies.push_back(newId());
   auto screw = shaftOf(r, d.turn, 0, poses);
   if (!screw.ok()) return screw.error();
-  if (valueIndex(r.joints[ix(screw->joint)].kind, "turn") < 0)
+  if (valueIndex(r.joints[u(screw->joint)].kind, "turn") < 0)
     return Error{"figure", "",
-                 fmt::format("joint {}: a screw needs a joint that turns", r.joints[ix(screw->joint)].name)};
+                 fmt::format("joint {}: a screw needs a joint that turns", r.joints[u(screw->joint)].name)};
   const auto lead = valueOf(m, d.lead, dimension::kLength, "lead"),
              diameter = valueOf(m, d.diameter, dimension::kLength, "diameter");
   if (!lead.ok()) return lead.error();
@@ -252,7 +255,7 @@ Result<Mechanism> withScrew(const Mechanism& m, ScrewDraft& d, const std::vector
   for (std::size_t i = 0; i < d.slides.size(); ++i) {
     auto nut = shaftOf(r, d.slides[i], d.turn, poses);
     if (!nut.ok()) return nut.error();
-    const auto& joint = r.joints[ix(nut->joint)];
+    const auto& joint = r.joints[u(nut->joint)];
     if (valueIndex(joint.kind, "slide") < 0)
       return Error{"figure", joint.name, fmt::format("joint {}: a nut needs a joint that slides", joint.name)};
     const Vec3 z = nut->frame.R.col(2);
@@ -262,16 +265,16 @@ Result<Mechanism> withScrew(const Mechanism& m, ScrewDraft& d, const std::vector
     const double along = (nut->frame.p - screw->frame.p).dot(a);
     places.push_back(along);
     const Pose at{screw->frame.R, screw->frame.p + along * a};
-    Body b = element(d.bodies[i + 1], BodyKind::nut, "nut", poses[ix(nut->link)].inverse() * at, m.units);
+    Body b = element(d.bodies[i + 1], BodyKind::nut, "nut", poses[u(nut->link)].inverse() * at, m.units);
     b.figures = {{"width", figureOf(1.6 * *diameter, dimension::kLength, m.units)},
                  {"length", figureOf(std::max(0.9 * *diameter, 1.2 * std::abs(*lead)), dimension::kLength, m.units)},
                  {"bore", d.diameter}};
-    out = withBody(out, r.links[ix(nut->link)].id, std::move(b));
+    out = withBody(out, r.links[u(nut->link)].id, std::move(b));
     Coupling c;
     if (const auto old = findById(m.couplings, d.couplings[i])) c = *old;
     c.id = d.couplings[i];
     c.kind = CouplingKind::screw;
-    c.name = r.links[ix(screw->link)].name + " - " + r.links[ix(nut->link)].name;
+    c.name = r.links[u(screw->link)].name + " - " + r.links[u(nut->link)].name;
     c.values = {{d.turn, "turn"}, {d.slides[i], "slide"}};
     // a right-hand screw that turns about its axis draws its nut against it; the second nut has the other hand
     const double sign = -(i == 1 ? -1 : 1) * screw->sign * nut->sign * (z.dot(a) > 0 ? 1 : -1);
@@ -293,10 +296,10 @@ Result<Mechanism> withScrew(const Mechanism& m, ScrewDraft& d, const std::vector
   // the right-hand half lies on the side of the first nut
   Pose at{screw->frame.R, screw->frame.p + middle};
   if (opposed && places[0] < places[1]) at.R = at.R * rotationAbout(0, kPi);
-  Body b = element(d.bodies[0], BodyKind::screw, "screw", poses[ix(screw->link)].inverse() * at, m.units);
+  Body b = element(d.bodies[0], BodyKind::screw, "screw", poses[u(screw->link)].inverse() * at, m.units);
   b.figures = {{"diameter", d.diameter}, {"lead", d.lead}, {"starts", d.starts}, {"length", d.length}};
   if (opposed) b.figures["opposed"] = Field(1);
-  out = withBody(out, r.links[ix(screw->link)].id, std::move(b));
+  out = withBody(out, r.links[u(screw->link)].id, std::move(b));
   return out;
 }
 

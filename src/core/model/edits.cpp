@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits.h"
+#include "model/fields.h"
 
 #include <fmt/format.h>
 
@@ -8,14 +9,14 @@
 
 namespace cooperage::model {
 
-std::optional<Dimension> camRowDimension(const Curve& cam, const std::string& law, const std::string& key) {
-  const Dimension over = cam.form == "linear" ? dimension::kLength : dimension::kAngle;
+std::optional<Dimension> camRowDimension(const Curve& cam, const Word<motion::LawKind>& law, const std::string& key) {
+  const Dimension over = cam.form == CamForm::linear ? dimension::kLength : dimension::kAngle;
   const Dimension lift = cam.swing ? dimension::kAngle : dimension::kLength;
   if (key == "over") return over;
   if (key == "lift") return lift;
-  if (law == "trapezoid-speed" && (key == "up" || key == "down")) return dimension::kPlain;
-  if (law == "quintic" && key == "end_speed") return lift + (-1.0 * over);
-  if (law == "quintic" && key == "end_acceleration") return lift + (-2.0 * over);
+  if (law == motion::LawKind::trapezoidSpeed && (key == "up" || key == "down")) return dimension::kPlain;
+  if (law == motion::LawKind::quintic && key == "end_speed") return lift + (-1.0 * over);
+  if (law == motion::LawKind::quintic && key == "end_acceleration") return lift + (-2.0 * over);
   return std::nullopt;
 }
 
@@ -120,86 +121,6 @@ void dropIf(std::vector<std::shared_ptr<const T>>& list, F gone) {
   list.erase(std::remove_if(list.begin(), list.end(), [&](const auto& x) { return gone(*x); }), list.end());
 }
 
-/// All formulas of a mechanism, with the object that holds them.
-void eachFormula(const Mechanism& m, const std::function<void(const Field&, const std::string&)>& visit) {
-  for (const auto& p : m.parameters) visit(p->value, "parameter " + p->name);
-  const auto placement = [&](const Placement& p, const std::string& owner) {
-    for (const Field& f : p.at) visit(f, owner);
-    for (const Field& f : p.turn) visit(f, owner);
-  };
-  for (const auto& l : m.links) {
-    placement(l->placement, "link " + l->name);
-    for (const auto& b : l->bodies) {
-      placement(b->placement, "body " + b->name);
-      for (const auto& [key, f] : b->figures) visit(f, "body " + b->name);
-    }
-    for (const auto& s : l->seats)
-      for (const Triple* t : {&s->at, &s->axis, &s->ref})
-        for (const Field& f : *t) visit(f, "seat " + l->name + "/" + s->name);
-    for (const auto& c : l->curves) {
-      for (const auto& [key, f] : c->figures) visit(f, "curve " + l->name + "/" + c->name);
-      for (const auto& piece : c->pieces) {
-        for (const Pair& p : piece.points)
-          for (const Field& f : p) visit(f, "curve " + l->name + "/" + c->name);
-        for (const Field& f : piece.centre) visit(f, "curve " + l->name + "/" + c->name);
-      }
-      for (const auto& row : c->rows) {
-        for (const auto& [key, f] : row.figures) visit(f, "curve " + l->name + "/" + c->name);
-        for (const Field& f : row.list) visit(f, "curve " + l->name + "/" + c->name);
-        for (const Pair& p : row.points)
-          for (const Field& f : p) visit(f, "curve " + l->name + "/" + c->name);
-      }
-    }
-  }
-  for (const auto& j : m.joints) {
-    for (const auto& [key, f] : j->home) visit(f, "joint " + j->name);
-    for (const auto& [key, s] : j->stops) {
-      if (s.low) visit(*s.low, "joint " + j->name);
-      if (s.high) visit(*s.high, "joint " + j->name);
-    }
-    for (const Field* f : {&j->slideOffset, &j->turnOffset, &j->lead}) visit(*f, "joint " + j->name);
-  }
-  for (const auto& c : m.couplings) {
-    for (const Field& f : c->figures) visit(f, "coupling " + c->name);
-    for (const Pair& p : c->points)
-      for (const Field& f : p) visit(f, "coupling " + c->name);
-    visit(c->formula, "coupling " + c->name);
-    if (c->module) visit(*c->module, "coupling " + c->name);
-  }
-  for (const auto& c : m.camPairs) visit(c->radius, "cam pair " + c->name);
-  const auto rows = [&](const std::vector<ProgrammeRow>& list, const std::string& owner) {
-    for (const auto& row : list) {
-      for (const auto& [key, f] : row.figures) visit(f, owner);
-      for (const Field& f : row.list) visit(f, owner);
-      for (const Pair& p : row.points)
-        for (const Field& f : p) visit(f, owner);
-    }
-  };
-  for (const auto& p : m.programmes) rows(p->rows, "programme " + p->name);
-  for (const auto& d : m.drives) rows(d->programme, "drive " + d->name);
-  for (const auto& g : m.gauges) {
-    visit(g->formula, "gauge " + g->name);
-    for (const auto* f : {&g->overFormula, &g->dwellWithin})
-      if (*f) visit(**f, "gauge " + g->name);
-    for (const Pair& p : g->overPoints)
-      for (const Field& f : p) visit(f, "gauge " + g->name);
-  }
-  for (const auto& p : m.paths)
-    if (p->tick) visit(*p->tick, "path " + p->name);
-  for (const auto& q : m.requirements)
-    for (const auto* f : {&q->min, &q->max, &q->at})
-      if (*f) visit(**f, "requirement " + q->name);
-  for (const auto& r : m.runs) {
-    for (const auto* f :
-         {&r->duration, &r->turns, &r->stepSize, &r->stepRate, &r->accuracy, &r->fitDepth, &r->fitAngle, &r->fitLength})
-      if (*f) visit(**f, "run " + r->name);
-    if (r->sweep)
-      for (const Field* f : {&r->sweep->from, &r->sweep->to, &r->sweep->speed}) visit(*f, "run " + r->name);
-    for (const auto& [id, f] : r->start) visit(f, "run " + r->name);
-    for (const Field& f : r->ghostMarks) visit(f, "run " + r->name);
-  }
-}
-
 }  // namespace
 
 Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
@@ -281,7 +202,7 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
   }
   dropIf(out.parameters, [&](const Parameter& p) { return is(p.id); });
   std::string user, parameter;
-  eachFormula(out, [&](const Field& f, const std::string& owner) {
+  eachField(out, [&](const Field& f, const std::string& owner) {
     if (!f.formula || !user.empty()) return;
     for (const Symbol& s : f.formula->references())
       if (is(s.id)) {
@@ -382,158 +303,16 @@ class UnitChange {
     auto wrapped = parseField(m_, "(" + fieldText(m_, f) + ") * 1 " + m_.units.label(d));
     if (wrapped.ok()) f = *wrapped;
   }
-  void triple(Triple& t, const Dimension& d) const {
-    for (Field& f : t) (*this)(f, d);
-  }
 
  private:
   const Mechanism& m_;
   const DocumentUnits& to_;
 };
 
-template <class T, class F>
-void changeAll(std::vector<std::shared_ptr<const T>>& list, F edit) {
-  for (auto& item : list) {
-    auto copy = std::make_shared<T>(*item);
-    edit(*copy);
-    item = std::move(copy);
-  }
-}
-
 }  // namespace
 
 Mechanism withUnits(const Mechanism& m, const DocumentUnits& units) {
-  Mechanism out = m;
-  const UnitChange rewrite(m, units);
-  const auto resolved = resolve(m);
-  const auto valueDimension = [&](const Symbol& s) {
-    const auto j = findJoint(m, s.id);
-    if (!j) return dimension::kAngle;
-    const int i = valueIndex(j->kind, s.member);
-    return i < 0 ? dimension::kAngle : dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(i)]);
-  };
-  changeAll(out.links, [&](Link& l) {
-    rewrite.triple(l.placement.at, dimension::kLength);
-    changeAll(l.bodies, [&](Body& b) {
-      rewrite.triple(b.placement.at, dimension::kLength);
-      const auto& known = elementFigures(b.kind);
-      for (auto& [key, f] : b.figures) {
-        const auto it = std::find_if(known.begin(), known.end(), [&, k = key](const auto& e) { return k == e.name; });
-        rewrite(f, it == known.end() ? dimension::kLength : it->dimension);
-      }
-    });
-    changeAll(l.seats, [&](Seat& s) { rewrite.triple(s.at, dimension::kLength); });
-    changeAll(l.curves, [&](Curve& c) {
-      for (auto& [key, f] : c.figures)
-        if (key[0] != 'u' || c.kind != "formula") rewrite(f, dimension::kLength);
-      for (auto& row : c.rows) {
-        for (auto& [key, f] : row.figures)
-          if (const auto d = camRowDimension(c, row.law, key)) rewrite(f, *d);
-        const auto over = camRowDimension(c, row.law, "over"), lift = camRowDimension(c, row.law, "lift");
-        for (Field& f : row.list) rewrite(f, *lift);
-        for (Pair& p : row.points) {
-          rewrite(p[0], *over);
-          rewrite(p[1], *lift);
-        }
-      }
-      for (auto& piece : c.pieces) {
-        for (Pair& p : piece.points)
-          for (Field& f : p) rewrite(f, dimension::kLength);
-        for (Field& f : piece.centre) rewrite(f, dimension::kLength);
-      }
-    });
-  });
-  changeAll(out.joints, [&](Joint& j) {
-    for (auto& [key, f] : j.home) rewrite(f, valueDimension({j.id, key}));
-    for (auto& [key, s] : j.stops) {
-      if (s.low) rewrite(*s.low, valueDimension({j.id, key}));
-      if (s.high) rewrite(*s.high, valueDimension({j.id, key}));
-    }
-    rewrite(j.slideOffset, dimension::kLength);
-    rewrite(j.turnOffset, dimension::kAngle);
-    rewrite(j.lead, dimension::kLength);
-  });
-  changeAll(out.couplings, [&](Coupling& c) {
-    if (c.kind == CouplingKind::ratio)
-      rewrite(c.figures[0], valueDimension(c.values[1]) + (-1.0 * valueDimension(c.values[0])));
-    else if (c.kind == CouplingKind::rack || c.kind == CouplingKind::screw ||
-             (c.kind == CouplingKind::belt && !c.teeth))
-      for (Field& f : c.figures) rewrite(f, dimension::kLength);
-    if (c.module) rewrite(*c.module, dimension::kLength);
-    for (Pair& p : c.points) {
-      rewrite(p[0], valueDimension(c.values[0]));
-      rewrite(p[1], valueDimension(c.values[1]));
-    }
-    if (c.kind == CouplingKind::formula) rewrite(c.formula, valueDimension(c.values[0]));
-  });
-  changeAll(out.camPairs, [&](CamPair& c) { rewrite(c.radius, dimension::kLength); });
-  const auto driveDimension = [&](Id id) {
-    if (resolved.ok())
-      for (const auto& d : resolved->drives)
-        if (d.id == id) return d.dimension;
-    const auto d = findById(m.drives, id);
-    return d ? valueDimension(d->value) : dimension::kAngle;
-  };
-  const auto rewriteRows = [&](std::vector<ProgrammeRow>& rows, const Dimension& value) {
-    for (auto& row : rows) {
-      for (auto& [key, f] : row.figures)
-        if (const auto dim = motion::figureDimension(row.law, key, value)) rewrite(f, *dim);
-      for (Field& f : row.list) rewrite(f, value);
-      for (Pair& p : row.points) {
-        rewrite(p[0], dimension::kTime);
-        rewrite(p[1], value);
-      }
-    }
-  };
-  changeAll(out.drives, [&](Drive& d) { rewriteRows(d.programme, driveDimension(d.id)); });
-  changeAll(out.programmes, [&](NamedProgramme& p) {  // in the dimension of the drives that share it
-    for (const auto& d : m.drives)
-      if (d->shared == p.id) return rewriteRows(p.rows, driveDimension(d->id));
-  });
-  const auto axisDimension = [&](Id drive) { return drive == 0 ? dimension::kTime : driveDimension(drive); };
-  const Dimension firstAxis = m.runs.empty() ? dimension::kTime : axisDimension(m.runs.front()->axis);
-  changeAll(out.gauges, [&](Gauge& g) {
-    if (!resolved.ok()) return;
-    for (const auto& known : resolved->gauges) {
-      if (known.id != g.id) continue;
-      rewrite(g.formula, known.dimension);
-      for (auto* f : {&g.overFormula, &g.dwellWithin})
-        if (*f) rewrite(**f, known.dimension);
-      for (Pair& p : g.overPoints) {
-        rewrite(p[0], firstAxis);
-        rewrite(p[1], known.dimension);
-      }
-    }
-  });
-  changeAll(out.paths, [&](Path& p) {
-    if (p.tick) rewrite(*p.tick, dimension::kTime);
-  });
-  changeAll(out.requirements, [&](Requirement& q) {
-    if (!resolved.ok()) return;
-    for (const auto& g : resolved->gauges) {
-      if (g.id != q.gauge) continue;
-      if (q.min) rewrite(*q.min, g.dimension);
-      if (q.max) rewrite(*q.max, g.dimension);
-      if (q.at) rewrite(*q.at, firstAxis);
-    }
-  });
-  changeAll(out.runs, [&](Run& r) {
-    if (r.duration) rewrite(*r.duration, dimension::kTime);
-    if (r.accuracy) rewrite(*r.accuracy, dimension::kLength);
-    if (r.fitDepth) rewrite(*r.fitDepth, dimension::kLength);
-    if (r.fitAngle) rewrite(*r.fitAngle, dimension::kAngle);
-    if (r.sweep) {
-      const Dimension d = driveDimension(r.sweep->drive);
-      rewrite(r.sweep->from, d);
-      rewrite(r.sweep->to, d);
-      rewrite(r.sweep->speed, d + (-1.0 * dimension::kTime));
-    }
-    for (auto& [id, f] : r.start) rewrite(f, driveDimension(id));
-    const Dimension axis = axisDimension(r.axis);
-    if (r.stepSize) rewrite(*r.stepSize, axis);
-    if (r.stepRate) rewrite(*r.stepRate, -1.0 * dimension::kTime);
-    for (Field& f : r.ghostMarks) rewrite(f, axis);
-  });
+  Mechanism out = withFields(m, UnitChange(m, units));
   out.units = units;
   return out;
 }

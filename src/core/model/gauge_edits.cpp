@@ -37,33 +37,33 @@ std::string placeName(const Mechanism& m, Id seat) {
 
 }  // namespace
 
-int picksOf(const std::string& kind) {
-  if (kind.rfind("point-", 0) == 0 || kind.rfind("link-", 0) == 0) return 1;
-  if (kind.rfind("distance", 0) == 0 || kind == "angle" || kind == "clearance") return 2;
+int picksOf(GaugeKind kind) {
+  if (isOfPoint(kind) || isOfLink(kind)) return 1;
+  if (isDistance(kind) || kind == GaugeKind::angle || kind == GaugeKind::clearance) return 2;
   return 0;
 }
 
-Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, const std::string& kind,
-                                           const std::vector<Place>& places, const std::string& component,
-                                           const std::vector<Pose>& linkPoses) {
+Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, GaugeKind kind, const std::vector<Place>& places,
+                                           const std::string& component, const std::vector<Pose>& linkPoses) {
   const int need = picksOf(kind);
   if (need == 0 || static_cast<int>(places.size()) != need)
-    return Error{"gauge", kind, "pick " + std::string(need == 2 ? "two places" : "one place")};
+    return Error{"gauge", wordFor(kind), "pick " + std::string(need == 2 ? "two places" : "one place")};
   if (need == 2 && places[0].link == places[1].link)
-    return Error{"same-link", kind, "both places are on one link: nothing between them changes; pick another link"};
+    return Error{"same-link", wordFor(kind),
+                 "both places are on one link: nothing between them changes; pick another link"};
   Mechanism next = m;
   Gauge g;
   g.id = newId();
   g.kind = kind;
   std::string base;
-  if (kind.rfind("link-", 0) == 0 || kind == "clearance") {
+  if (isOfLink(kind) || kind == GaugeKind::clearance) {
     for (const Place& p : places) {
       const auto l = findLink(m, p.link);
-      if (!l) return Error{"missing-link", kind, "pick a link"};
+      if (!l) return Error{"missing-link", wordFor(kind), "pick a link"};
       g.of.push_back({p.link, ""});
       base += (base.empty() ? "" : " to ") + l->name;
     }
-    if (kind != "clearance") base += kind == "link-rate" ? " turning" : " turn acceleration";
+    if (kind != GaugeKind::clearance) base += kind == GaugeKind::linkRate ? " turning" : " turn acceleration";
   } else {
     for (const Place& p : places) {
       const auto seat = seatFor(next, p, linkPoses);
@@ -71,8 +71,8 @@ Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, const std::string
       g.of.push_back({*seat, ""});
       base += (base.empty() ? "" : " to ") + placeName(next, *seat);
     }
-    if (need == 1) base += " " + kind.substr(6);
-    if (kind == "angle") base += " angle";
+    if (need == 1) base += " " + wordFor(kind).substr(6);
+    if (kind == GaugeKind::angle) base += " angle";
   }
   if (need == 1) g.component = component.empty() ? "size" : component;
   g.name = freeName(m.gauges, base);
@@ -94,14 +94,14 @@ Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place
   return std::pair{next, p.id};
 }
 
-std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, const std::string& measure) {
+std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, Measure measure) {
   Mechanism next = m;
   Requirement r;
   r.id = newId();
   r.gauge = gauge;
   r.measure = measure;
   const auto g = findById(m.gauges, gauge);
-  r.name = freeName(m.requirements, (g ? g->name : std::string("gauge")) + " " + measure);
+  r.name = freeName(m.requirements, (g ? g->name : std::string("gauge")) + " " + wordFor(measure));
   next.requirements.push_back(std::make_shared<const Requirement>(r));
   return {next, r.id};
 }

@@ -6,21 +6,20 @@
 namespace cooperage::model {
 
 /// How many places a kind of gauge is picked by: 1 or 2 (0: it isn't made by picking places).
-int picksOf(const std::string& kind);
+int picksOf(GaugeKind kind);
 
 /// A gauge on one or two picked places: seats that are there are used, others are made. Its name tells what it
 /// measures: "coupler fork velocity", "crank pin to frame bearing". Links (clearance, link rates) take the places'
 /// links.
 /// @return the mechanism and the gauge's id; error if two places lie on one link where they must not
-Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, const std::string& kind,
-                                           const std::vector<Place>& places, const std::string& component,
-                                           const std::vector<Pose>& linkPoses);
+Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, GaugeKind kind, const std::vector<Place>& places,
+                                           const std::string& component, const std::vector<Pose>& linkPoses);
 
 /// The path of a picked place in ground's axes. @return the mechanism and the path's id
 Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place, const std::vector<Pose>& linkPoses);
 
 /// A requirement on a gauge.
-std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, const std::string& measure);
+std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, Measure measure);
 
 /// A copy of a run under a free name. @return the mechanism and the copy's id
 Result<std::pair<Mechanism, Id>> withRunCopied(const Mechanism& m, Id run);

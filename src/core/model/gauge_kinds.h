@@ -1,58 +1,47 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include <string>
+#include "base/words.h"
 
 namespace cooperage::model {
 
-/// What a gauge measures; several kinds of the file share one.
-enum class Measures {
+/// What a gauge measures.
+enum class GaugeKind {
   jointValue,
   jointRate,
   jointAcceleration,
   jointJerk,
-  ratio,
-  point,
-  pointRate,
+  velocityRatio,
+  pointPosition,
+  pointVelocity,
   pointAcceleration,
   linkRate,
   linkAcceleration,
   distance,
+  distancePlane,
+  distanceAxis,
   angle,
-  transmission,
+  transmissionAngle,
   clearance,
   pressureAngle,
   curvature,
   formula
 };
-struct GaugeKind {
-  const char* name;
-  Measures measures;
-};
-inline constexpr GaugeKind kGaugeKinds[] = {
-    {"joint-value", Measures::jointValue},
-    {"joint-rate", Measures::jointRate},
-    {"joint-acceleration", Measures::jointAcceleration},
-    {"joint-jerk", Measures::jointJerk},
-    {"velocity-ratio", Measures::ratio},
-    {"point-position", Measures::point},
-    {"point-velocity", Measures::pointRate},
-    {"point-acceleration", Measures::pointAcceleration},
-    {"link-rate", Measures::linkRate},
-    {"link-acceleration", Measures::linkAcceleration},
-    {"distance", Measures::distance},
-    {"distance-plane", Measures::distance},
-    {"distance-axis", Measures::distance},
-    {"angle", Measures::angle},
-    {"transmission-angle", Measures::transmission},
-    {"clearance", Measures::clearance},
-    {"pressure-angle", Measures::pressureAngle},
-    {"curvature", Measures::curvature},
-    {"formula", Measures::formula},
-};
-inline const GaugeKind* gaugeKind(const std::string& name) {
-  for (const GaugeKind& k : kGaugeKinds)
-    if (name == k.name) return &k;
-  return nullptr;
+constexpr std::array<std::string_view, 19> wordsOf(GaugeKind) {
+  return {"joint-value",    "joint-rate",     "joint-acceleration", "joint-jerk", "velocity-ratio",
+          "point-position", "point-velocity", "point-acceleration", "link-rate",  "link-acceleration",
+          "distance",       "distance-plane", "distance-axis",      "angle",      "transmission-angle",
+          "clearance",      "pressure-angle", "curvature",          "formula"};
+}
+
+/// A value of a joint or one of its rates.
+inline bool isOfJoint(const Word<GaugeKind>& k) { return k.known() && k.value() <= GaugeKind::jointJerk; }
+inline bool isOfPoint(const Word<GaugeKind>& k) {
+  return k.known() && k.value() >= GaugeKind::pointPosition && k.value() <= GaugeKind::pointAcceleration;
+}
+/// How a link turns.
+inline bool isOfLink(const Word<GaugeKind>& k) { return k == GaugeKind::linkRate || k == GaugeKind::linkAcceleration; }
+inline bool isDistance(const Word<GaugeKind>& k) {
+  return k.known() && k.value() >= GaugeKind::distance && k.value() <= GaugeKind::distanceAxis;
 }
 
 }  // namespace cooperage::model

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Gears on joints: at the right distance, in the right phase, with their coupling.
+#include "model/gear_edits.h"
+
 #include <algorithm>
 
 #include "elements/bevel.h"
@@ -10,61 +12,6 @@ namespace cooperage::model {
 
 using elements::GearSpec;
 using Kind = GearDraft::Kind;
-
-Result<Shaft> shaftOf(const Resolved& r, Id joint, Id beside, const std::vector<Pose>& poses) {
-  Shaft s;
-  const Resolved::JointR *own = nullptr, *other = nullptr;
-  for (std::size_t i = 0; i < r.joints.size(); ++i) {
-    if (r.joints[i].id == joint) {
-      own = &r.joints[i];
-      s.joint = static_cast<int>(i);
-    }
-    if (r.joints[i].id == beside) other = &r.joints[i];
-  }
-  if (!own) return Error{"missing-joint", "", "the joint is gone; choose another"};
-  const auto shares = [&](int link) { return other && (other->linkA == link || other->linkB == link); };
-  const auto stands = [&](int link) { return r.links[ix(link)].ground; };
-  // the base is what both have in common; else what stands still; else the first
-  bool second = true;
-  if (stands(own->linkB) || (!stands(own->linkA) && shares(own->linkB) && !shares(own->linkA))) second = false;
-  s.link = second ? own->linkB : own->linkA;
-  s.base = second ? own->linkA : own->linkB;
-  s.seat = second ? own->seatB : own->seatA;
-  s.frame = poses[ix(s.link)] * s.seat;
-  const Vec3 axis = (poses[ix(own->linkA)] * own->seatA).R.col(2);  // what the value counts about
-  s.sign = (axis.dot(s.frame.R.col(2)) > 0 ? 1 : -1) * (second ? 1 : -1);
-  return s;
-}
-
-Id carrierOf(const Mechanism& m, Id jointA, Id jointB) {
-  const auto links = [&](Id id) {
-    std::vector<std::shared_ptr<const Link>> out;
-    if (const auto j = findJoint(m, id))
-      for (Id seat : j->seats)
-        if (const auto s = findSeat(m, seat)) out.push_back(s->link);
-    return out;
-  };
-  const auto a = links(jointA), b = links(jointB);
-  // both on one moving link: it carries both; one on a link that turns on ground beside the other: it carries that one
-  for (const auto& l : a)
-    for (const auto& k : b)
-      if (l->id == k->id && !l->ground) return l->id;
-  const auto onGround = [](const auto& list) {
-    return std::any_of(list.begin(), list.end(), [](const auto& l) { return l->ground; });
-  };
-  for (const auto* side : {&a, &b}) {
-    if (onGround(*side)) continue;
-    // the link that itself turns on ground is the carrier, the other the planet
-    for (const auto& l : *side)
-      for (const auto& j : m.joints) {
-        if (j->id == jointA || j->id == jointB || valueIndex(j->kind, "turn") < 0) continue;
-        const auto of = links(j->id);
-        if (of.size() == 2 && ((of[0]->id == l->id && of[1]->ground) || (of[1]->id == l->id && of[0]->ground)))
-          return l->id;
-      }
-  }
-  return 0;
-}
 
 namespace {
 
@@ -96,7 +43,7 @@ class GearMaker {
     r_ = std::move(r).value();
     if (r_.links.size() != poses_.size()) return Error{"poses", "", "the poses are not those of this mechanism"};
     for (int k = 0; k < 2; ++k) {
-      auto s = shaftOf(r_, d_.joints[ix(k)], d_.joints[ix(1 - k)], poses_);
+      auto s = shaftOf(r_, d_.joints[u(k)], d_.joints[u(1 - k)], poses_);
       if (!s.ok()) return s.error();
       shaft_[k] = *s;
     }
@@ -106,7 +53,7 @@ class GearMaker {
     // a pinion that rides on what slides runs on a rack of the link that it slides on
     if (rack && shaft_[0].base == shaft_[1].link) turnRound(shaft_[1]);
     for (int k = 0; k < 2; ++k) {
-      const auto& j = r_.joints[ix(shaft_[k].joint)];
+      const auto& j = r_.joints[u(shaft_[k].joint)];
       const char* wanted = rack && k == 1 ? "slide" : "turn";
       if (valueIndex(j.kind, wanted) < 0)
         return Error{"figure", j.name,
@@ -175,28 +122,28 @@ class GearMaker {
   }
   /// The joint seen from its other link.
   void turnRound(Shaft& s) const {
-    const auto& j = r_.joints[ix(s.joint)];
+    const auto& j = r_.joints[u(s.joint)];
     std::swap(s.link, s.base);
     const bool second = s.link == j.linkB;
     s.seat = second ? j.seatB : j.seatA;
-    s.frame = poses_[ix(s.link)] * s.seat;
-    const Vec3 axis = (poses_[ix(j.linkA)] * j.seatA).R.col(2);
+    s.frame = poses_[u(s.link)] * s.seat;
+    const Vec3 axis = (poses_[u(j.linkA)] * j.seatA).R.col(2);
     s.sign = (axis.dot(s.frame.R.col(2)) > 0 ? 1 : -1) * (second ? 1 : -1);
   }
   /// Moves the second shaft: its bearing on the base and its link go along.
   void move(const Vec3& shift) {
     if (shift.norm() < 1e-12) return;
     Shaft& b = shaft_[1];
-    const auto& j = r_.joints[ix(b.joint)];
+    const auto& j = r_.joints[u(b.joint)];
     const Id baseSeat = findJoint(out_, j.id)->seats[b.base == j.linkA ? 0 : 1];
-    const Pose& base = poses_[ix(b.base)];
+    const Pose& base = poses_[u(b.base)];
     Pose seat = base * (b.base == j.linkA ? j.seatA : j.seatB);
     seat.p += shift;
     out_ = changedSeat(out_, baseSeat, [&](Seat& s) { s.at = placementOf(base.inverse() * seat, m_.units).at; });
-    Pose link = poses_[ix(b.link)];
+    Pose link = poses_[u(b.link)];
     link.p += shift;
-    out_ = changedLink(out_, r_.links[ix(b.link)].id, [&](Link& l) { l.placement = placementOf(link, m_.units); });
-    poses_[ix(b.link)] = link;
+    out_ = changedLink(out_, r_.links[u(b.link)].id, [&](Link& l) { l.placement = placementOf(link, m_.units); });
+    poses_[u(b.link)] = link;
     b.frame.p += shift;
   }
   Error cantMove(double have, double want) const {
@@ -209,30 +156,29 @@ class GearMaker {
   /// Where a gear of the pair stands already, if it is on its shaft; ground axes.
   std::optional<Pose> standing(int k) const {
     const Shaft& s = shaft_[k];
-    const auto place = findBody(m_, d_.bodies[ix(k)]);
-    if (!place || place->link->id != r_.links[ix(s.link)].id) return std::nullopt;
+    const auto place = findBody(m_, d_.bodies[u(k)]);
+    if (!place || place->link->id != r_.links[u(s.link)].id) return std::nullopt;
     const auto local = poseOf(m_, place->body->placement);
     if (!local.ok()) return std::nullopt;
-    const Pose at = poses_[ix(s.link)] * *local;
+    const Pose at = poses_[u(s.link)] * *local;
     const Vec3 z = s.frame.R.col(2), d = at.p - s.frame.p;
     if (at.R.col(2).dot(z) < 1 - 1e-12 || (d - d.dot(z) * z).norm() > 1e-6) return std::nullopt;
     return at;
   }
   void put(int k, BodyKind kind, const std::string& name, const Pose& world, std::map<std::string, Field> figures) {
     const Shaft& s = shaft_[k];
-    Body b = element(d_.bodies[ix(k)], kind, name, poses_[ix(s.link)].inverse() * world, m_.units);
+    Body b = element(d_.bodies[u(k)], kind, name, poses_[u(s.link)].inverse() * world, m_.units);
     b.figures = std::move(figures);
     if (kind == BodyKind::gear || kind == BodyKind::ringGear || kind == BodyKind::rack)
       b.figures["helix angle"] = k == 0 ? d_.helix : figureOf(spec(k).helix, dimension::kAngle, m_.units);
     if (d_.pressureAngle.formula || d_.pressureAngle.number != 0) b.figures["pressure angle"] = d_.pressureAngle;
     if (f_.backlash > 0) b.figures["backlash"] = figureOf(0.5 * f_.backlash, dimension::kLength, m_.units);
-    out_ = withBody(out_, r_.links[ix(s.link)].id, std::move(b));
+    out_ = withBody(out_, r_.links[u(s.link)].id, std::move(b));
   }
   std::map<std::string, Field> wheel(int k) const {
-    std::map<std::string, Field> f{{"module", d_.module}, {"teeth", d_.teeth[ix(k)]}, {"width", d_.width}};
-    if (f_.shift[k] != 0)
-      f["shift"] = d_.shift[ix(k)].formula || shiftMade_ != k ? d_.shift[ix(k)] : Field(f_.shift[k]);
-    if (f_.bore[k] > 0) f["bore"] = d_.bore[ix(k)];
+    std::map<std::string, Field> f{{"module", d_.module}, {"teeth", d_.teeth[u(k)]}, {"width", d_.width}};
+    if (f_.shift[k] != 0) f["shift"] = d_.shift[u(k)].formula || shiftMade_ != k ? d_.shift[u(k)] : Field(f_.shift[k]);
+    if (f_.bore[k] > 0) f["bore"] = d_.bore[u(k)];
     return f;
   }
 
@@ -331,10 +277,10 @@ class GearMaker {
                            frameFrom(onA, ub, std::cos(other) * eb + std::sin(other) * ub.cross(eb))};
     for (int k = 0; k < 2; ++k) {
       std::map<std::string, Field> f{{"module", d_.module},
-                                     {"teeth", d_.teeth[ix(k)]},
+                                     {"teeth", d_.teeth[u(k)]},
                                      {"width", d_.width},
                                      {"cone angle", figureOf(cone[k], dimension::kAngle, m_.units)}};
-      if (f_.bore[k] > 0) f["bore"] = d_.bore[ix(k)];
+      if (f_.bore[k] > 0) f["bore"] = d_.bore[u(k)];
       put(k, BodyKind::bevelGear, fmt::format("bevel gear {}", f_.teeth[k]), world[k], std::move(f));
     }
     flip_ = a.sign * b.sign * (ua.dot(za) > 0 ? 1 : -1) * (ub.dot(zb) > 0 ? 1 : -1) < 0;
@@ -425,12 +371,12 @@ class GearMaker {
     Coupling c;
     if (const auto old = findById(m_.couplings, d_.coupling)) c = *old;
     c.id = d_.coupling;
-    const auto& one = r_.joints[ix(shaft_[0].joint)];
-    const auto& two = r_.joints[ix(shaft_[1].joint)];
+    const auto& one = r_.joints[u(shaft_[0].joint)];
+    const auto& two = r_.joints[u(shaft_[1].joint)];
     c.values = {{one.id, "turn"}, {two.id, d_.kind == Kind::rack ? "slide" : "turn"}};
     c.bodies = {d_.bodies[0], d_.bodies[1]};
     c.flip = flip_ != d_.flip;
-    const std::string between = r_.links[ix(shaft_[0].link)].name + " - " + r_.links[ix(shaft_[1].link)].name;
+    const std::string between = r_.links[u(shaft_[0].link)].name + " - " + r_.links[u(shaft_[1].link)].name;
     c.name = between;
     if (d_.kind == Kind::rack) {
       c.kind = CouplingKind::rack;

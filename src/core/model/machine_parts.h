@@ -5,7 +5,9 @@
 
 #include <cmath>
 
-#include "model/machine_edits.h"
+#include "base/index.h"
+#include "model/edits.h"
+#include "model/shaft.h"
 
 namespace cooperage::model {
 
@@ -68,7 +70,6 @@ inline Field figureOf(double si, const Dimension& d, const DocumentUnits& units)
   const double x = std::round(si / units.factor(d) * 1e9) / 1e9;
   return Field(x == 0 ? 0.0 : x);
 }
-inline std::size_t ix(int i) { return static_cast<std::size_t>(i); }
 inline Pose frameFrom(const Vec3& at, const Vec3& z, const Vec3& x) {
   Pose p;
   p.p = at;

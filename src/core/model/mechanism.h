@@ -13,6 +13,9 @@
 #include "base/geometry.h"
 #include "base/units.h"
 #include "model/joint_kind.h"
+#include "model/kinds.h"
+#include "motion/law_kind.h"
+#include "model/gauge_kinds.h"
 
 namespace cooperage::model {
 
@@ -100,9 +103,9 @@ struct Body {
 
 /// A face, edge or corner by what it is: enough to find it again in another version of a file. m, axes of the body.
 struct Feature {
-  std::string kind;        ///< plane, cylinder, cone, sphere, torus, free (faces); line, circle, curve (edges); corner
-  bool inward = false;     ///< of round faces: a bore, seen from inside
-  Vec3 at = Vec3::Zero();  ///< middle of the piece: on its axis, its centre, or its middle
+  Word<FeatureKind> kind;
+  bool inward = false;        ///< of round faces: a bore, seen from inside
+  Vec3 at = Vec3::Zero();     ///< middle of the piece: on its axis, its centre, or its middle
   Vec3 axis = Vec3::UnitZ();  ///< axis, outward normal or direction; its sign counts for planes only
   double radius = 0;          ///< of what is round; smaller one of a torus
   double length = 0;          ///< extent along the axis, or length of an edge
@@ -132,8 +135,8 @@ using Pair = std::array<Field, 2>;
 
 /// A piece of a chain curve.
 struct CurvePiece {
-  std::string kind = "line";  ///< line, arc, spline
-  std::vector<Pair> points;   ///< ends, or all points of a spline
+  PieceKind kind = PieceKind::line;
+  std::vector<Pair> points;  ///< ends, or all points of a spline
   Pair centre;
   bool ccw = true;
 };
@@ -141,7 +144,7 @@ struct CurvePiece {
 /// One row of a programme or of a cam's law. The figures are those that the law needs, by their names in the file; a
 /// cam's rows have "over" and "lift" in place of "time" and "by".
 struct ProgrammeRow {
-  std::string law;
+  Word<motion::LawKind> law;
   std::map<std::string, Field> figures;
   std::vector<Field> list;    ///< coefficients of "polynomial"
   std::vector<Pair> points;   ///< time and value, of "spline" and "table"
@@ -155,16 +158,17 @@ struct Curve {
   Id id = 0;
   std::string name;
   Id seat = 0;
-  std::string kind;  ///< circle, formula, chain, edges, cam-law; others are kept, not computed
+  Word<CurveKind> kind;  ///< those of a later version are kept, not computed
   /// "centre x", "centre y", "radius"; "u from", "u to", "x", "y", "z"; of a cam-law "base", "roller", "offset",
   /// "pivot x", "pivot y", "arm"
   std::map<std::string, Field> figures;
   std::vector<CurvePiece> pieces;
   bool closed = false;
-  Id body = 0;                                     ///< of edges: a body of the same link
-  std::vector<int> edges;                          ///< indices among the edges of its solid
-  std::vector<ProgrammeRow> rows;                  ///< of a cam-law
-  std::string form = "disc", follower = "roller";  ///< disc, linear, barrel; point, roller, flat
+  Id body = 0;                     ///< of edges: a body of the same link
+  std::vector<int> edges;          ///< indices among the edges of its solid
+  std::vector<ProgrammeRow> rows;  ///< of a cam-law
+  CamForm form = CamForm::disc;
+  ContactKind follower = ContactKind::roller;
   bool swing = false;
   int hand = 1;
   Extra extra;
@@ -231,10 +235,10 @@ struct Coupling {
 struct CamPair {
   Id id = 0;
   std::string name;
-  std::string kind = "roller";  ///< point, roller, flat, rolling
-  Id cam = 0;                   ///< curve
-  Id follower = 0;              ///< seat; a curve if rolling
-  Field radius;                 ///< of the roller
+  ContactKind kind = ContactKind::roller;
+  Id cam = 0;       ///< curve
+  Id follower = 0;  ///< seat; a curve if rolling
+  Field radius;     ///< of the roller
   bool inside = false, enabled = true;
   Extra extra;
 };
@@ -261,7 +265,8 @@ struct Drive {
 /// A measured quantity. `of` names what it measures; their meaning depends on the kind.
 struct Gauge {
   Id id = 0;
-  std::string name, kind;
+  std::string name;
+  Word<GaugeKind> kind;
   std::vector<Symbol> of;  ///< joint values, seats or links
   std::optional<Id> in;    ///< link whose axes and motion count; ground if none
   std::string component;   ///< x, y, z or size
@@ -271,9 +276,9 @@ struct Gauge {
   std::optional<Field> overFormula;
   std::vector<Pair> overPoints;
   std::string overFile;
-  Id lane = 0;  ///< a gauge in whose lane it is drawn
+  Id lane = 0;                       ///< a gauge in whose lane it is drawn
   std::optional<Field> dwellWithin;  ///< what counts as a dwell stays so near to its level; without it: rests
-  bool flagged = false;  ///< its value stands in the scene
+  bool flagged = false;              ///< its value stands in the scene
   Extra extra;
 };
 
@@ -281,7 +286,7 @@ struct Requirement {
   Id id = 0;
   std::string name;
   Id gauge = 0;
-  std::string measure = "range";
+  Word<Measure> measure = Measure::range;
   std::optional<Field> min, max, at;
   Extra extra;
 };
@@ -306,7 +311,7 @@ struct Run {
   std::vector<std::pair<Id, Field>> start;
   int ghostEvery = 0;             ///< a ghost each so many steps; 0: none
   std::vector<Field> ghostMarks;  ///< and at these places of the travel axis
-  std::string atLimit = "stop";
+  AtLimit atLimit = AtLimit::stop;
   bool pastStops = false, stopAtContact = false;
   std::optional<Field> accuracy, fitDepth, fitAngle, fitLength;
   std::vector<std::string> check{"interference", "requirements", "stops"};

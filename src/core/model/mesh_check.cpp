@@ -5,7 +5,7 @@
 
 #include <cmath>
 
-#include "model/machine_edits.h"
+#include "model/gear_edits.h"
 
 namespace cooperage::model {
 namespace {

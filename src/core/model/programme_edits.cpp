@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/index.h"
 #include "motion/rows.h"
 
 namespace cooperage::model {
@@ -14,7 +15,6 @@ namespace {
 
 const Dimension kPerSecond{0, 0, 0, -1};
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 double tidy(double x) {
   const double r = std::round(x * 1e9) / 1e9;
   return r == 0 ? 0.0 : r;
@@ -48,7 +48,7 @@ Field text(const Mechanism& m, const std::string& t) {
 }
 
 /// A formula to begin with: a swing, or a speed that settles.
-Field formulaFor(const Mechanism& m, const std::string& law, const Dimension& value);
+Field formulaFor(const Mechanism& m, const Word<motion::LawKind>& law, const Dimension& value);
 
 bool isMove(const ProgrammeRow& r) { return r.figures.count("to") + r.figures.count("by") == 1; }
 
@@ -67,8 +67,8 @@ Field beginning(const Mechanism& m, const std::string& key, const Dimension& val
   return Field(0);
 }
 
-Field formulaFor(const Mechanism& m, const std::string& law, const Dimension& value) {
-  if (law != "speed-formula") return beginning(m, "formula", value);
+Field formulaFor(const Mechanism& m, const Word<motion::LawKind>& law, const Dimension& value) {
+  if (law != motion::LawKind::speedFormula) return beginning(m, "formula", value);
   const std::string speed = fieldText(m, beginning(m, "speed", value));
   return text(m, "(" + speed + ")*(1-exp(-t))");
 }
@@ -80,14 +80,15 @@ Dimension drivenDimension(const Mechanism& m, const Drive& drive) {
     const auto g = findById(m.gauges, drive.gauge);
     if (!g) return dimension::kAngle;
     const auto d = gaugeDimension(m, *g);
-    return d.ok() ? *d : g->kind == "angle" ? dimension::kAngle : dimension::kLength;
+    return d.ok() ? *d : g->kind == GaugeKind::angle ? dimension::kAngle : dimension::kLength;
   }
   const auto j = findJoint(m, drive.value.id);
   const int v = j ? valueIndex(j->kind, drive.value.member) : -1;
   return v < 0 ? dimension::kAngle : dimensionOf(infoOf(j->kind).values[u(v)]);
 }
 
-ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const std::string& law, const Dimension& value) {
+ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const Word<motion::LawKind>& law,
+                        const Dimension& value) {
   ProgrammeRow out;
   out.law = law;
   out.extra = row.extra;
@@ -112,18 +113,18 @@ ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const std::
       take(row.figures.count("to") ? "to" : "by");
     }
   }
-  if (law == "constant-speed" && row.figures.count("speed") == 0 && row.figures.count("by") &&
+  if (law == motion::LawKind::constantSpeed && row.figures.count("speed") == 0 && row.figures.count("by") &&
       row.figures.count("time")) {
     const auto by = evaluateField(m, row.figures.at("by"), value);
     const auto t = evaluateField(m, row.figures.at("time"), dimension::kTime);
     if (by.ok() && t.ok() && *t > 0) out.figures["speed"] = Field(tidy(*by / *t / m.units.factor(value + kPerSecond)));
   }
-  if (law == "dwell" || law == "run-up" || law == "run-down") {
+  if (law == motion::LawKind::dwell || law == motion::LawKind::runUp || law == motion::LawKind::runDown) {
     out.figures.erase("to");
     out.figures.erase("by");
-    if (law != "dwell") out.figures.erase("time");
+    if (law != motion::LawKind::dwell) out.figures.erase("time");
   }
-  if (law == "table") {
+  if (law == motion::LawKind::table) {
     out.figures.erase("time");
     out.points = row.points;
     out.file = row.file;
@@ -133,9 +134,9 @@ ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const std::
           {text(m, "0 s"), Field(0)}, {text(m, "0.5 s"), beginning(m, "amplitude", value)}, {text(m, "1 s"), Field(0)}};
     }
   }
-  if (law == "polynomial")
+  if (law == motion::LawKind::polynomial)
     out.list = row.list.empty() ? std::vector<Field>{Field(0), beginning(m, "by", value)} : row.list;
-  if (law == "spline") out.points = row.points;
+  if (law == motion::LawKind::spline) out.points = row.points;
   return out;
 }
 
@@ -161,27 +162,27 @@ Result<std::pair<Mechanism, Id>> withDrive(const Mechanism& m, const Symbol& val
   ProgrammeRow row;
   switch (purpose) {
     case Purpose::steady:
-      row = rowWithLaw(m, row, "constant-speed", dim);
+      row = rowWithLaw(m, row, motion::LawKind::constantSpeed, dim);
       row.figures["time"] = text(m, "2 s");
       break;
     case Purpose::goTo: {
-      row.law = "poly-345";
+      row.law = motion::LawKind::poly345;
       const auto by = evaluateField(m, beginning(m, "by", dim), dim);
       row.figures = {{"to", Field(tidy((now + (by.ok() ? *by : 0)) / m.units.factor(dim)))}, {"time", text(m, "1 s")}};
       break;
     }
     case Purpose::goBy:
-      row.law = "poly-345";
+      row.law = motion::LawKind::poly345;
       row.figures = {{"by", beginning(m, "by", dim)}, {"time", text(m, "1 s")}};
       break;
     case Purpose::swing: {
-      row = rowWithLaw(m, row, "sine", dim);
+      row = rowWithLaw(m, row, motion::LawKind::sine, dim);
       row.figures["mean"] = Field(tidy(now / m.units.factor(dim)));
       row.figures["time"] = text(m, "2 s");
       break;
     }
     case Purpose::followTable: {
-      row = rowWithLaw(m, row, "table", dim);
+      row = rowWithLaw(m, row, motion::LawKind::table, dim);
       for (Pair& p : row.points) {
         const auto v = evaluateField(m, p[1], dim);
         p[1] = Field(tidy((now + (v.ok() ? *v : 0)) / m.units.factor(dim)));
@@ -189,7 +190,7 @@ Result<std::pair<Mechanism, Id>> withDrive(const Mechanism& m, const Symbol& val
       break;
     }
     case Purpose::followFormula: {
-      row = rowWithLaw(m, row, "formula", dim);
+      row = rowWithLaw(m, row, motion::LawKind::formula, dim);
       const std::string unit = m.units.label(dim);
       if (now != 0 && !unit.empty())  // it begins where home stands
         row.figures["formula"] = text(m, fmt::format("{} {} + {}", formatNumber(tidy(now / m.units.factor(dim))), unit,
@@ -207,7 +208,7 @@ Result<std::pair<Mechanism, Id>> withDrive(const Mechanism& m, const Symbol& val
     run.id = newId();
     run.name = "first run";
     // it lasts as long as the programme, if that has an end
-    if (const auto& only = d.programme.back(); only.figures.count("time") == 0 && only.law != "table")
+    if (const auto& only = d.programme.back(); only.figures.count("time") == 0 && only.law != motion::LawKind::table)
       run.duration = text(m, "2 s");
     run.axis = purpose == Purpose::steady ? id : 0;
     next.runs.push_back(std::make_shared<const Run>(run));
@@ -282,12 +283,12 @@ Mechanism withShared(const Mechanism& m, Id drive, Id programme) {
   return out;
 }
 
-Mechanism withRowAfter(const Mechanism& m, Id drive, int at, const std::string& law) {
+Mechanism withRowAfter(const Mechanism& m, Id drive, int at, const Word<motion::LawKind>& law) {
   const auto d = findById(m.drives, drive);
   if (!d) return m;
   auto rows = rowsOf(m, *d);
   ProgrammeRow row;
-  if (law != "dwell" && at >= 0 && at < static_cast<int>(rows.size()) && isMove(rows[u(at)])) {
+  if (law != motion::LawKind::dwell && at >= 0 && at < static_cast<int>(rows.size()) && isMove(rows[u(at)])) {
     row = rows[u(at)];  // such a move again, from where it ends
     if (row.figures.count("to")) {
       row.figures["by"] = beginning(m, "by", drivenDimension(m, *d));
@@ -334,7 +335,7 @@ Result<Mechanism> withKnotMoved(const Mechanism& m, Id drive, int knot, double t
     if (it == rows[u(row)].figures.end())
       return Error{"knot", d->name,
                    fmt::format("drive {}: {} of row {} ({}) follows from its other figures; change those", d->name,
-                               what, row + 1, rows[u(row)].law)};
+                               what, row + 1, rows[u(row)].law.text())};
     const auto f = moved(m, it->second, kind, by, d->name);
     if (!f.ok()) return f.error();
     it->second = *f;
@@ -348,11 +349,11 @@ Result<Mechanism> withKnotMoved(const Mechanism& m, Id drive, int knot, double t
   if (value != 0) {
     const double by = d->reverse ? -value : value;
     int leads = knot - 1;  // the row that leads to this level
-    while (leads >= 0 && rows[u(leads)].law == "dwell") --leads;
+    while (leads >= 0 && rows[u(leads)].law == motion::LawKind::dwell) --leads;
     if (leads < 0)
       return Error{"knot", d->name, fmt::format("drive {}: it dwells at its home value until here", d->name)};
     auto& row = rows[u(leads)];
-    if (row.law == "constant-speed") {
+    if (row.law == motion::LawKind::constantSpeed) {
       const auto t = evaluateField(m, row.figures["time"], dimension::kTime);
       if (!t.ok()) return t.error();
       if (const Status s = add(leads, "speed", dim + kPerSecond, by / *t, "the speed"); !s.ok()) return s.error();
@@ -362,10 +363,10 @@ Result<Mechanism> withKnotMoved(const Mechanism& m, Id drive, int knot, double t
     } else {
       return Error{"knot", d->name,
                    fmt::format("drive {}: the value at the end of row {} ({}) follows from its figures; change those",
-                               d->name, leads + 1, row.law)};
+                               d->name, leads + 1, row.law.text())};
     }
     int next = knot;
-    while (next < n && rows[u(next)].law == "dwell") ++next;
+    while (next < n && rows[u(next)].law == motion::LawKind::dwell) ++next;
     if (!rest && next < n && rows[u(next)].figures.count("by"))
       if (const Status s = add(next, "by", dim, -by, "the value"); !s.ok()) return s.error();
   }
@@ -383,7 +384,7 @@ Result<Mechanism> withDwell(const Mechanism& m, Id drive, double at, double dura
   const Dimension dim = drivenDimension(m, *d);
   const double second = m.units.factor(dimension::kTime);
   ProgrammeRow dwell;
-  dwell.law = "dwell";
+  dwell.law = motion::LawKind::dwell;
   dwell.figures["time"] = Field(tidy(duration / second));
   std::size_t row = 0;
   while (row + 1 < rows.size() && row + 1 < knots.size() && at >= knots[row + 1]) ++row;
@@ -393,11 +394,11 @@ Result<Mechanism> withDwell(const Mechanism& m, Id drive, double at, double dura
     rows.insert(rows.begin() + static_cast<std::ptrdiff_t>(std::min(row + 1, rows.size())), dwell);
   } else if (near(start)) {
     rows.insert(rows.begin() + static_cast<std::ptrdiff_t>(row), dwell);
-  } else if (rows[row].law == "dwell") {
+  } else if (rows[row].law == motion::LawKind::dwell) {
     const auto f = moved(m, rows[row].figures["time"], dimension::kTime, duration, d->name);
     if (!f.ok()) return f.error();
     rows[row].figures["time"] = *f;
-  } else if (isMove(rows[row]) || rows[row].law == "constant-speed") {
+  } else if (isMove(rows[row]) || rows[row].law == motion::LawKind::constantSpeed) {
     ProgrammeRow one = rows[row], two = rows[row];
     const double sign = d->reverse ? -1 : 1;
     const double done = sign * (programme.at(at).position - programme.at(start).position);
@@ -416,7 +417,7 @@ Result<Mechanism> withDwell(const Mechanism& m, Id drive, double at, double dura
   } else {
     return Error{"row", d->name,
                  fmt::format("drive {}: a row of the law {} can't be parted; put the dwell before or after it", d->name,
-                             rows[row].law)};
+                             rows[row].law.text())};
   }
   const Mechanism out = withRows(m, drive, rows);
   if (const auto r = resolve(out); !r.ok()) return r.error();

@@ -28,9 +28,10 @@ Mechanism withNamedProgramme(const Mechanism& m, Id drive, const std::string& na
 Mechanism withShared(const Mechanism& m, Id drive, Id programme);
 
 /// A row with the figures that a law needs, as far as possible those that the row has: a move keeps its value and time.
-ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const std::string& law, const Dimension& value);
+ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const Word<motion::LawKind>& law,
+                        const Dimension& value);
 /// Rows one longer: a copy of the row's kind after `at` (-1: at the beginning).
-Mechanism withRowAfter(const Mechanism& m, Id drive, int at, const std::string& law);
+Mechanism withRowAfter(const Mechanism& m, Id drive, int at, const Word<motion::LawKind>& law);
 Mechanism withoutRow(const Mechanism& m, Id drive, int row);
 /// One row up or down.
 Mechanism withRowMoved(const Mechanism& m, Id drive, int row, int by);

@@ -3,39 +3,28 @@
 
 #include <atomic>
 
-#include "model/resolver_runs.h"
+#include "model/resolving.h"
 
 namespace cooperage::model {
-namespace {
-
-class Resolver : public RunResolver {
- public:
-  using RunResolver::RunResolver;
-
-  Result<Resolved> run() {
-    out_.units = m_.units;
-    if (!parameters() || !links() || !joints() || !couplings() || !camPairs() || !gauges() || !drives() ||
-        !requirements() || !paths() || !runs())
-      return error_;
-    return std::move(out_);
-  }
-};
-
-}  // namespace
-
 namespace {
 std::atomic<long> done{0};
 }
 
 Result<Resolved> resolve(const Mechanism& mechanism) {
   ++done;
-  return Resolver(mechanism).run();
+  Resolving ctx(mechanism);
+  ctx.out.units = mechanism.units;
+  const bool all = ctx.parameters() && resolveLinks(ctx) && resolveJoints(ctx) && resolveCouplings(ctx) &&
+                   resolveCamPairs(ctx) && resolveGauges(ctx) && resolveDrives(ctx) && resolveRequirements(ctx) &&
+                   resolvePaths(ctx) && resolveRuns(ctx);
+  if (!all) return ctx.error;
+  return std::move(ctx.out);
 }
 
 long resolvesDone() { return done; }
 
 Result<double> evaluateField(const Mechanism& mechanism, const Field& field, const Dimension& wanted) {
-  return Resolver(mechanism).field(field, wanted);
+  return Resolving(mechanism).field(field, wanted);
 }
 
 Result<Dimension> gaugeDimension(const Mechanism& mechanism, const Gauge& gauge) {

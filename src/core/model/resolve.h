@@ -109,7 +109,8 @@ struct Resolved {
   };
   struct CamPairR {
     Id id;
-    std::string name, kind;
+    std::string name;
+    ContactKind kind;
     int camLink, followerLink;
     Pose camSeat, followerSeat;  ///< plane of the cam's curve; follower's seat or plane of its curve
     curves::CurvePtr cam, follower;
@@ -129,7 +130,8 @@ struct Resolved {
   };
   struct GaugeR {
     Id id = 0;
-    std::string name, kind;
+    std::string name;
+    Word<GaugeKind> kind;
     std::vector<ValueRef> values;            ///< of joint gauges
     std::vector<std::pair<int, int>> seats;  ///< link, index among its seats
     std::vector<int> links;                  ///< of link gauges
@@ -155,7 +157,7 @@ struct Resolved {
     Id id;
     std::string name;
     int gauge;
-    std::string measure;
+    Measure measure = Measure::range;
     std::optional<double> min, max, at;
   };
   struct RunR {
@@ -206,7 +208,7 @@ long resolvesDone();
 Result<double> evaluateField(const Mechanism& mechanism, const Field& field, const Dimension& wanted);
 
 /// Dimension of a figure of a row of a cam's law, or none if the law has no such.
-std::optional<Dimension> camRowDimension(const Curve& cam, const std::string& law, const std::string& key);
+std::optional<Dimension> camRowDimension(const Curve& cam, const Word<motion::LawKind>& law, const std::string& key);
 
 /// Dimension of what a gauge measures.
 Result<Dimension> gaugeDimension(const Mechanism& mechanism, const Gauge& gauge);

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Planetary stages and differentials, put together from gear pairs.
+#include "model/train_edits.h"
+
 #include <algorithm>
 #include <numeric>
 

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "model/machine_parts.h"
+#include "model/train_edits.h"
 
 namespace cooperage::model {
 namespace {
@@ -23,18 +24,18 @@ class Spread {
   void shaft(const Shaft& s) {
     const Vec3 shift = shiftOf(s.frame.p);
     if (shift.norm() < 1e-12) return;
-    const auto& joint = r_.joints[ix(s.joint)];
+    const auto& joint = r_.joints[u(s.joint)];
     const bool first = s.base == joint.linkA;
-    const Pose base = from_[ix(s.base)];
+    const Pose base = from_[u(s.base)];
     Pose seat = base * (first ? joint.seatA : joint.seatB);
     const Vec3 axis = seat.R.col(2), from = seat.p;
     seat.p += shift;
     m = changedSeat(m, findJoint(m, joint.id)->seats[first ? 0 : 1],
-                    [&](Seat& x) { x.at = placementOf(poses_[ix(s.base)].inverse() * seat, m.units).at; });
-    Pose& link = poses_[ix(s.link)];
+                    [&](Seat& x) { x.at = placementOf(poses_[u(s.base)].inverse() * seat, m.units).at; });
+    Pose& link = poses_[u(s.link)];
     link.p += shift;
-    m = changedLink(m, r_.links[ix(s.link)].id, [&](Link& l) { l.placement = placementOf(link, m.units); });
-    const auto bodies = findLink(m, r_.links[ix(s.base)].id)->bodies;  // held: the link is replaced meanwhile
+    m = changedLink(m, r_.links[u(s.link)].id, [&](Link& l) { l.placement = placementOf(link, m.units); });
+    const auto bodies = findLink(m, r_.links[u(s.base)].id)->bodies;  // held: the link is replaced meanwhile
     for (const auto& b : bodies) follow(*b, base, from, axis, shift);
   }
   /// A bevel gear's body stays with its tip on the apex.
@@ -139,7 +140,7 @@ Result<Mechanism> withTrainModule(const Mechanism& m, Id coupling, const Field& 
   std::size_t centre = 0, most = 0;
   for (std::size_t i = 0; i < shafts.size(); ++i) {
     const auto& a = shafts[i].first;
-    if (!r->links[ix(a.base)].ground) continue;
+    if (!r->links[u(a.base)].ground) continue;
     const auto same = static_cast<std::size_t>(std::count_if(shafts.begin(), shafts.end(), [&](const auto& x) {
       const Vec3 d = x.first.frame.p - a.frame.p, z = a.frame.R.col(2);
       return (d - d.dot(z) * z).norm() < 1e-6 && x.first.frame.R.col(2).cross(z).norm() < 1e-6;
@@ -154,7 +155,7 @@ Result<Mechanism> withTrainModule(const Mechanism& m, Id coupling, const Field& 
     const auto place = findBody(m, shafts[centre].second);
     const auto tip = poseOf(m, place->body->placement);
     if (!tip.ok()) return tip.error();
-    at.p = (poses[ix(shafts[centre].first.link)] * *tip).p;
+    at.p = (poses[u(shafts[centre].first.link)] * *tip).p;
   }
   Spread spread(m, *r, poses, *now / *was, at, bevel);
   std::set<int> done;

@@ -40,38 +40,39 @@ class FromAcceleration {
 
 }  // namespace
 
-const std::vector<std::string>& Law::names() {
-  static const std::vector<std::string> kNames{"linear",          "parabolic",  "harmonic",      "cycloidal",
-                                               "poly-345",        "poly-4567",  "modified-sine", "modified-trapezoid",
-                                               "trapezoid-speed", "smooth-step"};
-  return kNames;
+const std::vector<LawKind>& Law::kinds() {
+  static const std::vector<LawKind> kKinds{LawKind::linear,       LawKind::parabolic,         LawKind::harmonic,
+                                           LawKind::cycloidal,    LawKind::poly345,           LawKind::poly4567,
+                                           LawKind::modifiedSine, LawKind::modifiedTrapezoid, LawKind::trapezoidSpeed,
+                                           LawKind::smoothStep};
+  return kKinds;
 }
 
-std::optional<Law> Law::named(const std::string& name, double up, double down) {
+std::optional<Law> Law::named(const Word<LawKind>& kind, double up, double down) {
   Law law;
   law.mirrored_ = true;
-  if (name == "linear") {
+  if (kind == LawKind::linear) {
     law.pieces_ = {polynomial({0, 1})};
-  } else if (name == "parabolic") {
+  } else if (kind == LawKind::parabolic) {
     law.pieces_ = {polynomial({0, 0, 2})};
-  } else if (name == "smooth-step") {
+  } else if (kind == LawKind::smoothStep) {
     law.pieces_ = {polynomial({0, 0, 3, -2})};
-  } else if (name == "poly-345") {
+  } else if (kind == LawKind::poly345) {
     law.pieces_ = {polynomial({0, 0, 0, 10, -15, 6})};
-  } else if (name == "poly-4567") {
+  } else if (kind == LawKind::poly4567) {
     law.pieces_ = {polynomial({0, 0, 0, 0, 35, -84, 70, -20})};
-  } else if (name == "harmonic") {
+  } else if (kind == LawKind::harmonic) {
     law.pieces_ = {{0, {0.5}, -0.5, kPi, 0, true}};  // 1/2 - cos(pi x)/2
-  } else if (name == "cycloidal") {
+  } else if (kind == LawKind::cycloidal) {
     law.pieces_ = {{0, {0, 1}, -1 / (2 * kPi), 2 * kPi, 0}};
-  } else if (name == "modified-sine") {
+  } else if (kind == LawKind::modifiedSine) {
     // quarter of a sine over 1/8, then a slower cosine over 3/4 (Neklutin)
     const double a = 4 * kPi * kPi / (4 + kPi);
     FromAcceleration f;
     f.add(1.0 / 8, 0, a, 4 * kPi, 0);
     f.add(3.0 / 8, 0, a, 4 * kPi / 3, kPi / 2);
     law.pieces_ = f.pieces;
-  } else if (name == "modified-trapezoid") {
+  } else if (kind == LawKind::modifiedTrapezoid) {
     // trapezoid of acceleration with corners rounded by quarters of a sine (Neklutin)
     const double a = 8 * kPi / (2 + kPi);
     FromAcceleration f;
@@ -79,7 +80,7 @@ std::optional<Law> Law::named(const std::string& name, double up, double down) {
     f.add(1.0 / 4, a);
     f.add(1.0 / 8, 0, a, 4 * kPi, kPi / 2);
     law.pieces_ = f.pieces;
-  } else if (name == "trapezoid-speed") {
+  } else if (kind == LawKind::trapezoidSpeed) {
     law.mirrored_ = up == down;
     const double v = 1 / (1 - 0.5 * (up + down));
     FromAcceleration f;

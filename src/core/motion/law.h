@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include "motion/law_kind.h"
 #include <array>
 #include <optional>
 #include <string>
@@ -40,11 +41,11 @@ class Law {
   };
 
   /// The laws that lead from rest (or from a speed that jumps) by 1 in time 1.
-  static const std::vector<std::string>& names();
+  static const std::vector<LawKind>& kinds();
   /// @param up, down shares of the time in which a trapezoid-speed move speeds up and slows down, each above 0,
   /// together at most 1
   /// @return none for a name that is no such law
-  static std::optional<Law> named(const std::string& name, double up = 1.0 / 3, double down = 1.0 / 3);
+  static std::optional<Law> named(const Word<LawKind>& kind, double up = 1.0 / 3, double down = 1.0 / 3);
   /// The polynomial of fifth degree with s = 0 and 1 and given speeds and accelerations at both ends: moves between
   /// rest, constant speed and reversal.
   static Law quintic(double startSpeed, double startAcceleration, double endSpeed, double endAcceleration);

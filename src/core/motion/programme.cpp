@@ -8,6 +8,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/numeric.h"
 #include "base/geometry.h"
 
 namespace cooperage::motion {
@@ -15,21 +16,10 @@ namespace {
 
 constexpr double kForever = std::numeric_limits<double>::infinity();
 
-/// Integral of a smooth speed formula by Gauss-Legendre with 5 points on n panels.
+/// Integral of a smooth speed formula.
 double integrate(const std::function<Jet(const Jet&)>& rate, double t) {
-  constexpr std::array<double, 5> x{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
-                                    0.9061798459386640};
-  constexpr std::array<double, 5> w{0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
-                                    0.2369268850561891};
   const int panels = std::max(8, static_cast<int>(std::ceil(t * 20)));
-  const double h = t / panels;
-  double sum = 0;
-  for (int i = 0; i < panels; ++i)
-    for (std::size_t k = 0; k < 5; ++k) {
-      const double at = h * (i + 0.5 + 0.5 * x[k]);
-      sum += 0.5 * h * w[k] * rate(Jet(at)).v;
-    }
-  return sum;
+  return gauss5(0, t, panels, [&](double x) { return rate(Jet(x)).v; });
 }
 
 }  // namespace
@@ -47,7 +37,7 @@ double figureOf(const RowFigures& r, const char* key, double otherwise) {
 Status Programme::move(const RowFigures& r, const MotionState& before, const std::string& drive, Row& row) {
   row.rise = r.figures.count("to") ? figureOf(r, "to", 0) - before.position : figureOf(r, "by", 0);
   const double T = row.duration;
-  if (r.law == "quintic") {
+  if (r.law == LawKind::quintic) {
     // over the time T the rise R turns a normalised speed v into v R / T; without a rise the move is taken as it is
     if (std::abs(row.rise) < 1e-300)
       return Error{"law", drive, fmt::format("drive {}: a quintic move needs a rise; use a dwell", drive)};
@@ -57,7 +47,7 @@ Status Programme::move(const RowFigures& r, const MotionState& before, const std
                                                        figureOf(r, "end_acceleration", 0) * acceleration));
     return Done{};
   }
-  if (r.law == "spline") {
+  if (r.law == LawKind::spline) {
     std::vector<std::pair<double, double>> points;
     double last = 0;
     for (const auto& [t, value] : r.points) {
@@ -78,7 +68,7 @@ Status Programme::move(const RowFigures& r, const MotionState& before, const std
     return Error{"law", drive,
                  fmt::format("drive {}: up and down must be greater than zero and add to 1 at most", drive)};
   const auto law = Law::named(r.law, up, down);
-  if (!law) return Error{"law", drive, fmt::format("drive {}: there is no motion law '{}'", drive, r.law)};
+  if (!law) return Error{"law", drive, fmt::format("drive {}: there is no motion law '{}'", drive, r.law.text())};
   row.law = std::make_shared<const Law>(*law);
   return Done{};
 }
@@ -92,15 +82,15 @@ Result<Programme> Programme::compile(const std::vector<RowFigures>& rows, double
   double t = 0;
   for (const auto& r : rows) {
     Row row;
-    row.kind = r.law == "dwell"                           ? Kind::dwell
-               : r.law == "constant-speed"                ? Kind::constantSpeed
-               : r.law == "run-up" || r.law == "run-down" ? Kind::ramp
-               : r.law == "sine"                          ? Kind::sine
-               : r.law == "formula"                       ? Kind::formula
-               : r.law == "speed-formula"                 ? Kind::speedFormula
-               : r.law == "polynomial"                    ? Kind::polynomial
-               : r.law == "table"                         ? Kind::table
-                                                          : Kind::move;
+    row.kind = r.law == LawKind::dwell                                ? Kind::dwell
+               : r.law == LawKind::constantSpeed                      ? Kind::constantSpeed
+               : r.law == LawKind::runUp || r.law == LawKind::runDown ? Kind::ramp
+               : r.law == LawKind::sine                               ? Kind::sine
+               : r.law == LawKind::formula                            ? Kind::formula
+               : r.law == LawKind::speedFormula                       ? Kind::speedFormula
+               : r.law == LawKind::polynomial                         ? Kind::polynomial
+               : r.law == LawKind::table                              ? Kind::table
+                                                                      : Kind::move;
     row.from = before.position;
     row.formula = r.formula;
     row.list = r.list;
@@ -108,11 +98,11 @@ Result<Programme> Programme::compile(const std::vector<RowFigures>& rows, double
     row.duration = figureOf(r, "time", kForever);
     row.speed = figureOf(r, "speed", speed);
     row.acceleration = figureOf(r, "acceleration", 0);
-    if (r.law == "run-up") {
+    if (r.law == LawKind::runUp) {
       row.acceleration = std::copysign(row.acceleration, row.speed - speed);
       row.duration = std::abs(row.speed - speed) / std::abs(row.acceleration);
       row.speed = speed;  // the speed at the row's start
-    } else if (r.law == "run-down") {
+    } else if (r.law == LawKind::runDown) {
       row.acceleration = -std::copysign(row.acceleration, speed);
       row.duration = std::abs(speed / row.acceleration);
       row.speed = speed;
@@ -124,7 +114,7 @@ Result<Programme> Programme::compile(const std::vector<RowFigures>& rows, double
       if (!table.ok()) return table.error();
       row.table = std::make_shared<const curves::Table>(std::move(table).value());
       if (r.figures.count("time") == 0) row.duration = r.points.back().first;
-    } else if (r.law == "sine") {
+    } else if (r.law == LawKind::sine) {
       row.mean = figureOf(r, "mean", before.position);
       row.amplitude = figureOf(r, "amplitude", 0);
       row.frequency = figureOf(r, "frequency", 0);
@@ -135,7 +125,7 @@ Result<Programme> Programme::compile(const std::vector<RowFigures>& rows, double
     p.knots_.push_back(t);
     if (!std::isfinite(t)) break;
     const Derivatives end = p.rowAt(p.rows_.back(), row.duration);
-    before = {end[0], r.law == "run-down" ? 0 : end[1], r.law == "run-down" ? 0 : end[2], end[3]};
+    before = {end[0], r.law == LawKind::runDown ? 0 : end[1], r.law == LawKind::runDown ? 0 : end[2], end[3]};
     if (!std::isfinite(before.position))
       return Error{"law", drive, fmt::format("drive {}: the programme has no finite value", drive)};
   }

@@ -10,6 +10,7 @@
 #include "base/result.h"
 #include "curves/table.h"
 #include "motion/law.h"
+#include "motion/law_kind.h"
 
 namespace cooperage::motion {
 
@@ -20,7 +21,7 @@ struct MotionState {
 
 /// A row of a programme in SI figures, named as in the file: what the law needs.
 struct RowFigures {
-  std::string law;
+  Word<LawKind> law;
   std::map<std::string, double> figures;
   std::vector<double> list;                       ///< coefficients of "polynomial"
   std::vector<std::pair<double, double>> points;  ///< time and value of "spline" and "table", from the row's start

@@ -69,18 +69,19 @@ Shapes shapesOf(const Part& part, const Vec3& low, const Vec3& high) {
       }
       if ((l.array() > high.array()).any() || (h.array() < low.array()).any()) continue;
       const Vec3 at = pose * f.feature.at, axis = pose.R * f.feature.axis;
-      const std::string& kind = f.feature.kind;
-      if (kind == "cylinder" || kind == "cone") {
-        Round r{at,          axis.normalized(), f.feature.radius, f.feature.length, f.angle,
-                f.halfAngle, f.feature.inward,  kind == "cone",   Vec3::Zero()};
+      const auto& kind = f.feature.kind;
+      if (kind == model::FeatureKind::cylinder || kind == model::FeatureKind::cone) {
+        Round r{at,          axis.normalized(), f.feature.radius, f.feature.length,
+                f.angle,     f.halfAngle,       f.feature.inward, kind == model::FeatureKind::cone,
+                Vec3::Zero()};
         const Vec3 box = 0.5 * (l + h) - at;
         r.middle = box - box.dot(r.axis) * r.axis;
         addRound(out.rounds, r);
-      } else if (kind == "plane") {
+      } else if (kind == model::FeatureKind::plane) {
         Flat p{at, axis.normalized(), {}, l, h};
         for (const auto& t : f.triangles) p.triangles.push_back({pose * t[0], pose * t[1], pose * t[2]});
         out.flats.push_back(std::move(p));
-      } else if (kind == "sphere") {
+      } else if (kind == model::FeatureKind::sphere) {
         bool known = false;
         for (Ball& b : out.balls)
           if (b.inward == f.feature.inward && (b.at - at).norm() < 1e-6 + 1e-3 * b.radius &&

@@ -48,7 +48,7 @@ SurfaceFit fitSurface(const std::vector<Vec3>& points, const std::vector<Vec3>& 
   spread /= static_cast<double>(normals.size());
   const Eigen::SelfAdjointEigenSolver<Mat3> eigen(spread);
   if (eigen.eigenvalues()[2] < tolerance * tolerance) {
-    out.kind = "plane";
+    out.kind = model::FeatureKind::plane;
     out.axis = mean.normalized();
     for (const Vec3& p : points) out.at += p / static_cast<double>(points.size());
     return out;
@@ -57,7 +57,7 @@ SurfaceFit fitSurface(const std::vector<Vec3>& points, const std::vector<Vec3>& 
   bool square = true;
   for (const Vec3& n : normals) square = square && std::abs(n.dot(axis)) < 3 * tolerance;
   if (square && centreOf(points, normals, axis, tolerance, out)) {
-    out.kind = "cylinder";
+    out.kind = model::FeatureKind::cylinder;
     out.axis = axis;
     return out;
   }
@@ -75,7 +75,7 @@ SurfaceFit fitSurface(const std::vector<Vec3>& points, const std::vector<Vec3>& 
     }
     const Vec3 apex = solveLeast(A, b);
     if ((A * apex - b).cwiseAbs().maxCoeff() < 3 * tolerance * size) {
-      out.kind = "cone";
+      out.kind = model::FeatureKind::cone;
       out.axis = axis;
       out.at = apex;
       out.halfAngle = std::asin(std::abs(lean));
@@ -83,7 +83,7 @@ SurfaceFit fitSurface(const std::vector<Vec3>& points, const std::vector<Vec3>& 
     }
   }
   if (centreOf(points, normals, Vec3::Zero(), tolerance, out)) {
-    out.kind = "sphere";
+    out.kind = model::FeatureKind::sphere;
     return out;
   }
   return {};

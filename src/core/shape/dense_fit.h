@@ -9,7 +9,7 @@ namespace cooperage::shape {
 
 /// What a cloud of surface points with normals lies on.
 struct SurfaceFit {
-  std::string kind = "free";  ///< plane, cylinder, cone, sphere, or free
+  model::FeatureKind kind = model::FeatureKind::free;  ///< plane, cylinder, cone, sphere, or free
   Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ();
   double radius = 0, halfAngle = 0;
 };

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/index.h"
 #include "elements/figures.h"
 #include "shape/shell.h"
 #include "shape/worm_mesh.h"
@@ -18,7 +19,6 @@ using Vec2 = Eigen::Vector2d;
 constexpr double kRounding = 1e-12;  // m: of figures of a size that is made
 constexpr double kMostVertices = 3e6;
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 Vec2 turned(const Vec2& p, double angle) {
   const double c = std::cos(angle), s = std::sin(angle);
   return {c * p.x() - s * p.y(), s * p.x() + c * p.y()};

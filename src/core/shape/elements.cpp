@@ -271,8 +271,8 @@ Result<model::CutTool> cutToolOf(const model::Feature& face) {
   t.at = face.at;
   t.axis = face.axis;
   t.radius = face.radius;
-  t.cylinder = face.kind == "cylinder";
-  if (face.kind != "plane" && face.kind != "cylinder")
+  t.cylinder = face.kind == model::FeatureKind::cylinder;
+  if (face.kind != model::FeatureKind::plane && face.kind != model::FeatureKind::cylinder)
     return Error{"cut", "", "only flat and cylindrical faces can cut a solid; pick others"};
   return t;
 }

@@ -88,38 +88,38 @@ void measureRound(const TopoDS_Face& face, Face& f) {
 void recognise(const TopoDS_Face& face, Face& f) {
   TopLoc_Location location;
   if (BRep_Tool::Surface(face, location).IsNull()) {  // triangles only
-    f.feature.kind = "free";
+    f.feature.kind = model::FeatureKind::free;
     return;
   }
   const BRepAdaptor_Surface s(face);
   model::Feature& out = f.feature;
-  out.kind = "free";
+  out.kind = model::FeatureKind::free;
   const auto inwardBy = [&](const Vec3& p, const Vec3& n) {
     const Vec3 d = p - out.at;
     return n.dot(d - d.dot(out.axis) * out.axis) < 0;
   };
   const Samples samples = sample(face);
   switch (s.GetType()) {
-    case GeomAbs_Plane: out.kind = "plane"; break;
+    case GeomAbs_Plane: out.kind = model::FeatureKind::plane; break;
     case GeomAbs_Cylinder:
-      out.kind = "cylinder";
+      out.kind = model::FeatureKind::cylinder;
       out.at = point(s.Cylinder().Location());
       out.axis = direction(s.Cylinder().Axis().Direction());
       out.radius = s.Cylinder().Radius() * kMm;
       break;
     case GeomAbs_Cone:
-      out.kind = "cone";
+      out.kind = model::FeatureKind::cone;
       out.at = point(s.Cone().Apex());
       out.axis = direction(s.Cone().Axis().Direction());
       f.halfAngle = std::abs(s.Cone().SemiAngle());
       break;
     case GeomAbs_Sphere:
-      out.kind = "sphere";
+      out.kind = model::FeatureKind::sphere;
       out.at = point(s.Sphere().Location());
       out.radius = s.Sphere().Radius() * kMm;
       break;
     case GeomAbs_Torus:
-      out.kind = "torus";
+      out.kind = model::FeatureKind::torus;
       out.at = point(s.Torus().Location());
       out.axis = direction(s.Torus().Axis().Direction());
       out.radius = s.Torus().MinorRadius() * kMm;
@@ -138,18 +138,18 @@ void recognise(const TopoDS_Face& face, Face& f) {
   BRepGProp::SurfaceProperties(face, props);
   out.area = props.Mass() * 1e-6;
   const Vec3 middle = point(props.CentreOfMass());
-  if (out.kind == "plane") {
+  if (out.kind == model::FeatureKind::plane) {
     out.at = middle;
     if (!samples.normals.empty()) out.axis = samples.normals[samples.normals.size() / 2];
-  } else if (out.kind == "cylinder" || out.kind == "cone") {
+  } else if (out.kind == model::FeatureKind::cylinder || out.kind == model::FeatureKind::cone) {
     if (!samples.points.empty())
       out.inward = inwardBy(samples.points[40 % samples.points.size()], samples.normals[40 % samples.normals.size()]);
     measureRound(face, f);
-  } else if (out.kind == "sphere") {
+  } else if (out.kind == model::FeatureKind::sphere) {
     if (!samples.points.empty()) out.inward = samples.normals[0].dot(samples.points[0] - out.at) < 0;
     f.share = out.area / (4 * kPi * out.radius * out.radius);
-  } else if (out.kind == "free" || out.kind == "torus") {
-    if (out.kind == "free") out.at = middle;
+  } else if (out.kind == model::FeatureKind::free || out.kind == model::FeatureKind::torus) {
+    if (out.kind == model::FeatureKind::free) out.at = middle;
   }
 }
 
@@ -169,7 +169,7 @@ void takeMesh(const TopoDS_Face& face, Face& f) {
   if (!tri.IsNull()) {
     const gp_Trsf t = location.Transformation();
     for (int i = 1; i <= tri->NbNodes(); ++i) nodes.push_back(point(tri->Node(i).Transformed(t)));
-    if (f.feature.kind == "plane")
+    if (f.feature.kind == model::FeatureKind::plane)
       for (int i = 1; i <= tri->NbTriangles(); ++i) {
         int a = 0, b = 0, c = 0;
         tri->Triangle(i).Get(a, b, c);
@@ -218,15 +218,15 @@ model::Feature ofEdge(const TopoDS_Edge& edge) {
   GProp_GProps props;
   BRepGProp::LinearProperties(edge, props);
   f.length = props.Mass() * kMm;
-  f.kind = "curve";
+  f.kind = model::FeatureKind::curve;
   f.at = point(props.CentreOfMass());
   if (c.GetType() == GeomAbs_Circle) {
-    f.kind = "circle";
+    f.kind = model::FeatureKind::circle;
     f.at = point(c.Circle().Location());
     f.axis = direction(c.Circle().Axis().Direction());
     f.radius = c.Circle().Radius() * kMm;
   } else if (c.GetType() == GeomAbs_Line) {
-    f.kind = "line";
+    f.kind = model::FeatureKind::line;
     f.axis = direction(c.Line().Direction());
   }
   return f;
@@ -240,7 +240,7 @@ model::Feature ofFace(const TopoDS_Face& face) {
 
 model::Feature plain(const TopoDS_Shape& part) {
   model::Feature f;
-  f.kind = "corner";
+  f.kind = model::FeatureKind::corner;
   if (part.ShapeType() == TopAbs_FACE) return ofFace(TopoDS::Face(part));
   if (part.ShapeType() == TopAbs_EDGE && !BRep_Tool::Degenerated(TopoDS::Edge(part))) return ofEdge(TopoDS::Edge(part));
   if (part.ShapeType() == TopAbs_VERTEX) f.at = point(BRep_Tool::Pnt(TopoDS::Vertex(part)));
@@ -253,9 +253,11 @@ void neighbours(const TopoDS_Shape& solid, Neighbours& edges, Neighbours& corner
 }
 
 bool parallel(const model::Feature& a, const model::Feature& b) {
-  if (a.kind == "sphere" || a.kind == "corner" || a.kind == "free" || a.kind == "curve") return true;
+  if (a.kind == model::FeatureKind::sphere || a.kind == model::FeatureKind::corner ||
+      a.kind == model::FeatureKind::free || a.kind == model::FeatureKind::curve)
+    return true;
   const double along = a.axis.normalized().dot(b.axis.normalized());
-  return a.kind == "plane" ? along > 1 - 1e-6 : std::abs(along) > 1 - 1e-6;
+  return a.kind == model::FeatureKind::plane ? along > 1 - 1e-6 : std::abs(along) > 1 - 1e-6;
 }
 
 /// How far apart two places are: for what has an axis, across it counts as well as along.
@@ -274,7 +276,7 @@ SolidFacesPtr facesOf(const TopoDS_Shape& solid) {
       recognise(TopoDS::Face(e.Current()), f);
       takeMesh(TopoDS::Face(e.Current()), f);
     } catch (const Standard_Failure&) {
-      f.feature.kind = "free";  // a face without usable geometry carries no contact
+      f.feature.kind = model::FeatureKind::free;  // a face without usable geometry carries no contact
       continue;
     }
     corners.push_back(f.low);
@@ -328,8 +330,11 @@ std::vector<std::vector<Vec3>> linesOf(const TopoDS_Shape& shape) {
 
 std::vector<Found> findAgain(const TopoDS_Shape& solid, const model::Feature& wanted, double tolerance) {
   std::vector<Found> out;
-  const bool edge = wanted.kind == "line" || wanted.kind == "circle" || wanted.kind == "curve";
-  const TopAbs_ShapeEnum type = wanted.kind == "corner" ? TopAbs_VERTEX : edge ? TopAbs_EDGE : TopAbs_FACE;
+  const bool edge = wanted.kind == model::FeatureKind::line || wanted.kind == model::FeatureKind::circle ||
+                    wanted.kind == model::FeatureKind::curve;
+  const TopAbs_ShapeEnum type = wanted.kind == model::FeatureKind::corner ? TopAbs_VERTEX
+                                : edge                                    ? TopAbs_EDGE
+                                                                          : TopAbs_FACE;
   TopTools_IndexedMapOfShape parts;
   TopExp::MapShapes(solid, type, parts);
   Neighbours edges, corners;

@@ -46,14 +46,14 @@ void alongAxis(const TopoDS_Face& face, const gp_Ax1& axis, std::vector<Snap>& o
 /// Places of a face that its file holds as a spline surface: those of the form that it has.
 void recognised(const TopoDS_Face& face, std::vector<Snap>& out) {
   const model::Feature f = featureOf(face);
-  if (f.kind == "cylinder" || f.kind == "cone")
+  if (f.kind == model::FeatureKind::cylinder || f.kind == model::FeatureKind::cone)
     alongAxis(
         face,
         gp_Ax1(gp_Pnt(f.at.x() / kMm, f.at.y() / kMm, f.at.z() / kMm), gp_Dir(f.axis.x(), f.axis.y(), f.axis.z())),
         out);
-  else if (f.kind == "sphere")
+  else if (f.kind == model::FeatureKind::sphere)
     out.push_back(make("centre", f.at, Vec3::UnitZ()));
-  else if (f.kind == "plane")
+  else if (f.kind == model::FeatureKind::plane)
     out.push_back(make("middle", f.at, f.axis));
 }
 

@@ -12,11 +12,12 @@ namespace cooperage::shape {
 namespace {
 
 bool hasAxis(const model::Feature& f) {
-  return f.kind == "plane" || f.kind == "cylinder" || f.kind == "cone" || f.kind == "torus" || f.kind == "line" ||
-         f.kind == "circle";
+  return f.kind == model::FeatureKind::plane || f.kind == model::FeatureKind::cylinder ||
+         f.kind == model::FeatureKind::cone || f.kind == model::FeatureKind::torus ||
+         f.kind == model::FeatureKind::line || f.kind == model::FeatureKind::circle;
 }
 /// A plane by its normal; all else by a line.
-bool isFlat(const model::Feature& f) { return f.kind == "plane"; }
+bool isFlat(const model::Feature& f) { return f.kind == model::FeatureKind::plane; }
 
 }  // namespace
 

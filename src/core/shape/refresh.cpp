@@ -39,15 +39,17 @@ std::string millimetres(double m) { return formatNumber(std::round(m * 1e6) / 1e
 }  // namespace
 
 std::string wordsFor(const Feature& f) {
-  if (f.kind == "cylinder") return fmt::format("{} of {}", f.inward ? "bore" : "pin", millimetres(2 * f.radius));
-  if (f.kind == "sphere") return fmt::format("{} of {}", f.inward ? "socket" : "ball", millimetres(2 * f.radius));
-  if (f.kind == "cone") return f.inward ? "conical bore" : "cone";
-  if (f.kind == "torus") return fmt::format("rounding of {}", millimetres(f.radius));
-  if (f.kind == "plane") return "flat face";
-  if (f.kind == "circle") return fmt::format("rim of {}", millimetres(2 * f.radius));
-  if (f.kind == "line") return fmt::format("edge of {}", millimetres(f.length));
-  if (f.kind == "corner") return "corner";
-  return f.kind == "curve" ? "curved edge" : "curved face";
+  if (f.kind == model::FeatureKind::cylinder)
+    return fmt::format("{} of {}", f.inward ? "bore" : "pin", millimetres(2 * f.radius));
+  if (f.kind == model::FeatureKind::sphere)
+    return fmt::format("{} of {}", f.inward ? "socket" : "ball", millimetres(2 * f.radius));
+  if (f.kind == model::FeatureKind::cone) return f.inward ? "conical bore" : "cone";
+  if (f.kind == model::FeatureKind::torus) return fmt::format("rounding of {}", millimetres(f.radius));
+  if (f.kind == model::FeatureKind::plane) return "flat face";
+  if (f.kind == model::FeatureKind::circle) return fmt::format("rim of {}", millimetres(2 * f.radius));
+  if (f.kind == model::FeatureKind::line) return fmt::format("edge of {}", millimetres(f.length));
+  if (f.kind == model::FeatureKind::corner) return "corner";
+  return f.kind == model::FeatureKind::curve ? "curved edge" : "curved face";
 }
 
 std::vector<SeatCheck> checkSeats(const Mechanism& m, Id body, const SolidPtr& solid) {

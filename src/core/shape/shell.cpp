@@ -13,13 +13,13 @@
 #include <gp_Pln.hxx>
 #include <map>
 
+#include "base/index.h"
+
 namespace cooperage::shape {
 namespace {
 
 using Vec2 = Eigen::Vector2d;
 using Triangles = std::vector<std::array<int, 3>>;
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// Triangles between closed outlines, their corners alone; numbers run through all of them. Empty if it can't be done.
 Triangles filled(const std::vector<const Loop*>& loops) {

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "base/index.h"
 #include "shape/shell.h"
 
 namespace cooperage::shape {
@@ -11,7 +12,6 @@ namespace {
 
 using elements::GearProfile;
 using Kind = GearProfile::Kind;
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 /// A place of the axial section: distance from the axis, height.
 struct Axial {

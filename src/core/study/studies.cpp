@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "study/studies.h"
+#include "clearance/clearance_gauges.h"
+#include "clearance/contact_stop.h"
 
 #include <algorithm>
 #include <chrono>
@@ -32,8 +34,8 @@ Result<RunStudy> runStudy(const PreparedPtr& source, int run, const Tools& tools
   out.run = run;
   out.travel = std::move(travel).value();
   const auto& resolved = *source->resolved;
-  const bool measured =
-      std::any_of(resolved.gauges.begin(), resolved.gauges.end(), [](const auto& g) { return g.kind == "clearance"; });
+  const bool measured = std::any_of(resolved.gauges.begin(), resolved.gauges.end(),
+                                    [](const auto& g) { return g.kind == model::GaugeKind::clearance; });
   if (ask.geometry || measured || out.travel->settings().stopAtContact) {
     auto geometry = clearance::geometryFor(resolved, run, tools.store, tools.cache, tools.progress, ask.need);
     if (!geometry.ok()) return geometry.error();

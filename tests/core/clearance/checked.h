@@ -2,6 +2,7 @@
 #pragma once
 #include "../support.h"
 #include "clearance/pair_memory.h"
+#include "clearance/clearance_gauges.h"
 
 namespace cooperage::test {
 

@@ -39,7 +39,7 @@ TEST(FreeRange, GoesToTheFirstContactOnEitherSide) {
   const auto range = findFreeRange(r, 0, 0, store, cache, nullptr).value();
   const double q = kPi / 2 - 2 * std::atan(5.0 / 45);
   EXPECT_NEAR(range.home, 0, 1e-12);
-  EXPECT_EQ(range.high.kind, "contact");
+  EXPECT_EQ(range.high.kind, kinematics::EndKind::contact);
   EXPECT_EQ(range.high.by, "plate - arm");
   EXPECT_NEAR(range.high.value, q, 1e-8);
   EXPECT_NEAR(range.low.value, -q, 1e-8);
@@ -53,9 +53,9 @@ TEST(FreeRange, AStopThatComesFirstIsNamedAndAContactBeforeItSaysSo) {
   shape::ShapeStore store;
   GeometryCache cache;
   const auto range = findFreeRange(r, 0, 0, store, cache, nullptr).value();
-  EXPECT_EQ(range.low.kind, "stop");
+  EXPECT_EQ(range.low.kind, kinematics::EndKind::stop);
   EXPECT_NEAR(range.low.value, -30 * kPi / 180, 1e-9);
-  EXPECT_EQ(range.high.kind, "contact");
+  EXPECT_EQ(range.high.kind, kinematics::EndKind::contact);
   ASSERT_TRUE(range.high.stop.has_value());
   EXPECT_LT(range.high.value, *range.high.stop);
 }

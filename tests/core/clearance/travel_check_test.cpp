@@ -4,6 +4,7 @@
 #include <random>
 
 #include "checked.h"
+#include "clearance/contact_stop.h"
 
 namespace cooperage::clearance {
 namespace {
@@ -306,7 +307,7 @@ TEST(StopAtContact, TheTravelEndsWhereTheFirstPairMeets) {
   EXPECT_EQ(c.table.rows.size(), travel.steps.size());
   EXPECT_EQ(c.table.axis.back(), w->from);
   ASSERT_TRUE(travel.ended.has_value());
-  EXPECT_EQ(travel.ended->kind, "contact");
+  EXPECT_EQ(travel.ended->kind, kinematics::EndKind::contact);
   EXPECT_FALSE(travel.completed);
   // the inner corner of the turned square meets the lower face of the other: 45 sin(q) + 5 cos(q) = -5
   EXPECT_NEAR(travel.ended->at, -2 * std::atan(5.0 / 45), 1e-9);

@@ -205,7 +205,8 @@ CamSpec eccentric(double e, double R, double roller) {
     return Jet(e - L) - Jet(e) * cos(t) + sqrt(Jet(L * L) - Jet(e * e) * sin(t) * sin(t));
   };
   c.law = std::make_shared<const motion::Programme>(
-      motion::Programme::compile({{"formula", {{"time", 2 * kPi}}, {}, {}, {}, lift}}, 0, false, "e").value());
+      motion::Programme::compile({{motion::LawKind::formula, {{"time", 2 * kPi}}, {}, {}, {}, lift}}, 0, false, "e")
+          .value());
   return c;
 }
 
@@ -233,8 +234,8 @@ TEST(Cam, HarmonicLawWithAFlatIsAnEccentric) {
   c.follower = CamSpec::Follower::flat;
   c.base = 0.03;
   c.law = std::make_shared<const motion::Programme>(
-      motion::Programme::compile({{"harmonic", {{"by", 0.02}, {"time", kPi}}, {}, {}, {}, nullptr},
-                                  {"harmonic", {{"by", -0.02}, {"time", kPi}}, {}, {}, {}, nullptr}},
+      motion::Programme::compile({{motion::LawKind::harmonic, {{"by", 0.02}, {"time", kPi}}, {}, {}, {}, nullptr},
+                                  {motion::LawKind::harmonic, {{"by", -0.02}, {"time", kPi}}, {}, {}, {}, nullptr}},
                                  0, false, "e")
           .value());
   for (double q = 0.05; q < 2 * kPi; q += 0.13) {
@@ -249,9 +250,10 @@ TEST(Cam, UndercutIsFlaggedWhereTheCurvatureChangesItsSign) {
   c.follower = CamSpec::Follower::flat;
   c.base = 0.01;
   c.law = std::make_shared<const motion::Programme>(
-      motion::Programme::compile({{"cycloidal", {{"by", 0.03}, {"time", 1.4}}, {}, {}, {}, nullptr},
-                                  {"cycloidal", {{"by", -0.03}, {"time", 2 * kPi - 1.4}}, {}, {}, {}, nullptr}},
-                                 0, false, "e")
+      motion::Programme::compile(
+          {{motion::LawKind::cycloidal, {{"by", 0.03}, {"time", 1.4}}, {}, {}, {}, nullptr},
+           {motion::LawKind::cycloidal, {{"by", -0.03}, {"time", 2 * kPi - 1.4}}, {}, {}, {}, nullptr}},
+          0, false, "e")
           .value());
   const auto radius = [&](double q) {
     const auto d = c.law->derivatives(q);
@@ -287,15 +289,17 @@ TEST(Cam, WrongLawsAreNamed) {
 
 /// Any closed law of moves: written, read and written again is the same text, and the profile closes.
 RC_GTEST_PROP(Cam, LawsSurviveTheFileAndClose, ()) {
-  const auto names = motion::Law::names();
+  const auto kinds = motion::Law::kinds();
   Json rows = Json::array();
   const int pairs = *rc::gen::inRange(1, 4);
   const double over = kPi / pairs;
   for (int i = 0; i < pairs; ++i) {
     const double lift = *rc::gen::inRange(1, 20) * 1e-4;
     for (double sign : {1.0, -1.0}) {
-      const std::string law = *rc::gen::elementOf(names);
-      rows.push_back({{"law", law == "linear" ? "harmonic" : law}, {"over", over}, {"lift", sign * lift}});
+      const auto law = *rc::gen::elementOf(kinds);
+      rows.push_back({{"law", wordFor(law == motion::LawKind::linear ? motion::LawKind::harmonic : law)},
+                      {"over", over},
+                      {"lift", sign * lift}});
     }
   }
   const auto m = cam({"roller", false, 0.002, 1}, rows).read();

@@ -4,6 +4,7 @@
 #include <rapidcheck/gtest.h>
 
 #include <filesystem>
+#include <nlohmann/json.hpp>
 
 #include "../../scratch_folder.h"
 #include "../support.h"
@@ -27,6 +28,38 @@ TEST(CoopFile, SaveAndLoadIsIdentity) {
     const std::string once = writeCoop(*readCoop(text));
     EXPECT_EQ(writeCoop(*readCoop(once)), once);
   }
+}
+
+/// Whether all that one JSON holds stands in another, too; numbers as numbers.
+bool holds(const nlohmann::json& all, const nlohmann::json& part) {
+  if (part.is_number()) return all.is_number() && all.get<double>() == part.get<double>();
+  if (part.is_array()) {
+    if (!all.is_array() || all.size() != part.size()) return false;
+    for (std::size_t i = 0; i < part.size(); ++i)
+      if (!holds(all[i], part[i])) return false;
+    return true;
+  }
+  if (!part.is_object()) return all == part;
+  if (!all.is_object()) return false;
+  for (const auto& [key, value] : part.items()) {
+    const auto it = all.find(key);
+    if (it == all.end() || !holds(*it, value)) return false;
+  }
+  return true;
+}
+
+// What is written is what stood in the file, key by key: a reader and a writer that forget the same thing would agree.
+TEST(CoopFile, DemosAreWrittenAsTheyWereRead) {
+  int demos = 0;
+  for (const auto& folder : std::filesystem::directory_iterator(COOPERAGE_DEMO)) {
+    const auto file = folder.path() / (folder.path().filename().string() + ".coop");
+    if (!std::filesystem::exists(file)) continue;
+    SCOPED_TRACE(file.filename());
+    const std::string text = readFile(file).value(), out = writeCoop(*readCoop(text));
+    EXPECT_TRUE(holds(nlohmann::json::parse(out), nlohmann::json::parse(text))) << out;
+    ++demos;
+  }
+  EXPECT_EQ(demos, 7);
 }
 
 TEST(CoopFile, UnknownKeysComeBackWhereverTheyStand) {

@@ -237,7 +237,7 @@ TEST(Contacts, ABeadOnAWireStopsAtItsEnd) {
   const auto r = runFirst(m.read());
   const double arc = kPi * 0.04, whole = 0.2 + arc;
   ASSERT_TRUE(r.travel.ended.has_value()) << said(r);
-  EXPECT_EQ(r.travel.ended->kind, "stop");
+  EXPECT_EQ(r.travel.ended->kind, EndKind::stop);
   EXPECT_NEAR(r.travel.ended->at, (whole - 0.02) / 0.05, 1e-6);
   for (const auto& row : r.rows) {
     const double s = 0.02 + 0.05 * row[0];

@@ -144,7 +144,7 @@ TEST(DrivenGauge, OutOfReachEndsWithTheReason) {
              {"name":"hold","value":"elbow.turn","programme":[]})",
                         R"({"name":"r","duration":"1 s","steps":40,"axis":"stretch"})")));
   ASSERT_TRUE(r.travel.ended.has_value());
-  EXPECT_EQ(r.travel.ended->kind, "dead-point");
+  EXPECT_EQ(r.travel.ended->kind, kinematics::EndKind::deadPoint);
   EXPECT_NEAR(r.travel.ended->at, 0.160, 1e-9) << "stretched out: 60 + 100";
   EXPECT_NEAR(r.travel.ended->gap, 0.040, 1e-6);
 }

@@ -53,7 +53,7 @@ TEST(EveryJoint, EachOfItsValuesCanBeStopped) {
       m.run(2, 7);
       const auto r = runFirst(m.read());
       ASSERT_TRUE(r.travel.ended.has_value()) << said(r);
-      EXPECT_EQ(r.travel.ended->kind, "stop");
+      EXPECT_EQ(r.travel.ended->kind, EndKind::stop);
       EXPECT_NEAR(r.travel.ended->t, 0.6, 1e-8);
     }
   }

@@ -215,7 +215,7 @@ TEST(ClosedForm, ADoubleRockersLimitsEqualTheCosineLaw) {
     m.run(6, 200)["axis"] = "motor";
     const auto r = runFirst(m.read());
     ASSERT_TRUE(r.travel.ended.has_value());
-    EXPECT_EQ(r.travel.ended->kind, "dead-point");
+    EXPECT_EQ(r.travel.ended->kind, EndKind::deadPoint);
     EXPECT_FALSE(r.travel.ended->joint.empty());
     if (rate > 0) {
       EXPECT_NEAR(f.q + r.travel.ended->at, limit, 1e-9);

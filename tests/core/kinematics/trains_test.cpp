@@ -260,7 +260,7 @@ TEST(Trains, DependentDrivesAreToldFromContradictingOnes) {
   m.json()["drives"][1]["programme"][0]["speed"] = 2.5;
   const auto part = runFirst(m.read());
   ASSERT_TRUE(part.travel.ended.has_value());
-  EXPECT_EQ(part.travel.ended->kind, "drives-contradict");
+  EXPECT_EQ(part.travel.ended->kind, EndKind::drivesContradict);
 }
 
 }  // namespace

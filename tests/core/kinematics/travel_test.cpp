@@ -95,7 +95,7 @@ TEST(Travel, ADeadPointIsReachedExactlyAndNamed) {
   const auto result = runFirst(read(text));
   EXPECT_FALSE(result.travel.completed);
   ASSERT_TRUE(result.travel.ended.has_value());
-  EXPECT_EQ(result.travel.ended->kind, "dead-point");
+  EXPECT_EQ(result.travel.ended->kind, EndKind::deadPoint);
   EXPECT_NEAR(result.travel.ended->at, std::asin(30.0 / 34.0), 1e-9);
   EXPECT_FALSE(result.travel.ended->joint.empty());
   EXPECT_NEAR(result.axis.back(), result.travel.ended->at, 1e-12) << "the last row stands where it ended";
@@ -110,7 +110,7 @@ TEST(Travel, AStopTouchedBetweenTwoStepsEndsTheRun) {
   text.replace(text.find(slide), slide.size(), slide + R"(,"stops":{"slide":[null,153.9]})");
   const auto result = runFirst(read(text));
   ASSERT_TRUE(result.travel.ended.has_value());
-  EXPECT_EQ(result.travel.ended->kind, "stop");
+  EXPECT_EQ(result.travel.ended->kind, EndKind::stop);
   EXPECT_EQ(result.travel.ended->joint, "slide");
   // x = 153.9 by the cosine law: l^2 = x^2 + r^2 - 2 x r cos q, before the inner dead point q = 0
   const double q = -std::acos((153.9 * 153.9 + r * r - l * l) / (2 * 153.9 * r));
@@ -125,7 +125,7 @@ TEST(Travel, TwoDrivesThatPartEndTheRunWhereTheyDo) {
      {"name":"e","value":"j.turn","programme":[{"law":"linear","to":60,"time":2}]}],"runs":[{"name":"r","duration":2,"steps":7}]})");
   const auto result = runFirst(m);
   ASSERT_TRUE(result.travel.ended.has_value());
-  EXPECT_EQ(result.travel.ended->kind, "drives-contradict");
+  EXPECT_EQ(result.travel.ended->kind, EndKind::drivesContradict);
   EXPECT_NEAR(result.travel.ended->at, 1.0, 1e-6) << "alike for a second, then one dwells";
 }
 

@@ -96,6 +96,43 @@ TEST(Edits, OtherUnitsRewriteNumbersAndKeepSizes) {
   }
 }
 
+// Switched off: one of the settings left out of the walk through the fields; the fit of lengths, a share, rewritten.
+TEST(Edits, OtherUnitsKeepTheSettingsOfARun) {
+  Mechanism m = read(sliderCrank(34, 120, 11, 30));
+  model::Run run;
+  run.id = newId();
+  run.name = "all settings";
+  run.duration = Field(2.5);
+  run.accuracy = Field(0.05);
+  run.fitDepth = Field(0.03);
+  run.fitLength = Field(0.02);
+  run.fitAngle = Field(0.4);
+  run.stepRate = Field(100);
+  m.runs.push_back(std::make_shared<const model::Run>(run));
+  const auto a = resolve(m).value().runs.back(),
+             b = resolve(withUnits(m, {"in", "rad", "kg", "s", "N"})).value().runs.back();
+  EXPECT_NEAR(a.fitDepth, 0.03e-3, 1e-12);
+  EXPECT_NEAR(b.duration, a.duration, 1e-12);
+  EXPECT_NEAR(b.accuracy, a.accuracy, 1e-12);
+  EXPECT_NEAR(b.fitDepth, a.fitDepth, 1e-12);
+  EXPECT_NEAR(b.fitLength, a.fitLength, 1e-12);
+  EXPECT_NEAR(b.fitAngle, a.fitAngle, 1e-12);
+  EXPECT_NEAR(b.stepRate, a.stepRate, 1e-12);
+}
+
+TEST(Words, ThoseOfALaterVersionAreKeptAsTheyWereWritten) {
+  for (const auto kind : {CurveKind::circle, CurveKind::camLaw}) {
+    EXPECT_EQ(Word<CurveKind>::read(wordFor(kind)), kind);
+    EXPECT_EQ(Word<CurveKind>(kind).text(), wordFor(kind));
+  }
+  const auto later = Word<CurveKind>::read("clothoid");
+  EXPECT_FALSE(later.known());
+  EXPECT_EQ(later.text(), "clothoid");
+  EXPECT_NE(later, CurveKind::circle);
+  EXPECT_NE(later, Word<CurveKind>::read("evolute"));
+  EXPECT_FALSE(valueNamed<AtLimit>("bounce"));
+}
+
 TEST(Edits, SetParametersAsTheCommandLineDoes) {
   const auto m = read(R"({"format":"cooperage","version":1,"parameters":[{"name":"x","value":"1 mm"}]})");
   EXPECT_NEAR(resolve(*withParameters(m, {"x=3/8 in"}))->parameters[0].second.value, 0.009525, 1e-15);

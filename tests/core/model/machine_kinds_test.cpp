@@ -74,19 +74,20 @@ TEST(Couple, RightAndLeftScrewDrawsItsNutsTogether) {
 TEST(CamMaker, EveryFollowerComesBackToItsLaw) {
   struct Case {
     bool swing;
-    std::string kind, form;
+    ContactKind kind;
+    CamForm form;
   };
-  for (const Case& c : {Case{false, "roller", "disc"},
-                        {false, "flat", "disc"},
-                        {false, "point", "disc"},
-                        {true, "roller", "disc"},
-                        {false, "roller", "barrel"}}) {
-    SCOPED_TRACE(c.form + " " + c.kind);
+  for (const Case& c : {Case{false, ContactKind::roller, CamForm::disc},
+                        {false, ContactKind::flat, CamForm::disc},
+                        {false, ContactKind::point, CamForm::disc},
+                        {true, ContactKind::roller, CamForm::disc},
+                        {false, ContactKind::roller, CamForm::barrel}}) {
+    SCOPED_TRACE(wordFor(c.form) + " " + wordFor(c.kind));
     Maker maker;
     maker.hinge("shaft", "g", "cam", 0, 0);
     if (c.swing)
       maker.hinge("out", "g", "follower", 0.08, 0.02);
-    else if (c.form == "barrel")
+    else if (c.form == CamForm::barrel)
       maker.joint("out", "prismatic", "g", "follower", {0.05, 0, 0}, Vec3::UnitZ(), Vec3::UnitX());
     else
       maker.slide("out", "g", "follower", 0.005, 0.09, 0, -1);
@@ -100,7 +101,7 @@ TEST(CamMaker, EveryFollowerComesBackToItsLaw) {
     d.form = c.form;
     d.base = Field(0.04);
     d.roller = Field(0.008);
-    d.thickness = Field(c.form == "barrel" ? 0.06 : 0.01);
+    d.thickness = Field(c.form == CamForm::barrel ? 0.06 : 0.01);
     d.arm = Field(0.06);
     const auto made = withCam(m, d, homePoses(m));
     ASSERT_TRUE(made.ok()) << made.error().text;
@@ -109,7 +110,7 @@ TEST(CamMaker, EveryFollowerComesBackToItsLaw) {
     ASSERT_TRUE(result.travel.completed) << said(result);
     const auto& law = *r.curveList.at(0).cam->law;
     const std::string value = c.swing ? "out.turn" : "out.slide";
-    const double sign = c.form == "disc" && !c.swing ? -1 : 1;  // the slide counts towards the cam
+    const double sign = c.form == CamForm::disc && !c.swing ? -1 : 1;  // the slide counts towards the cam
     EXPECT_LT(worstShare(result, value, [&](std::size_t i) { return sign * law.at(result.rows[i][0]).position; }),
               1e-7);
     EXPECT_EQ(io::writeCoop(test::read(io::writeCoop(*made))), io::writeCoop(*made));
@@ -136,12 +137,12 @@ TEST(ContactMaker, CurvesRollAndSeatsFollow) {
   EXPECT_NEAR(last(result, "out.turn rate"), -2.0 / 3, 1e-9);
   EXPECT_EQ(io::writeCoop(test::read(io::writeCoop(*rolling))), io::writeCoop(*rolling));
   // the mark stands where the first rim passes: it follows it as a point
-  const auto contact = withContact(m, first, seat, "point", Field(0), newId());
+  const auto contact = withContact(m, first, seat, ContactKind::point, Field(0), newId());
   ASSERT_TRUE(contact.ok()) << contact.error().text;
   ASSERT_EQ(contact->camPairs.size(), 1u);
-  EXPECT_EQ(contact->camPairs[0]->kind, "point");
+  EXPECT_EQ(contact->camPairs[0]->kind, ContactKind::point);
   EXPECT_TRUE(resolve(*contact).ok());
-  const auto own = withContact(m, second, seat, "point", Field(0), newId());
+  const auto own = withContact(m, second, seat, ContactKind::point, Field(0), newId());
   ASSERT_FALSE(own.ok());
   EXPECT_THAT(own.error().text, testing::HasSubstr("both on b"));
   EXPECT_FALSE(withRolling(m, first, first, newId()).ok());

@@ -3,7 +3,9 @@
 // Shafts, drafts and what tests of makers ask of them.
 #include "../maker.h"
 #include "elements/figures.h"
-#include "model/machine_edits.h"
+#include "model/cam_edits.h"
+#include "model/coupling_edits.h"
+#include "model/train_edits.h"
 
 namespace cooperage::model {
 

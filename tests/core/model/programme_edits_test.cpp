@@ -120,29 +120,30 @@ TEST(ProgrammeEdits, ADwellIsPutInWhereItIsAsked) {
 TEST(ProgrammeEdits, LawsChangeAndKeepWhatTheyCan) {
   const auto m = with(kRows);
   auto rows = m.drives[0]->programme;
-  for (const auto& law : motion::Law::names()) {
+  for (const auto law : motion::Law::kinds()) {
     rows[1] = rowWithLaw(m, rows[1], law, dimension::kAngle);
     const auto p = programme(withRows(m, motor(m), rows));
-    EXPECT_NEAR(p.at(1.5).position / kDeg, 70, 1e-9) << law;
-    EXPECT_NEAR(p.knots()[2], 1.5, 1e-12) << law;
+    EXPECT_NEAR(p.at(1.5).position / kDeg, 70, 1e-9) << wordFor(law);
+    EXPECT_NEAR(p.knots()[2], 1.5, 1e-12) << wordFor(law);
   }
-  rows[1] = rowWithLaw(m, rows[1], "constant-speed", dimension::kAngle);
+  rows[1] = rowWithLaw(m, rows[1], motion::LawKind::constantSpeed, dimension::kAngle);
   EXPECT_NEAR(programme(withRows(m, motor(m), rows)).at(1.5).position / kDeg, 70, 1e-9) << "as fast as it must be";
-  for (const char* law : {"sine", "table", "formula", "speed-formula", "polynomial", "run-up", "run-down", "dwell"}) {
-    rows[1] = rowWithLaw(m, rows[1], law, dimension::kAngle);
-    EXPECT_TRUE(resolve(withRows(m, motor(m), rows)).ok()) << law;
+  for (const char* name : {"sine", "table", "formula", "speed-formula", "polynomial", "run-up", "run-down", "dwell"}) {
+    rows[1] = rowWithLaw(m, rows[1], Word<motion::LawKind>::read(name), dimension::kAngle);
+    EXPECT_TRUE(resolve(withRows(m, motor(m), rows)).ok()) << name;
   }
 }
 
 TEST(ProgrammeEdits, RowsAreAddedMovedAndRemoved) {
   const auto m = with(kRows);
-  const auto one = withRowAfter(m, motor(m), 1, "poly-345");
+  const auto one = withRowAfter(m, motor(m), 1, motion::LawKind::poly345);
   ASSERT_EQ(one.drives[0]->programme.size(), 5u);
-  EXPECT_EQ(one.drives[0]->programme[2].law, "poly-345");
+  EXPECT_EQ(one.drives[0]->programme[2].law, motion::LawKind::poly345);
   EXPECT_TRUE(resolve(one).ok());
   EXPECT_EQ(withRowMoved(one, motor(m), 2, -1).drives[0]->programme[1].figures.count("by"), 1u);
   EXPECT_EQ(withoutRow(one, motor(m), 2).drives[0]->programme.size(), 4u);
-  EXPECT_EQ(withRowMoved(one, motor(m), 0, -1).drives[0]->programme[0].law, "dwell") << "nothing above the first";
+  EXPECT_EQ(withRowMoved(one, motor(m), 0, -1).drives[0]->programme[0].law, motion::LawKind::dwell)
+      << "nothing above the first";
 }
 
 TEST(ProgrammeEdits, ANamedProgrammeIsSharedAndSaved) {
@@ -192,7 +193,7 @@ TEST(GaugeEdits, PlacesBecomeGaugesPathsAndSeats) {
   b.link = m.links[2]->id;
   b.name = "corner";
   b.at = poses[2] * Vec3(0.01, 0.02, 0);
-  const auto made = withGauge(m, "distance", {a, b}, "", poses);
+  const auto made = withGauge(m, GaugeKind::distance, {a, b}, "", poses);
   ASSERT_TRUE(made.ok()) << made.error().text;
   const auto& gauge = *made->first.gauges.back();
   EXPECT_EQ(gauge.name, "frame o to rod corner");
@@ -204,9 +205,9 @@ TEST(GaugeEdits, PlacesBecomeGaugesPathsAndSeats) {
                  0.02 * std::sin(q) + 0.01 * std::sin(rod) + 0.02 * std::cos(rod), 0);
     EXPECT_NEAR(row[c], x.norm(), 1e-12);
   }
-  EXPECT_FALSE(withGauge(m, "distance", {a, a}, "", poses).ok()) << "both on one link";
-  EXPECT_FALSE(withGauge(m, "distance", {a}, "", poses).ok());
-  EXPECT_TRUE(withGauge(m, "clearance", {a, b}, "", poses).ok());
+  EXPECT_FALSE(withGauge(m, GaugeKind::distance, {a, a}, "", poses).ok()) << "both on one link";
+  EXPECT_FALSE(withGauge(m, GaugeKind::distance, {a}, "", poses).ok());
+  EXPECT_TRUE(withGauge(m, GaugeKind::clearance, {a, b}, "", poses).ok());
   const auto path = withPath(m, b, poses);
   ASSERT_TRUE(path.ok());
   EXPECT_EQ(io::writeCoop(read(io::writeCoop(path->first))), io::writeCoop(path->first));

@@ -14,46 +14,46 @@ namespace cooperage::motion {
 namespace {
 
 struct Textbook {
-  const char* law;
+  LawKind law;
   double cv, ca, cj;  ///< as printed
   double digit;       ///< half a unit of the last printed digit
 };
 // VDI 2143 Part 1 and Norton, table 3-3 (trapezoidal acceleration and sine as modified by Neklutin).
 const Textbook kPrinted[] = {
-    {"harmonic", 1.571, 4.935, 15.50, 0.005},      {"cycloidal", 2.000, 6.283, 39.48, 0.005},
-    {"poly-345", 1.875, 5.774, 60.00, 0.005},      {"poly-4567", 2.188, 7.513, 52.50, 0.005},
-    {"modified-sine", 1.760, 5.528, 69.47, 0.005}, {"modified-trapezoid", 2.000, 4.888, 61.43, 0.005},
-    {"parabolic", 2.000, 4.000, 0, 0.005},         {"smooth-step", 1.500, 6.000, 12.00, 0.005}};
+    {LawKind::harmonic, 1.571, 4.935, 15.50, 0.005},     {LawKind::cycloidal, 2.000, 6.283, 39.48, 0.005},
+    {LawKind::poly345, 1.875, 5.774, 60.00, 0.005},      {LawKind::poly4567, 2.188, 7.513, 52.50, 0.005},
+    {LawKind::modifiedSine, 1.760, 5.528, 69.47, 0.005}, {LawKind::modifiedTrapezoid, 2.000, 4.888, 61.43, 0.005},
+    {LawKind::parabolic, 2.000, 4.000, 0, 0.005},        {LawKind::smoothStep, 1.500, 6.000, 12.00, 0.005}};
 
 TEST(Laws, CharacteristicFiguresAreThoseOfTheTextbooks) {
   for (const Textbook& t : kPrinted) {
     const LawFigures f = Law::named(t.law)->figures();
-    EXPECT_NEAR(f.cv, t.cv, 0.0005 + 1e-9) << t.law;
-    EXPECT_NEAR(f.ca, t.ca, 0.0005 + 1e-9) << t.law;
-    EXPECT_NEAR(f.cj, t.cj, t.digit + 1e-9) << t.law;
+    EXPECT_NEAR(f.cv, t.cv, 0.0005 + 1e-9) << wordFor(t.law);
+    EXPECT_NEAR(f.ca, t.ca, 0.0005 + 1e-9) << wordFor(t.law);
+    EXPECT_NEAR(f.cj, t.cj, t.digit + 1e-9) << wordFor(t.law);
   }
-  EXPECT_FALSE(Law::named("cycloidal")->figures().accelerationJumps);
-  EXPECT_FALSE(Law::named("modified-sine")->figures().accelerationJumps);
-  EXPECT_TRUE(Law::named("harmonic")->figures().accelerationJumps);
-  EXPECT_TRUE(Law::named("parabolic")->figures().accelerationJumps);
-  EXPECT_TRUE(Law::named("linear")->figures().speedJumps);
+  EXPECT_FALSE(Law::named(LawKind::cycloidal)->figures().accelerationJumps);
+  EXPECT_FALSE(Law::named(LawKind::modifiedSine)->figures().accelerationJumps);
+  EXPECT_TRUE(Law::named(LawKind::harmonic)->figures().accelerationJumps);
+  EXPECT_TRUE(Law::named(LawKind::parabolic)->figures().accelerationJumps);
+  EXPECT_TRUE(Law::named(LawKind::linear)->figures().speedJumps);
   // a third, a third, a third: plateau 1.5, acceleration 4.5
-  EXPECT_NEAR(Law::named("trapezoid-speed")->figures().cv, 1.5, 1e-12);
-  EXPECT_NEAR(Law::named("trapezoid-speed")->figures().ca, 4.5, 1e-12);
+  EXPECT_NEAR(Law::named(LawKind::trapezoidSpeed)->figures().cv, 1.5, 1e-12);
+  EXPECT_NEAR(Law::named(LawKind::trapezoidSpeed)->figures().ca, 4.5, 1e-12);
 }
 
 TEST(Laws, BoundaryValuesAreExact) {
-  for (const std::string& name : Law::names()) {
-    const Law law = *Law::named(name);
-    EXPECT_EQ(law.at(0)[0], 0) << name;
-    EXPECT_EQ(law.at(1)[0], 1) << name;
-    if (name != "linear") {
-      EXPECT_EQ(law.at(0)[1], 0) << name;
-      EXPECT_EQ(law.at(1)[1], 0) << name;
+  for (const LawKind kind : Law::kinds()) {
+    const Law law = *Law::named(kind);
+    EXPECT_EQ(law.at(0)[0], 0) << wordFor(kind);
+    EXPECT_EQ(law.at(1)[0], 1) << wordFor(kind);
+    if (kind != LawKind::linear) {
+      EXPECT_EQ(law.at(0)[1], 0) << wordFor(kind);
+      EXPECT_EQ(law.at(1)[1], 0) << wordFor(kind);
     }
-    if (!law.figures().accelerationJumps && name != "linear") {
-      EXPECT_NEAR(law.at(0)[2], 0, 1e-15) << name;
-      EXPECT_NEAR(law.at(1)[2], 0, 1e-15) << name;
+    if (!law.figures().accelerationJumps && kind != LawKind::linear) {
+      EXPECT_NEAR(law.at(0)[2], 0, 1e-15) << wordFor(kind);
+      EXPECT_NEAR(law.at(1)[2], 0, 1e-15) << wordFor(kind);
     }
   }
 }
@@ -63,8 +63,8 @@ TEST(Laws, IntegralOfTheAccelerationReturnsTheDisplacement) {
   const double gx[] = {-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831, 0.9061798459386640};
   const double gw[] = {0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
                        0.2369268850561891};
-  for (const std::string& name : Law::names()) {
-    const Law law = *Law::named(name);
+  for (const LawKind kind : Law::kinds()) {
+    const Law law = *Law::named(kind);
     for (int x = 6; x <= 48; x += 6) {
       double sum = law.at(0)[1] * x / 48.0;
       for (int i = 0; i < x; ++i)
@@ -72,14 +72,14 @@ TEST(Laws, IntegralOfTheAccelerationReturnsTheDisplacement) {
           const double t = (i + 0.5 + 0.5 * gx[k]) / 48.0;
           sum += gw[k] / 96.0 * (x / 48.0 - t) * law.at(t)[2];
         }
-      EXPECT_NEAR(sum, law.at(x / 48.0)[0], 1e-10) << name << " at " << x / 48.0;
+      EXPECT_NEAR(sum, law.at(x / 48.0)[0], 1e-10) << wordFor(kind) << " at " << x / 48.0;
     }
   }
 }
 
 RC_GTEST_PROP(Laws, EveryDerivativeIsThatOfTheOneBefore, ()) {
-  const auto name = *rc::gen::elementOf(Law::names());
-  const Law law = *Law::named(name);
+  const auto kind = *rc::gen::elementOf(Law::kinds());
+  const Law law = *Law::named(kind);
   // between the joints, which lie on multiples of an eighth and of a third
   const int cell = *rc::gen::inRange(0, 24);
   const double x = (cell + 0.1 + 0.8 * (*rc::gen::inRange(0, 1001)) / 1000.0) / 24.0, h = 1e-4;
@@ -102,7 +102,7 @@ RC_GTEST_PROP(Laws, AQuinticMeetsItsBoundaryValues, ()) {
 }
 
 TEST(Laws, QuinticBetweenRestsIsThe345Polynomial) {
-  const Law a = Law::quintic(0, 0, 0, 0), b = *Law::named("poly-345");
+  const Law a = Law::quintic(0, 0, 0, 0), b = *Law::named(LawKind::poly345);
   for (double x : {0.1, 0.4, 0.77}) EXPECT_NEAR(a.at(x)[0], b.at(x)[0], 1e-14);
 }
 
@@ -120,9 +120,9 @@ TEST(Laws, ASplineGoesThroughItsPointsAndRestsAtItsEnds) {
 // Rest to a speed, the speed, and back to rest by a quintic: the value after it is that of the areas.
 TEST(Programme, MovesBetweenRestSpeedAndReversal) {
   const auto p =
-      Programme::compile({{"quintic", {{"by", 1}, {"time", 1}, {"end_speed", 2}}, {}, {}, {}, nullptr},
-                          {"constant-speed", {{"speed", 2}, {"time", 0.5}}, {}, {}, {}, nullptr},
-                          {"quintic", {{"by", 1}, {"time", 1}, {"end_acceleration", -3}}, {}, {}, {}, nullptr}},
+      Programme::compile({{LawKind::quintic, {{"by", 1}, {"time", 1}, {"end_speed", 2}}, {}, {}, {}, nullptr},
+                          {LawKind::constantSpeed, {{"speed", 2}, {"time", 0.5}}, {}, {}, {}, nullptr},
+                          {LawKind::quintic, {{"by", 1}, {"time", 1}, {"end_acceleration", -3}}, {}, {}, {}, nullptr}},
                          0, false, "d")
           .value();
   EXPECT_NEAR(p.at(1).velocity, 2, 1e-12);
@@ -137,7 +137,7 @@ TEST(Programme, MovesBetweenRestSpeedAndReversal) {
 TEST(Programme, ATableIsAbsoluteAndHitsItsPoints) {
   std::vector<std::pair<double, double>> points;
   for (int i = 0; i < 50; ++i) points.emplace_back(0.1 * i, std::sin(0.37 * i) + 0.01 * i);
-  const auto p = Programme::compile({{"table", {}, {}, points, "spline", nullptr}}, 0, false, "d").value();
+  const auto p = Programme::compile({{LawKind::table, {}, {}, points, "spline", nullptr}}, 0, false, "d").value();
   for (const auto& [t, v] : points) EXPECT_NEAR(p.at(t).position, v, 1e-12);
 }
 

@@ -11,7 +11,7 @@ namespace cooperage::motion {
 namespace {
 
 RowFigures row(const std::string& law, std::map<std::string, double> figures) {
-  return {law, std::move(figures), {}, {}, {}, nullptr};
+  return {Word<LawKind>::read(law), std::move(figures), {}, {}, {}, nullptr};
 }
 
 /// Greatest distance from the tangent in the middle that a dense look finds.
@@ -67,8 +67,8 @@ Programme any(std::mt19937_64& random) {
         break;
       }
       default: {
-        const auto& names = Law::names();
-        rows.push_back(row(names[std::uniform_int_distribution<std::size_t>(0, names.size() - 1)(random)],
+        const auto& kinds = Law::kinds();
+        rows.push_back(row(wordFor(kinds[std::uniform_int_distribution<std::size_t>(0, kinds.size() - 1)(random)]),
                            {{"by", figure(-6, 6)}, {"time", time}}));
       }
     }

@@ -13,7 +13,7 @@ namespace {
 constexpr double kRounding = 1e-12;
 
 RowFigures row(const std::string& law, std::map<std::string, double> figures) {
-  return {law, std::move(figures), {}, {}, {}, nullptr};
+  return {Word<LawKind>::read(law), std::move(figures), {}, {}, {}, nullptr};
 }
 Programme make(const std::vector<RowFigures>& rows, double start = 0) {
   return Programme::compile(rows, start, false, "d").value();
@@ -55,21 +55,21 @@ TEST(Programme, ReversedMirrorsAboutTheStart) {
 
 /// Displacements as the handbooks print them (VDI 2143 Part 1; Norton, Cam Design and Manufacturing Handbook, ch. 2,
 /// 3).
-double handbook(const std::string& law, double x) {
+double handbook(LawKind law, double x) {
   const double p = kPi;
-  if (law == "linear") return x;
-  if (law == "parabolic") return x < 0.5 ? 2 * x * x : 1 - 2 * (1 - x) * (1 - x);
-  if (law == "harmonic") return 0.5 * (1 - std::cos(p * x));
-  if (law == "cycloidal") return x - std::sin(2 * p * x) / (2 * p);
-  if (law == "smooth-step") return x * x * (3 - 2 * x);
-  if (law == "poly-345") return std::pow(x, 3) * (10 - 15 * x + 6 * x * x);
-  if (law == "poly-4567") return std::pow(x, 4) * (35 - 84 * x + 70 * x * x - 20 * x * x * x);
-  if (law == "modified-sine") {
+  if (law == LawKind::linear) return x;
+  if (law == LawKind::parabolic) return x < 0.5 ? 2 * x * x : 1 - 2 * (1 - x) * (1 - x);
+  if (law == LawKind::harmonic) return 0.5 * (1 - std::cos(p * x));
+  if (law == LawKind::cycloidal) return x - std::sin(2 * p * x) / (2 * p);
+  if (law == LawKind::smoothStep) return x * x * (3 - 2 * x);
+  if (law == LawKind::poly345) return std::pow(x, 3) * (10 - 15 * x + 6 * x * x);
+  if (law == LawKind::poly4567) return std::pow(x, 4) * (35 - 84 * x + 70 * x * x - 20 * x * x * x);
+  if (law == LawKind::modifiedSine) {
     if (x <= 0.125) return (p * x - 0.25 * std::sin(4 * p * x)) / (4 + p);
     if (x <= 0.875) return (2 + p * x - 2.25 * std::sin((4 * p * x + p) / 3)) / (4 + p);
     return (4 + p * x - 0.25 * std::sin(4 * p * x)) / (4 + p);
   }
-  if (law == "modified-trapezoid") {
+  if (law == LawKind::modifiedTrapezoid) {
     if (x > 0.5) return 1 - handbook(law, 1 - x);
     const double wave = 1 / (2 * p * (2 + p));
     if (x <= 0.125) return 2 * x / (2 + p) - wave * std::sin(4 * p * x);
@@ -77,26 +77,26 @@ double handbook(const std::string& law, double x) {
     if (x <= 0.375) return handbook(law, 0.125) + middle(x) - middle(0.125);
     return (2 + 2 * p) / (2 + p) * x + wave * std::sin(4 * p * x) - p / (2 * (2 + p));
   }
-  if (law == "trapezoid-speed") {
+  if (law == LawKind::trapezoidSpeed) {
     if (x > 2.0 / 3) return 1 - handbook(law, 1 - x);
     return x < 1.0 / 3 ? 0.5 * 4.5 * x * x : 0.25 + 1.5 * (x - 1.0 / 3);
   }
-  ADD_FAILURE() << law;
+  ADD_FAILURE() << wordFor(law);
   return 0;
 }
 
 TEST(Programme, EveryMoveFollowsItsHandbookFormulaAtAThousandTimes) {
   std::mt19937 random(7);
   std::uniform_real_distribution<double> share(0, 1);
-  for (const std::string& law : Law::names()) {
+  for (const LawKind law : Law::kinds()) {
     const double from = 0.4, by = -1.7, time = 2.3;
-    const auto p = make({row(law, {{"by", by}, {"time", time}})}, from);
+    const auto p = make({row(wordFor(law), {{"by", by}, {"time", time}})}, from);
     double worst = 0;
     for (int i = 0; i < 1000; ++i) {
       const double x = share(random);
       worst = std::max(worst, std::abs(p.at(x * time).position - (from + by * handbook(law, x))));
     }
-    EXPECT_LT(worst, 1e-14 * 100) << law;
+    EXPECT_LT(worst, 1e-14 * 100) << wordFor(law);
   }
 }
 

@@ -310,7 +310,8 @@ SolidPtr solidOf(const TopoDS_Shape& s) {
 int faceAtTop(const SolidPtr& s) {
   const auto faces = facesOf(s->shape);
   for (std::size_t i = 0; i < faces->faces.size(); ++i)
-    if (faces->faces[i].feature.kind == "plane" && faces->faces[i].feature.axis.z() > 0.9) return static_cast<int>(i);
+    if (faces->faces[i].feature.kind == model::FeatureKind::plane && faces->faces[i].feature.axis.z() > 0.9)
+      return static_cast<int>(i);
   return -1;
 }
 

@@ -98,7 +98,8 @@ TEST(Cut, BothHalvesMakeTheWholeAndAFaceSetCutsAShaftOutOfItsDisc) {
   EXPECT_NEAR(part(false), 0.015 * 0.02 * 0.01, 1e-12);
   // a shaft with its disc in one solid: the shaft's own face cuts it out
   const auto shaft = *elementShape(BodyKind::shaft, {0.005, 0.1, 0.02, 0.01, 0.04});
-  const auto side = faceWhere(shaft, [](const auto& f) { return f.kind == "cylinder" && f.radius < 0.006; });
+  const auto side =
+      faceWhere(shaft, [](const auto& f) { return f.kind == model::FeatureKind::cylinder && f.radius < 0.006; });
   const auto tool = cutToolOf(featureOf(shaft, side));
   ASSERT_TRUE(tool.ok());
   const double inner = volumeOf(*tessellate(*cutShape(shaft, {{*tool}, true}), 1e-6)),
@@ -131,7 +132,7 @@ Seated seatedOnBore(const TopoDS_Shape& shape) {
   b.kind = BodyKind::file;
   b.file = "block.step";
   l.bodies.push_back(std::make_shared<const model::Body>(b));
-  const auto bore = faceWhere(shape, [](const auto& f) { return f.kind == "cylinder" && f.inward; });
+  const auto bore = faceWhere(shape, [](const auto& f) { return f.kind == model::FeatureKind::cylinder && f.inward; });
   const auto snap = snapsOf(bore).front();
   model::Seat s;
   s.id = model::newId();
@@ -172,9 +173,10 @@ TEST(Refresh, SeatsAreFoundMovedOrLostAndNothingMovesByItself) {
 
 // A file that holds all its faces as splines offers the same bores, pins and balls to be picked.
 TEST(Snaps, RoundFacesThatComeAsSplinesHaveTheirAxesToo) {
-  const std::pair<TopoDS_Shape, const char*> cases[] = {{block(60, 20, 6), "cylinder"},
-                                                        {*elementShape(BodyKind::sphere, {0.01}), "sphere"},
-                                                        {BRepPrimAPI_MakeCone(10, 4, 20).Shape(), "cone"}};
+  const std::pair<TopoDS_Shape, model::FeatureKind> cases[] = {
+      {block(60, 20, 6), model::FeatureKind::cylinder},
+      {*elementShape(BodyKind::sphere, {0.01}), model::FeatureKind::sphere},
+      {BRepPrimAPI_MakeCone(10, 4, 20).Shape(), model::FeatureKind::cone}};
   for (const auto& [exact, kind] : cases) {
     const auto splines = demo::asSplines(exact);
     int found = 0;
@@ -190,10 +192,10 @@ TEST(Snaps, RoundFacesThatComeAsSplinesHaveTheirAxesToo) {
         for (const Snap& s : snapsOf(faces(face.index + 1)))
           there =
               there || ((s.at - w.at).norm() < 2e-5 && s.axis.normalized().cross(w.axis.normalized()).norm() < 2e-3);
-        EXPECT_TRUE(there) << kind << " " << w.word;
+        EXPECT_TRUE(there) << wordFor(kind) << " " << w.word;
       }
     }
-    EXPECT_GT(found, 0) << kind;
+    EXPECT_GT(found, 0) << wordFor(kind);
   }
 }
 
@@ -216,7 +218,7 @@ std::pair<model::Mechanism, std::vector<Vec3>> barWithSeats(double length, doubl
   const auto shape = *elementShape(b.kind, {length * 1e-3, 0.02, thickness * 1e-3, 0.008});
   const auto found = facesOf(shape);
   for (const auto& face : found->faces) {
-    if (face.feature.kind != "cylinder" || !face.feature.inward) continue;
+    if (face.feature.kind != model::FeatureKind::cylinder || !face.feature.inward) continue;
     TopTools_IndexedMapOfShape all;
     TopExp::MapShapes(shape, TopAbs_FACE, all);
     const auto part = all(face.index + 1);
@@ -273,7 +275,8 @@ TEST(Refresh, AMovedBoreOffersTheEndThatTheSeatWasOn) {
   const auto shape = block(60, 20, 6);
   for (const bool top : {true, false}) {
     auto [m, seat] = seatedOnBore(shape);
-    const auto bore = faceWhere(shape, [](const auto& f) { return f.kind == "cylinder" && f.inward; });
+    const auto bore =
+        faceWhere(shape, [](const auto& f) { return f.kind == model::FeatureKind::cylinder && f.inward; });
     Vec3 end = Vec3::Zero();
     for (const Snap& s : snapsOf(bore))
       if (s.word == "axis end" && (s.at.z() > 0.005) == top) end = s.at;
@@ -311,9 +314,9 @@ TEST(Measure, DistanceAngleAndCommonAxisOfKnownPieces) {
     const auto face = faceWhere(shape, is);
     return Picked{face, featureOf(shape, face), at};
   };
-  const auto bore = [](const model::Feature& f) { return f.kind == "cylinder"; };
-  const auto right = [](const model::Feature& f) { return f.kind == "plane" && f.axis.x() > 0.9; };
-  const auto left = [](const model::Feature& f) { return f.kind == "plane" && f.axis.x() < -0.9; };
+  const auto bore = [](const model::Feature& f) { return f.kind == model::FeatureKind::cylinder; };
+  const auto right = [](const model::Feature& f) { return f.kind == model::FeatureKind::plane && f.axis.x() > 0.9; };
+  const auto left = [](const model::Feature& f) { return f.kind == model::FeatureKind::plane && f.axis.x() < -0.9; };
   const Pose there{rotationAbout(0, 0.4), Vec3(0.1, 0, 0)};
   const auto planes = measure(picked(left, {}), picked(right, {})).value();
   EXPECT_NEAR(*planes.distance, 0.06, 1e-9);

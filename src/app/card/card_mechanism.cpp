@@ -1,0 +1,114 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Pages of the mechanism as a whole, of several objects, and of a parameter.
+#include <QComboBox>
+#include <QFormLayout>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "../text.h"
+#include "card_page.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+class ParameterPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showParameter(const Parameter& parameter);
+};
+class MechanismPage : public CardPage {
+ public:
+  using CardPage::CardPage;
+  void showMechanism();
+};
+}  // namespace
+
+void ParameterPage::showParameter(const Parameter& parameter) {
+  heading(q(parameter.name), tr("parameter"));
+  auto* form = section();
+  nameField(form, parameter.id, parameter.name);
+  parameters();
+}
+
+void MechanismPage::showMechanism() {
+  const auto& m = *bench_.document().mechanism();
+  const auto& s = bench_.selection().ids();
+  if (s.size() > 1) {
+    heading(tr("%1 objects").arg(s.size()), tr("selection"));
+    auto* form = section();
+    std::vector<Id> links, bodies;
+    for (Id id : s) {
+      if (findLink(m, id)) links.push_back(id);
+      if (findBody(m, id)) bodies.push_back(id);
+    }
+    if (!links.empty()) {
+      button(form, tr("Ground these links"), [this, links] {
+        bench_.document().apply(tr("Ground links"), grounded(*bench_.document().mechanism(), links, true));
+      });
+      button(form, tr("Free these links"), [this, links] {
+        bench_.document().apply(tr("Free links"), grounded(*bench_.document().mechanism(), links, false));
+      });
+    }
+    if (bodies.size() > 1)
+      button(form, tr("Each a link of its own"), [this, bodies] {
+        bench_.document().apply(tr("Make links of their own"), separated(*bench_.document().mechanism(), bodies));
+      });
+    if (links.size() > 1 || bodies.size() > 1 || (links.size() == 1 && !bodies.empty()))
+      button(form, links.size() > 1 && bodies.empty() ? tr("Put together as one link") : tr("Make one link of them"),
+             [this, links, bodies] {
+               // what is loose travels with the first link chosen; of solids alone a new link is made
+               const auto& now = *bench_.document().mechanism();
+               std::pair<Mechanism, Id> result{now, 0};
+               if (!links.empty()) result = merged(now, links);
+               if (!bodies.empty())
+                 result = regrouped(result.first, bodies, result.second, findBody(now, bodies.front())->body->name);
+               if (bench_.document().apply(tr("Put together as one link"),
+                                           bench_.importer().namedByLargest(result.first, result.second)))
+                 bench_.selection().select({result.second});
+             });
+    return;
+  }
+  heading(m.title.empty() ? bench_.document().title() : q(m.title), tr("mechanism"));
+  auto* form = section();
+  auto* title = new QLineEdit(q(m.title));
+  title->setObjectName(QStringLiteral("title"));
+  title->setPlaceholderText(tr("what it is"));
+  connect(title, &QLineEdit::editingFinished, this, [this, title] {
+    if (title->text().toStdString() == bench_.document().mechanism()->title) return;
+    Mechanism next = *bench_.document().mechanism();
+    next.title = title->text().toStdString();
+    bench_.document().apply(tr("Change title"), next);
+  });
+  form->addRow(formLabel(tr("Title")), title);
+  const auto unit = [&](const QString& label, const Dimension& d, std::string DocumentUnits::*member) {
+    auto* box = new QComboBox;
+    box->setObjectName(QStringLiteral("unit ") + label);
+    for (const auto& name : unitsOf(d)) box->addItem(q(name));
+    box->setCurrentText(q(m.units.*member));
+    connect(box, &QComboBox::textActivated, this, [this, member](const QString& text) {
+      DocumentUnits units = bench_.document().mechanism()->units;
+      units.*member = text.toStdString();
+      bench_.document().apply(tr("Change units"), withUnits(*bench_.document().mechanism(), units));
+    });
+    form->addRow(formLabel(label), box);
+  };
+  unit(tr("Lengths"), dimension::kLength, &DocumentUnits::length);
+  unit(tr("Angles"), dimension::kAngle, &DocumentUnits::angle);
+  unit(tr("Times"), dimension::kTime, &DocumentUnits::time);
+  parameters();
+}
+
+PagePtr parameterPage(Card& card, Id id) {
+  return filled<ParameterPage>(card, findById(shownIn(card).parameters, id),
+                               [](auto& page, const auto& x) { page.showParameter(x); });
+}
+
+PagePtr mechanismPage(Card& card) {
+  auto page = std::make_unique<MechanismPage>(card);
+  page->showMechanism();
+  return page;
+}
+
+}  // namespace cooperage::app

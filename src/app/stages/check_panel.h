@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include "stage_panel.h"
+
+namespace cooperage::app {
+
+class CheckPanel : public StagePanel {
+  Q_OBJECT
+ public:
+  CheckPanel(Workbench& bench, QWidget* parent = nullptr);
+  std::pair<QString, Tone> state() const override;
+ public slots:
+  void saveEnvelope();
+  void sweepSelected();
+  /// Of the selected drive, or the only one.
+  void findFreeRange();
+
+ signals:
+  void sectionWanted();
+  void playWanted();
+
+ protected:
+  std::vector<LedgerRow> rows() const override;
+  QString hint() const override;
+  QString subtitle() const override;
+  void followHint(const QString& link) override;
+  void rowsChosen(const std::vector<const LedgerRow*>& rows) override;
+  bool rowSelected(const LedgerRow& row) const override;
+  void afterRefresh() override;
+
+ private:
+  void envelopeRows(std::vector<LedgerRow>& out) const;
+  void freeRangeRows(std::vector<LedgerRow>& out) const;
+  void commonRow(std::vector<LedgerRow>& out) const;
+  /// What can be done with the pair that is looked at.
+  QString ofPair() const;
+  class QLineEdit *clearance_ = nullptr, *accuracy_ = nullptr;
+  class QComboBox *in_ = nullptr, *part_ = nullptr, *along_ = nullptr;
+  QPushButton* save_ = nullptr;
+};
+
+}  // namespace cooperage::app

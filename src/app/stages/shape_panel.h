@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include "parts_shelf.h"
+#include "stage_panel.h"
+
+namespace cooperage::app {
+
+class ShapePanel : public StagePanel {
+  Q_OBJECT
+ public:
+  ShapePanel(Workbench& bench, QWidget* parent = nullptr);
+  std::pair<QString, Tone> state() const override;
+  PartsShelf* shelf() { return shelf_; }
+ public slots:
+  void importFile();
+  void chooseFolder() { shelf_->chooseFolder(); }
+  void addElement(model::BodyKind kind);
+  void removeSelected();
+  void toggleShown();
+  void toggleGround();
+
+ protected:
+  std::vector<LedgerRow> rows() const override;
+  QString hint() const override;
+  void followHint(const QString& link) override;
+  void afterRefresh() override;
+
+ private:
+  QPushButton *ground_ = nullptr, *show_ = nullptr, *remove_ = nullptr;
+  QWidget* rules_ = nullptr;
+  PartsShelf* shelf_ = nullptr;
+};
+
+}  // namespace cooperage::app

@@ -1,0 +1,285 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/fields.h"
+
+#include <algorithm>
+#include <optional>
+
+#include "model/joint_kind.h"
+#include "model/resolve.h"
+#include "motion/rows.h"
+
+namespace cooperage::model {
+
+namespace {
+
+/// What the fields of a document measure. The document is worked out only if a dimension needs it.
+class Dimensions {
+ public:
+  explicit Dimensions(const Mechanism& m) : m_(m) {}
+
+  Dimension value(const Symbol& s) const {
+    const auto j = findJoint(m_, s.id);
+    if (!j) return dimension::kAngle;
+    const int i = valueIndex(j->kind, s.member);
+    return i < 0 ? dimension::kAngle : dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(i)]);
+  }
+  Dimension drive(Id id) {
+    if (const Resolved* r = resolved())
+      for (const auto& d : r->drives)
+        if (d.id == id) return d.dimension;
+    const auto d = findById(m_.drives, id);
+    return d ? value(d->value) : dimension::kAngle;
+  }
+  /// Of what the drives move that share a programme.
+  Dimension programme(Id id) {
+    for (const auto& d : m_.drives)
+      if (d->shared == id) return drive(d->id);
+    return dimension::kPlain;
+  }
+  Dimension gauge(Id id) {
+    if (const Resolved* r = resolved())
+      for (const auto& g : r->gauges)
+        if (g.id == id) return g.dimension;
+    return dimension::kPlain;
+  }
+  Dimension axis(Id drive) { return drive == 0 ? dimension::kTime : this->drive(drive); }
+  Dimension firstAxis() { return m_.runs.empty() ? dimension::kTime : axis(m_.runs.front()->axis); }
+
+ private:
+  const Resolved* resolved() {
+    if (!tried_) {
+      tried_ = true;
+      if (auto r = resolve(m_); r.ok()) resolved_ = std::move(r).value();
+    }
+    return resolved_ ? &*resolved_ : nullptr;
+  }
+  const Mechanism& m_;
+  bool tried_ = false;
+  std::optional<Resolved> resolved_;
+};
+
+/// Goes through the fields of one object. V is called with the field and a function that tells its dimension, which is
+/// asked only where it is wanted. Objects are const or not, as their fields are to be edited.
+template <class V>
+class FieldWalk {
+ public:
+  FieldWalk(Dimensions& of, V visit) : of_(of), visit_(std::move(visit)) {}
+
+  template <class T>
+  void placement(T& p) {
+    each(p.at, dimension::kLength);
+    each(p.turn, dimension::kPlain);
+  }
+  template <class T>
+  void body(T& b) {
+    placement(b.placement);
+    const auto& known = elementFigures(b.kind);
+    for (auto& [key, f] : b.figures) {
+      const auto it = std::find_if(known.begin(), known.end(), [&, k = key](const auto& e) { return k == e.name; });
+      visit(f, it == known.end() ? dimension::kLength : it->dimension);
+    }
+  }
+  template <class T>
+  void seat(T& s) {
+    each(s.at, dimension::kLength);
+    each(s.axis, dimension::kPlain);
+    each(s.ref, dimension::kPlain);
+  }
+  template <class T>
+  void curve(T& c) {
+    for (auto& [key, f] : c.figures)  // "u from", "u to" of a formula curve have no dimension
+      visit(f, key[0] == 'u' && c.kind == CurveKind::formula ? dimension::kPlain : dimension::kLength);
+    for (auto& row : c.rows) {
+      const auto of = [&](const std::string& key) {
+        return camRowDimension(c, row.law, key).value_or(dimension::kPlain);
+      };
+      figures(row, of, of("over"), of("lift"));
+    }
+    for (auto& piece : c.pieces) {
+      for (auto& p : piece.points) each(p, dimension::kLength);
+      each(piece.centre, dimension::kLength);
+    }
+  }
+  template <class T>
+  void joint(T& j) {
+    for (auto& [key, f] : j.home) visit(f, of_.value({j.id, key}));
+    for (auto& [key, s] : j.stops) {
+      maybe(s.low, of_.value({j.id, key}));
+      maybe(s.high, of_.value({j.id, key}));
+    }
+    visit(j.slideOffset, dimension::kLength);
+    visit(j.turnOffset, dimension::kAngle);
+    visit(j.lead, dimension::kLength);
+  }
+  template <class T>
+  void coupling(T& c) {
+    const auto value = [&](std::size_t i) { return i < c.values.size() ? of_.value(c.values[i]) : dimension::kPlain; };
+    Dimension figure = dimension::kPlain;
+    if (c.kind == CouplingKind::ratio)
+      figure = value(1) + (-1.0 * value(0));
+    else if (c.kind == CouplingKind::rack || c.kind == CouplingKind::screw ||
+             (c.kind == CouplingKind::belt && !c.teeth))
+      figure = dimension::kLength;
+    each(c.figures, figure);
+    maybe(c.module, dimension::kLength);
+    points(c.points, value(0), value(1));
+    visit(c.formula, c.kind == CouplingKind::formula ? value(0) : dimension::kPlain);
+  }
+  template <class T>
+  void camPair(T& c) {
+    visit(c.radius, dimension::kLength);
+  }
+  template <class T>
+  void rows(T& rows, const Dimension& value) {
+    for (auto& row : rows)
+      figures(
+          row,
+          [&](const std::string& key) {
+            return motion::figureDimension(row.law, key, value).value_or(dimension::kPlain);
+          },
+          dimension::kTime, value);
+  }
+  template <class T>
+  void gauge(T& g) {
+    const auto of = [this, id = g.id] { return of_.gauge(id); };
+    visit_(g.formula, of);
+    for (auto* f : {&g.overFormula, &g.dwellWithin})
+      if (*f) visit_(**f, of);
+    for (auto& p : g.overPoints) {
+      visit_(p[0], [this] { return of_.firstAxis(); });
+      visit_(p[1], of);
+    }
+  }
+  template <class T>
+  void path(T& p) {
+    maybe(p.tick, dimension::kTime);
+  }
+  template <class T>
+  void requirement(T& q) {
+    for (auto* f : {&q.min, &q.max})
+      if (*f) visit_(**f, [this, id = q.gauge] { return of_.gauge(id); });
+    if (q.at) visit_(*q.at, [this] { return of_.firstAxis(); });
+  }
+  template <class T>
+  void run(T& r) {
+    maybe(r.duration, dimension::kTime);
+    maybe(r.turns, dimension::kPlain);
+    for (auto* f : {&r.accuracy, &r.fitDepth}) maybe(*f, dimension::kLength);
+    maybe(r.fitLength, dimension::kPlain);  // a share of size
+    maybe(r.fitAngle, dimension::kAngle);
+    if (r.sweep) {
+      const auto of = [this, drive = r.sweep->drive] { return of_.drive(drive); };
+      visit_(r.sweep->from, of);
+      visit_(r.sweep->to, of);
+      visit_(r.sweep->speed, [of] { return of() + (-1.0 * dimension::kTime); });
+    }
+    for (auto& [id, f] : r.start) visit_(f, [this, drive = id] { return of_.drive(drive); });
+    const auto axis = [this, drive = r.axis] { return of_.axis(drive); };
+    if (r.stepSize) visit_(*r.stepSize, axis);
+    maybe(r.stepRate, -1.0 * dimension::kTime);
+    for (auto& f : r.ghostMarks) visit_(f, axis);
+  }
+
+ private:
+  template <class T>
+  void visit(T& field, const Dimension& d) {
+    visit_(field, [&d] { return d; });
+  }
+  template <class T>
+  void maybe(T& field, const Dimension& d) {
+    if (field) visit(*field, d);
+  }
+  template <class T>
+  void each(T& fields, const Dimension& d) {
+    for (auto& f : fields) visit(f, d);
+  }
+  template <class T>
+  void points(T& list, const Dimension& x, const Dimension& y) {
+    for (auto& p : list) {
+      visit(p[0], x);
+      visit(p[1], y);
+    }
+  }
+  template <class T, class F>
+  void figures(T& row, const F& of, const Dimension& x, const Dimension& y) {
+    for (auto& [key, f] : row.figures) visit(f, of(key));
+    each(row.list, y);
+    points(row.points, x, y);
+  }
+
+  Dimensions& of_;
+  V visit_;
+};
+
+template <class T, class F>
+void changeAll(std::vector<std::shared_ptr<const T>>& list, F edit) {
+  for (auto& item : list) {
+    auto copy = std::make_shared<T>(*item);
+    edit(*copy);
+    item = std::move(copy);
+  }
+}
+
+}  // namespace
+
+void eachField(const Mechanism& m, const std::function<void(const Field&, const std::string&)>& visit) {
+  std::string owner;
+  Dimensions of(m);
+  FieldWalk walk(of, [&](const Field& f, const auto&) { visit(f, owner); });
+  for (const auto& p : m.parameters) visit(p->value, "parameter " + p->name);
+  for (const auto& l : m.links) {
+    owner = "link " + l->name;
+    walk.placement(l->placement);
+    for (const auto& b : l->bodies) {
+      owner = "body " + b->name;
+      walk.body(*b);
+    }
+    for (const auto& s : l->seats) {
+      owner = "seat " + l->name + "/" + s->name;
+      walk.seat(*s);
+    }
+    for (const auto& c : l->curves) {
+      owner = "curve " + l->name + "/" + c->name;
+      walk.curve(*c);
+    }
+  }
+  const auto all = [&](const auto& list, const char* what, const auto& fields) {
+    for (const auto& x : list) {
+      owner = std::string(what) + " " + x->name;
+      fields(*x);
+    }
+  };
+  all(m.joints, "joint", [&](const Joint& x) { walk.joint(x); });
+  all(m.couplings, "coupling", [&](const Coupling& x) { walk.coupling(x); });
+  all(m.camPairs, "cam pair", [&](const CamPair& x) { walk.camPair(x); });
+  all(m.programmes, "programme", [&](const NamedProgramme& x) { walk.rows(x.rows, dimension::kPlain); });
+  all(m.drives, "drive", [&](const Drive& x) { walk.rows(x.programme, dimension::kPlain); });
+  all(m.gauges, "gauge", [&](const Gauge& x) { walk.gauge(x); });
+  all(m.paths, "path", [&](const Path& x) { walk.path(x); });
+  all(m.requirements, "requirement", [&](const Requirement& x) { walk.requirement(x); });
+  all(m.runs, "run", [&](const Run& x) { walk.run(x); });
+}
+
+Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const Dimension&)>& edit) {
+  Mechanism out = m;
+  Dimensions of(m);
+  FieldWalk walk(of, [&](Field& f, const auto& dimension) { edit(f, dimension()); });
+  changeAll(out.links, [&](Link& l) {
+    walk.placement(l.placement);
+    changeAll(l.bodies, [&](Body& x) { walk.body(x); });
+    changeAll(l.seats, [&](Seat& x) { walk.seat(x); });
+    changeAll(l.curves, [&](Curve& x) { walk.curve(x); });
+  });
+  changeAll(out.joints, [&](Joint& x) { walk.joint(x); });
+  changeAll(out.couplings, [&](Coupling& x) { walk.coupling(x); });
+  changeAll(out.camPairs, [&](CamPair& x) { walk.camPair(x); });
+  changeAll(out.drives, [&](Drive& x) { walk.rows(x.programme, of.drive(x.id)); });
+  changeAll(out.programmes, [&](NamedProgramme& x) { walk.rows(x.rows, of.programme(x.id)); });
+  changeAll(out.gauges, [&](Gauge& x) { walk.gauge(x); });
+  changeAll(out.paths, [&](Path& x) { walk.path(x); });
+  changeAll(out.requirements, [&](Requirement& x) { walk.requirement(x); });
+  changeAll(out.runs, [&](Run& x) { walk.run(x); });
+  return out;
+}
+
+}  // namespace cooperage::model

@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include "base/words.h"
+
+/// Enumerations of the document with their words in the file.
+namespace cooperage::model {
+
+/// What a curve of a link is made from.
+enum class CurveKind { circle, formula, chain, edges, camLaw };
+constexpr std::array<std::string_view, 5> wordsOf(CurveKind) {
+  return {"circle", "formula", "chain", "edges", "cam-law"};
+}
+
+/// A piece of a chain curve.
+enum class PieceKind { line, arc, spline };
+constexpr std::array<std::string_view, 3> wordsOf(PieceKind) { return {"line", "arc", "spline"}; }
+
+/// How a cam carries its curve.
+enum class CamForm { disc, linear, barrel };
+constexpr std::array<std::string_view, 3> wordsOf(CamForm) { return {"disc", "linear", "barrel"}; }
+
+/// What touches a cam; of a cam law one of the first three.
+enum class ContactKind { point, roller, flat, rolling };
+constexpr std::array<std::string_view, 4> wordsOf(ContactKind) { return {"point", "roller", "flat", "rolling"}; }
+
+/// Faces, edges and corners by their geometry.
+enum class FeatureKind { plane, cylinder, cone, sphere, torus, free, line, circle, curve, corner };
+constexpr std::array<std::string_view, 10> wordsOf(FeatureKind) {
+  return {"plane", "cylinder", "cone", "sphere", "torus", "free", "line", "circle", "curve", "corner"};
+}
+
+/// What of a gauge a requirement judges.
+enum class Measure { range, min, max, mean, end, at, always };
+constexpr std::array<std::string_view, 7> wordsOf(Measure) {
+  return {"range", "min", "max", "mean", "end", "at", "always"};
+}
+
+/// What a run does where it can go no farther.
+enum class AtLimit { stop, reverse };
+constexpr std::array<std::string_view, 2> wordsOf(AtLimit) { return {"stop", "reverse"}; }
+
+}  // namespace cooperage::model

@@ -1,0 +1,222 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Links, bodies, seats, joints of a document being worked out.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "elements/figures.h"
+#include "model/resolving.h"
+
+namespace cooperage::model {
+
+static bool resolveSeat(Resolving& ctx, const Link& link, const Seat& s);
+static bool resolveBody(Resolving& ctx, const Link& link, const Body& b);
+static bool checkGearFigures(Resolving& ctx, BodyKind kind, const std::vector<double>& f, const std::string& object);
+static bool resolveJoint(Resolving& ctx, const Joint& j);
+
+static bool resolveSeat(Resolving& ctx, const Link& link, const Seat& s) {
+  const std::string object = "seat " + link.name + "/" + s.name;
+  Pose frame;
+  Vec3 axis, ref;
+  if (!ctx.read(s.at, dimension::kLength, object, "at", frame.p) || !ctx.direction(s.axis, object, "axis", axis) ||
+      !ctx.direction(s.ref, object, "ref", ref))
+    return false;
+  if (!(axis.norm() > 0)) return ctx.fail("zero-axis", object, "the axis is zero; give it a direction");
+  if (!(ref.norm() > 0)) return ctx.fail("zero-axis", object, "the reference direction is zero; give it a direction");
+  if (!axesFrom(axis, ref, frame.R))
+    return ctx.fail("parallel-axis", object, "axis and reference direction are parallel; turn one of them");
+  ctx.out.links.back().seats.push_back({s.id, s.name, frame});
+  return true;
+}
+
+static bool resolveBody(Resolving& ctx, const Link& link, const Body& b) {
+  const std::string object = "body " + link.name + "/" + b.name;
+  Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}, b.cuts, nullptr, nullptr};
+  if (!ctx.read(b.placement, object, r.placement)) return false;
+  if (b.kind == BodyKind::plate) {
+    if (pivotCount(b) < 3) return ctx.fail("missing", object, "a plate needs three pivots or more; use a bar for two");
+    for (int i = 1; i <= 2 * pivotCount(b); ++i) {
+      const std::string key = fmt::format("pivot {} {}", (i + 1) / 2, i % 2 ? "x" : "y");
+      const auto it = b.figures.find(key);
+      double value = 0;
+      if (it == b.figures.end()) return ctx.fail("missing", object, key + " is missing");
+      if (!ctx.read(it->second, dimension::kLength, object, key, value)) return false;
+      r.figures.push_back(value);
+    }
+  }
+  for (const ElementFigure& f : elementFigures(b.kind)) {
+    const std::string key = f.name;
+    const auto it = b.figures.find(key);
+    double value = f.otherwise;
+    if (it == b.figures.end() && !f.mayBeZero) return ctx.fail("missing", object, key + " is missing");
+    if (it != b.figures.end() && !ctx.read(it->second, f.dimension, object, key, value)) return false;
+    if (f.mayBeZero ? !f.mayBeNegative && value < 0 : f.mayBeNegative ? value == 0 : !(value > 0))
+      return ctx.fail("figure", object,
+                      fmt::format("{} must be {}, not {}", key,
+                                  f.mayBeZero       ? "zero or more"
+                                  : f.mayBeNegative ? "other than zero"
+                                                    : "greater than zero",
+                                  formatNumber(value)));
+    r.figures.push_back(value);
+  }
+  if (b.kind == BodyKind::cam) {
+    const auto c = std::find_if(ctx.out.curveList.begin(), ctx.out.curveList.end(),
+                                [&](const auto& x) { return x.id == b.curve; });
+    if (c == ctx.out.curveList.end()) return ctx.fail("missing-curve", object, "its curve is gone; choose another");
+    r.profile = c->curve;
+    r.cam = c->cam;
+    r.placement = c->seat * r.placement;
+  }
+  if (!checkGearFigures(ctx, b.kind, r.figures, object)) return false;
+  ctx.out.links.back().bodies.push_back(std::move(r));
+  return true;
+}
+/// Figures that contradict one another.
+static bool checkGearFigures(Resolving& ctx, BodyKind kind, const std::vector<double>& f, const std::string& object) {
+  const auto refuse = [&](const char* why) { return ctx.fail("figure", object, why); };
+  switch (kind) {
+    case BodyKind::bar: return f[3] < f[1] || refuse("the bore is as wide as the bar; make it smaller than the width");
+    case BodyKind::plate:
+      return f[f.size() - 1] < f[f.size() - 3] || refuse("the bore is as wide as the bosses; make it smaller");
+    case BodyKind::slottedBar:
+      if (f[3] >= f[1] || f[5] >= f[1])
+        return refuse("bore or slot is as wide as the bar; make it smaller than the width");
+      return f[4] < f[0] || refuse("the slot is as long as the bar; make the bar longer");
+    case BodyKind::disc:
+    case BodyKind::roller:
+      return f[2] < 2 * f[0] || refuse("the bore is as wide as the body; make it smaller than its diameter");
+    case BodyKind::shaft:
+      return f[4] + f[3] <= f[1] || refuse("the collar reaches past the end of the shaft; move it or make it narrower");
+    default: break;
+  }
+  const auto why = elements::elementFault(elementName(kind), f);
+  return why.empty() || refuse(why.c_str());
+}
+
+bool resolveLinks(Resolving& ctx) {
+  for (const auto& link : ctx.m.links) {
+    ctx.linkIndex[link->id] = static_cast<int>(ctx.out.links.size());
+    ctx.out.links.push_back({link->id, link->name, link->ground, {}, {}, {}});
+    if (!ctx.read(link->placement, "link " + link->name, ctx.out.links.back().placement)) return false;
+    for (const auto& s : link->seats) {
+      ctx.seatIndex[s->id] = {ctx.linkIndex[link->id], static_cast<int>(ctx.out.links.back().seats.size())};
+      if (!resolveSeat(ctx, *link, *s)) return false;
+    }
+    for (const auto& c : link->curves)
+      if (!resolveCurve(ctx, *link, *c)) return false;
+    for (const auto& b : link->bodies)
+      if (!resolveBody(ctx, *link, *b)) return false;
+  }
+  return true;
+}
+
+static bool resolveJoint(Resolving& ctx, const Joint& j) {
+  const std::string object = "joint " + j.name;
+  const auto a = ctx.seatIndex.find(j.seats[0]), b = ctx.seatIndex.find(j.seats[1]);
+  if (a == ctx.seatIndex.end() || b == ctx.seatIndex.end())
+    return ctx.fail("missing-seat", object, "one of its seats is gone; pick the place again");
+  if (a->second.first == b->second.first)
+    return ctx.fail("same-link", object,
+                    "both seats are on the link " + ctx.out.links[static_cast<std::size_t>(a->second.first)].name +
+                        "; a joint needs two links");
+  const auto frame = [&](const std::pair<int, int>& at) {
+    return ctx.out.links[static_cast<std::size_t>(at.first)].seats[static_cast<std::size_t>(at.second)].frame;
+  };
+  Resolved::JointR r{j.id,
+                     j.name,
+                     j.kind,
+                     a->second.first,
+                     b->second.first,
+                     frame(a->second),
+                     frame(b->second),
+                     {},
+                     j.flip,
+                     j.held,
+                     j.enabled,
+                     {},
+                     {},
+                     {},
+                     0,
+                     nullptr,
+                     0,
+                     j.surfaceBody,
+                     j.surfaceFace,
+                     nullptr};
+  r.curveId = j.kind == JointKind::pointCurve ? j.curve : 0;
+  if (j.kind == JointKind::pointCurve) {
+    const auto c = ctx.curves.find(j.curve);
+    if (c == ctx.curves.end() || c->second.first != r.linkA)
+      return ctx.fail("missing-curve", object, "its curve is gone or not on the first link; choose another");
+    if (!c->second.second && j.enabled && findCurve(ctx.m, j.curve)->curve->kind != CurveKind::edges)
+      return ctx.fail("curve", object, "this version can't compute its curve");
+    r.curve = c->second.second;
+    r.seatA = ctx.curveSeat[j.curve];
+  }
+  if (j.kind == JointKind::pointSurface) r.seatA = Pose{};
+  double slide = 0, turn = 0;
+  if (!ctx.read(j.slideOffset, dimension::kLength, object, "offset slide", slide) ||
+      !ctx.read(j.turnOffset, dimension::kAngle, object, "offset turn", turn))
+    return false;
+  r.offset = {rotationAbout(2, turn), Vec3(0, 0, slide)};
+  if (j.kind == JointKind::screw) {
+    if (!ctx.read(j.lead, dimension::kLength, object, "lead", r.lead)) return false;
+    if (r.lead == 0) return ctx.fail("figure", object, "the lead is zero; a screw needs one");
+  }
+  const auto& values = infoOf(j.kind).values;
+  r.home.resize(values.size());
+  r.low.resize(values.size());
+  r.high.resize(values.size());
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const auto bound = [&](const std::optional<Field>& f, const char* what, std::optional<double>& into) {
+      double v = 0;
+      if (!f) return true;
+      if (!ctx.read(*f, dimensionOf(values[i]), object, std::string(what) + " " + values[i].name, v)) return false;
+      into = v;
+      return true;
+    };
+    const auto home = j.home.find(values[i].name);
+    if (home != j.home.end() && !bound(home->second, "home", r.home[i])) return false;
+    const auto stops = j.stops.find(values[i].name);
+    if (stops == j.stops.end()) continue;
+    if (!bound(stops->second.low, "lower stop of", r.low[i]) || !bound(stops->second.high, "upper stop of", r.high[i]))
+      return false;
+    if (r.low[i] && r.high[i] && *r.low[i] > *r.high[i])
+      return ctx.fail("stops", object, fmt::format("the lower stop of {} lies above the upper one", values[i].name));
+  }
+  ctx.out.joints.push_back(std::move(r));
+  return true;
+}
+
+bool resolveJoints(Resolving& ctx) {
+  for (const auto& j : ctx.m.joints) {
+    ctx.jointIndex[j->id] = static_cast<int>(ctx.out.joints.size());
+    if (!resolveJoint(ctx, *j)) return false;
+  }
+  return true;
+}
+
+bool resolveValue(Resolving& ctx, const Symbol& s, const std::string& object, Resolved::ValueRef& ref) {
+  const auto j = ctx.jointIndex.find(s.id);
+  if (j == ctx.jointIndex.end()) {
+    const auto l = ctx.linkIndex.find(s.id);
+    if (l != ctx.linkIndex.end() && ctx.out.links[static_cast<std::size_t>(l->second)].ground) {
+      ref = {-1, -1};
+      return true;
+    }
+    return ctx.fail("missing-joint", object, "its joint is gone; choose another");
+  }
+  const auto& r = ctx.out.joints[static_cast<std::size_t>(j->second)];
+  ref = {j->second, valueIndex(r.kind, s.member)};
+  if (ref.value < 0)
+    return ctx.fail("missing-value", object,
+                    fmt::format("the joint {} is {} and has no value '{}'", r.name, infoOf(r.kind).name, s.member));
+  return true;
+}
+Dimension dimensionOf(Resolving& ctx, const Resolved::ValueRef& ref) {
+  if (ref.joint < 0) return dimension::kAngle;
+  const auto& values = infoOf(ctx.out.joints[static_cast<std::size_t>(ref.joint)].kind).values;
+  return dimensionOf(values[static_cast<std::size_t>(ref.value)]);
+}
+
+}  // namespace cooperage::model

@@ -1,0 +1,295 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Gauges, drives, requirements of a document being worked out.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "model/gauge_kinds.h"
+#include "model/resolving.h"
+
+namespace cooperage::model {
+
+static bool resolveGauge(Resolving& ctx, const Gauge& g);
+static bool resolveOverlay(Resolving& ctx, const Gauge& g, const std::string& object, Resolved::GaugeR& r);
+static bool formulaDimension(Resolving& ctx, const Gauge& g, const std::string& object, Dimension& d);
+static Dimension axisDimension(Resolving& ctx);
+static Dimension jointValueDimension(Resolving& ctx, const Symbol& s);
+static bool resolveDriven(Resolving& ctx, const Drive& d, const std::string& object, Resolved::DriveR& r);
+
+static bool resolveGauge(Resolving& ctx, const Gauge& g) {
+  const std::string object = "gauge " + g.name;
+  if (!g.kind.known()) {  // a later version's kind: keep the file usable and say so
+    ctx.warn("gauge", object, fmt::format("this version can't compute the kind '{}'; it has no value", g.kind.text()));
+    Resolved::GaugeR unknown;
+    unknown.id = g.id;
+    unknown.name = g.name;
+    ctx.out.gauges.push_back(unknown);
+    return true;
+  }
+  Resolved::GaugeR r;
+  r.id = g.id;
+  r.name = g.name;
+  r.kind = g.kind;
+  if (g.in) {
+    const auto in = ctx.linkIndex.find(*g.in);
+    if (in == ctx.linkIndex.end()) return ctx.fail("missing-link", object, "the link that it is measured in is gone");
+    r.in = in->second;
+  }
+  if (!g.component.empty()) {
+    const std::size_t i = std::string("xyz").find(g.component);
+    if (g.component != "size" && (i == std::string::npos || g.component.size() != 1))
+      return ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component));
+    r.component = g.component == "size" ? 3 : static_cast<int>(i);
+  }
+  if (g.about) {
+    const auto s = ctx.seatIndex.find(g.about->id);
+    if (s == ctx.seatIndex.end()) return ctx.fail("missing-seat", object, "the seat it is measured about is gone");
+    r.about = s->second;
+  }
+  const auto need = [&](std::size_t n, const char* what) {
+    return g.of.size() == n || ctx.fail("figure", object, fmt::format("needs {} in 'of'", what));
+  };
+  const auto readSeats = [&]() {
+    for (const Symbol& s : g.of) {
+      const auto it = ctx.seatIndex.find(s.id);
+      if (it == ctx.seatIndex.end()) return ctx.fail("missing-seat", object, "a seat that it measures is gone");
+      r.seats.push_back(it->second);
+    }
+    return true;
+  };
+  const auto readLinks = [&]() {
+    for (const Symbol& s : g.of) {
+      const auto it = ctx.linkIndex.find(s.id);
+      if (it == ctx.linkIndex.end()) return ctx.fail("missing-link", object, "a link that it measures is gone");
+      r.links.push_back(it->second);
+    }
+    return true;
+  };
+  switch (g.kind.value()) {
+    case GaugeKind::jointValue:
+    case GaugeKind::jointRate:
+    case GaugeKind::jointAcceleration:
+    case GaugeKind::jointJerk:
+    case GaugeKind::velocityRatio:
+      if (!need(g.kind == GaugeKind::velocityRatio ? 2 : 1, "a joint value (two for a ratio)")) return false;
+      for (const Symbol& s : g.of) {
+        r.values.emplace_back();
+        if (!resolveValue(ctx, s, object, r.values.back())) return false;
+      }
+      break;
+    case GaugeKind::pointPosition:
+    case GaugeKind::pointVelocity:
+    case GaugeKind::pointAcceleration:
+      if (!need(1, "one seat") || !readSeats()) return false;
+      break;
+    case GaugeKind::distance:
+    case GaugeKind::distancePlane:
+    case GaugeKind::distanceAxis:
+    case GaugeKind::angle:
+      if (!need(2, "two seats") || !readSeats()) return false;
+      break;
+    case GaugeKind::linkRate:
+    case GaugeKind::linkAcceleration:
+      if (!need(1, "one link") || !readLinks()) return false;
+      break;
+    case GaugeKind::clearance:
+      if (!need(2, "two links") || !readLinks()) return false;
+      break;
+    case GaugeKind::transmissionAngle: {
+      if (!need(1, "one joint")) return false;
+      const auto it = ctx.jointIndex.find(g.of[0].id);
+      if (it == ctx.jointIndex.end()) return ctx.fail("missing-joint", object, "its joint is gone");
+      r.joint = it->second;
+      break;
+    }
+    case GaugeKind::pressureAngle:
+    case GaugeKind::curvature: {
+      if (!need(1, "one cam pair")) return false;
+      const auto it = ctx.pairIndex.find(g.of[0].id);
+      if (it == ctx.pairIndex.end()) return ctx.fail("missing-pair", object, "its cam pair is gone");
+      r.pair = it->second;
+      break;
+    }
+    case GaugeKind::formula:
+      if (!g.formula.formula) return ctx.fail("formula", object, "the formula is a plain number");
+      if (!formulaDimension(ctx, g, object, r.dimension) ||
+          !valueFormula(ctx, g.formula, r.dimension, object, r.formula, true))
+        return false;
+  }
+  switch (g.kind.value()) {
+    case GaugeKind::jointValue: r.dimension = dimensionOf(ctx, r.values[0]); break;
+    case GaugeKind::jointRate: r.dimension = dimensionOf(ctx, r.values[0]) + kPerSecond; break;
+    case GaugeKind::jointAcceleration: r.dimension = dimensionOf(ctx, r.values[0]) + 2.0 * kPerSecond; break;
+    case GaugeKind::jointJerk: r.dimension = dimensionOf(ctx, r.values[0]) + 3.0 * kPerSecond; break;
+    case GaugeKind::velocityRatio:
+      r.dimension = dimensionOf(ctx, r.values[0]) + (-1.0 * dimensionOf(ctx, r.values[1]));
+      break;
+    case GaugeKind::pointPosition:
+    case GaugeKind::distance:
+    case GaugeKind::distancePlane:
+    case GaugeKind::distanceAxis:
+    case GaugeKind::clearance: r.dimension = dimension::kLength; break;
+    case GaugeKind::pointVelocity: r.dimension = dimension::kSpeed; break;
+    case GaugeKind::pointAcceleration: r.dimension = dimension::kAcceleration; break;
+    case GaugeKind::linkRate: r.dimension = dimension::kTurnSpeed; break;
+    case GaugeKind::linkAcceleration: r.dimension = dimension::kTurnAcceleration; break;
+    case GaugeKind::angle:
+    case GaugeKind::pressureAngle:
+    case GaugeKind::transmissionAngle: r.dimension = dimension::kAngle; break;
+    case GaugeKind::curvature: r.dimension = -1.0 * dimension::kLength; break;
+    case GaugeKind::formula: break;
+  }
+  if (!resolveOverlay(ctx, g, object, r)) return false;
+  ctx.out.gauges.push_back(std::move(r));
+  return true;
+}
+
+/// A curve of one's own: a formula, or points over the travel axis (time where a plain number is meant).
+static bool resolveOverlay(Resolving& ctx, const Gauge& g, const std::string& object, Resolved::GaugeR& r) {
+  if (double within = 0; g.dwellWithin && !ctx.read(*g.dwellWithin, r.dimension, object, "dwell within", within))
+    return false;
+  if (g.overFormula) {
+    if (!g.overFormula->formula) {
+      double v = 0;  // a plain number is a level
+      if (!ctx.read(*g.overFormula, r.dimension, object, "over", v)) return false;
+      r.overPoints = {{-1e300, v}, {1e300, v}};
+    } else if (!valueFormula(ctx, *g.overFormula, r.dimension, object, r.over, true)) {
+      return false;
+    }
+  }
+  for (const Pair& p : g.overPoints) {
+    r.overPoints.emplace_back();
+    if (!readOnAxis(ctx, p[0], axisDimension(ctx), object, "over", r.overPoints.back().first) ||
+        !ctx.read(p[1], r.dimension, object, "over", r.overPoints.back().second))
+      return false;
+  }
+  return true;
+}
+/// A place on a travel axis: a plain number in the axis' own unit, else what its unit says.
+bool readOnAxis(Resolving& ctx, const Field& f, const Dimension& axis, const std::string& object, const char* what,
+                double& into) {
+  if (!f.formula) {
+    into = f.number * ctx.m.units.factor(axis);
+    return true;
+  }
+  for (const Dimension& d : {axis, dimension::kTime, dimension::kAngle, dimension::kLength})
+    if (const auto v = ctx.field(f, d); v.ok()) {
+      into = *v;
+      return true;
+    }
+  return ctx.fail("figure", object, std::string(what) + ": " + ctx.field(f, axis).error().text);
+}
+
+/// What a formula of joint values measures: its own dimension.
+static bool formulaDimension(Resolving& ctx, const Gauge& g, const std::string& object, Dimension& d) {
+  const auto q = g.formula.formula->evaluate([&](const Symbol& s) -> Result<Quantity> {
+    Resolved::ValueRef ref;
+    if (findById(ctx.m.parameters, s.id)) return ctx.symbol(s);
+    if (s.id == 0) return Quantity{0.37, {}, false};
+    if (!resolveValue(ctx, s, object, ref)) return ctx.error;
+    return Quantity{0.4321, dimensionOf(ctx, ref), true};
+  });
+  if (!q.ok() && q.error().text.find("finite") == std::string::npos) return ctx.fail("formula", object, q.error().text);
+  if (q.ok()) d = q->dimension;
+  return true;
+}
+
+bool resolveGauges(Resolving& ctx) {
+  for (const auto& g : ctx.m.gauges) {
+    ctx.gaugeIndex[g->id] = static_cast<int>(ctx.out.gauges.size());
+    if (!resolveGauge(ctx, *g)) return false;
+  }
+  return true;
+}
+
+bool resolveRequirements(Resolving& ctx) {
+  for (const auto& q : ctx.m.requirements) {
+    const std::string object = "requirement " + q->name;
+    const auto g = ctx.gaugeIndex.find(q->gauge);
+    if (g == ctx.gaugeIndex.end()) return ctx.fail("missing-gauge", object, "its gauge is gone; choose another");
+    if (!q->measure.known())
+      return ctx.fail("figure", object, fmt::format("there is no measure '{}'", q->measure.text()));
+    Resolved::RequirementR r{q->id, q->name, g->second, q->measure.value(), {}, {}, {}};
+    const Dimension d = ctx.out.gauges[static_cast<std::size_t>(g->second)].dimension;
+    const auto bound = [&](const std::optional<Field>& f, const char* what, std::optional<double>& into) {
+      double v = 0;
+      if (!f) return true;
+      if (!ctx.read(*f, d, object, what, v)) return false;
+      into = v;
+      return true;
+    };
+    if (!bound(q->min, "min", r.min) || !bound(q->max, "max", r.max)) return false;
+    if (q->measure == Measure::at) {
+      if (!q->at) return ctx.fail("missing", object, "measure 'at' needs a place on the travel axis");
+      double v = 0;
+      if (!readOnAxis(ctx, *q->at, axisDimension(ctx), object, "at", v)) return false;
+      r.at = v;
+    }
+    ctx.out.requirements.push_back(std::move(r));
+  }
+  return true;
+}
+/// Of the travel axis of the first run, which is the one that a place on the axis means.
+static Dimension axisDimension(Resolving& ctx) {
+  const auto d = ctx.m.runs.empty() ? nullptr : findById(ctx.m.drives, ctx.m.runs[0]->axis);
+  if (!d) return dimension::kTime;
+  if (d->gauge == 0) return jointValueDimension(ctx, d->value);
+  const auto g = findById(ctx.m.gauges, d->gauge);
+  return g && g->kind == GaugeKind::angle ? dimension::kAngle : dimension::kLength;
+}
+static Dimension jointValueDimension(Resolving& ctx, const Symbol& s) {
+  const auto j = findJoint(ctx.m, s.id);
+  const int v = j ? valueIndex(j->kind, s.member) : -1;
+  return v < 0 ? dimension::kTime : dimensionOf(infoOf(j->kind).values[static_cast<std::size_t>(v)]);
+}
+
+/// What a drive moves: a joint value, or a gauge that is an angle or a distance.
+static bool resolveDriven(Resolving& ctx, const Drive& d, const std::string& object, Resolved::DriveR& r) {
+  if (d.gauge == 0) {
+    if (!resolveValue(ctx, d.value, object, r.value)) return false;
+    if (r.value.joint < 0) return ctx.fail("missing-joint", object, "ground can't be driven");
+    const auto& kind = infoOf(ctx.out.joints[static_cast<std::size_t>(r.value.joint)].kind);
+    if (!kind.values[static_cast<std::size_t>(r.value.value)].drivable)
+      return ctx.fail("figure", object, "this value can only be read, not driven");
+    r.dimension = dimensionOf(ctx, r.value);
+    return true;
+  }
+  const auto g = ctx.gaugeIndex.find(d.gauge);
+  if (g == ctx.gaugeIndex.end()) return ctx.fail("missing-gauge", object, "its gauge is gone; choose another");
+  const auto& gauge = ctx.out.gauges[static_cast<std::size_t>(g->second)];
+  r.dimension = gauge.dimension;
+  if (gauge.kind == GaugeKind::jointValue) {
+    r.value = gauge.values[0];
+    return true;
+  }
+  if (!isDistance(gauge.kind) && gauge.kind != GaugeKind::angle)
+    return ctx.fail(
+        "figure", object,
+        fmt::format("the gauge {} can't be driven: only angles, distances and joint values can", gauge.name));
+  if (gauge.seats[0].first == gauge.seats[1].first)
+    return ctx.fail("figure", object, fmt::format("both seats of the gauge {} are on one link", gauge.name));
+  if (gauge.about && gauge.about->first != gauge.seats[0].first && gauge.about->first != gauge.seats[1].first)
+    return ctx.fail("figure", object,
+                    fmt::format("the gauge {} turns about a seat of a third link; choose one of the two", gauge.name));
+  r.gauge = g->second;
+  return true;
+}
+bool resolveDrives(Resolving& ctx) {
+  for (const auto& d : ctx.m.drives) {
+    const std::string object = "drive " + d->name;
+    Resolved::DriveR r{d->id, d->name, {}, {}, d->reverse, d->enabled, -1, {}};
+    if (!resolveDriven(ctx, *d, object, r)) return false;
+    if (d->shared != 0 && !findById(ctx.m.programmes, d->shared))
+      return ctx.fail("missing-programme", object, "its programme is gone; choose another");
+    for (const ProgrammeRow& given : rowsOf(ctx.m, *d)) {
+      r.rows.emplace_back();
+      if (!resolveRow(ctx, given, r.dimension, object, r.rows.back())) return false;
+    }
+    ctx.driveIndex[d->id] = static_cast<int>(ctx.out.drives.size());
+    ctx.out.drives.push_back(std::move(r));
+  }
+  return true;
+}
+
+}  // namespace cooperage::model
