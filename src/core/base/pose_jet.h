@@ -11,116 +11,38 @@ using VecJet = std::array<Vec3, 4>;
 /// A figure that moves, with its first three derivatives.
 using ScalarJet = std::array<double, 4>;
 
-inline Mat3 skewOf(const Vec3& w) {
-  Mat3 m;
-  m << 0, -w.z(), w.y(), w.z(), 0, -w.x(), -w.y(), w.x(), 0;
-  return m;
-}
+Mat3 skewOf(const Vec3& w);
 /// Axial vector of the skew part of a matrix.
-inline Vec3 axialOf(const Mat3& m) { return 0.5 * Vec3(m(2, 1) - m(1, 2), m(0, 2) - m(2, 0), m(1, 0) - m(0, 1)); }
+Vec3 axialOf(const Mat3& m);
 
 /// A rigid placement that moves: R and p with their first three derivatives, to time or to a parameter. Products follow
 /// Leibniz, so that rates, accelerations and jerks of a chain of joints are exact.
 struct PoseJet {
-  std::array<Mat3, 4> R{Mat3::Identity(), Mat3::Zero(), Mat3::Zero(), Mat3::Zero()};
-  VecJet p{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
+  std::array<Mat3, 4> R;
+  VecJet p;
 
-  PoseJet() = default;
-  explicit PoseJet(const Pose& still) {
-    R[0] = still.R;
-    p[0] = still.p;
-  }
+  PoseJet();  ///< identity, at rest
+  explicit PoseJet(const Pose& still);
   Pose pose() const { return {R[0], p[0]}; }
   /// Angular velocity and its derivative, in the outer axes: W = R' R^T.
-  Vec3 spin() const { return axialOf(R[1] * R[0].transpose()); }
-  Vec3 spinRate() const { return axialOf(R[2] * R[0].transpose() + R[1] * R[1].transpose()); }
+  Vec3 spin() const;
+  Vec3 spinRate() const;
   /// Motion of a point that is fixed in the inner axes.
-  VecJet point(const Vec3& x) const {
-    VecJet out;
-    for (std::size_t n = 0; n < 4; ++n) out[n] = R[n] * x + p[n];
-    return out;
-  }
+  VecJet point(const Vec3& x) const;
 };
 
-inline PoseJet operator*(const PoseJet& a, const PoseJet& b) {
-  PoseJet c;
-  c.R[0] = a.R[0] * b.R[0];
-  c.R[1] = a.R[1] * b.R[0] + a.R[0] * b.R[1];
-  c.R[2] = a.R[2] * b.R[0] + 2 * a.R[1] * b.R[1] + a.R[0] * b.R[2];
-  c.R[3] = a.R[3] * b.R[0] + 3 * a.R[2] * b.R[1] + 3 * a.R[1] * b.R[2] + a.R[0] * b.R[3];
-  c.p[0] = a.R[0] * b.p[0] + a.p[0];
-  c.p[1] = a.R[1] * b.p[0] + a.R[0] * b.p[1] + a.p[1];
-  c.p[2] = a.R[2] * b.p[0] + 2 * a.R[1] * b.p[1] + a.R[0] * b.p[2] + a.p[2];
-  c.p[3] = a.R[3] * b.p[0] + 3 * a.R[2] * b.p[1] + 3 * a.R[1] * b.p[2] + a.R[0] * b.p[3] + a.p[3];
-  return c;
-}
+PoseJet operator*(const PoseJet& a, const PoseJet& b);
 /// A fixed placement after a moving one.
-inline PoseJet operator*(const PoseJet& a, const Pose& b) {
-  PoseJet c;
-  for (std::size_t n = 0; n < 4; ++n) {
-    c.R[n] = a.R[n] * b.R;
-    c.p[n] = a.R[n] * b.p + a.p[n];
-  }
-  return c;
-}
-inline PoseJet operator*(const Pose& a, const PoseJet& b) {
-  PoseJet c;
-  for (std::size_t n = 0; n < 4; ++n) {
-    c.R[n] = a.R * b.R[n];
-    c.p[n] = a.R * b.p[n];
-  }
-  c.p[0] += a.p;
-  return c;
-}
-inline PoseJet inverse(const PoseJet& a) {
-  PoseJet c;
-  for (std::size_t n = 0; n < 4; ++n) c.R[n] = a.R[n].transpose();
-  c.p[0] = -(c.R[0] * a.p[0]);
-  c.p[1] = -(c.R[1] * a.p[0] + c.R[0] * a.p[1]);
-  c.p[2] = -(c.R[2] * a.p[0] + 2 * c.R[1] * a.p[1] + c.R[0] * a.p[2]);
-  c.p[3] = -(c.R[3] * a.p[0] + 3 * c.R[2] * a.p[1] + 3 * c.R[1] * a.p[2] + c.R[0] * a.p[3]);
-  return c;
-}
+PoseJet operator*(const PoseJet& a, const Pose& b);
+PoseJet operator*(const Pose& a, const PoseJet& b);
+PoseJet inverse(const PoseJet& a);
 
 /// Turn about a coordinate axis by a moving angle q (rad) with derivatives.
-inline PoseJet turnJet(int axis, const ScalarJet& q) {
-  PoseJet c;
-  const Mat3 R = rotationAbout(axis, q[0]);
-  Mat3 second = -R;  // d2R/dq2: all but the axis itself
-  second(axis, axis) = 0;
-  Mat3 first = Mat3::Zero();
-  const int i = (axis + 1) % 3, j = (axis + 2) % 3;
-  first(i, i) = first(j, j) = -R(j, i);
-  first(i, j) = -R(i, i);
-  first(j, i) = R(i, i);
-  c.R[0] = R;
-  c.R[1] = q[1] * first;
-  c.R[2] = q[2] * first + q[1] * q[1] * second;
-  c.R[3] = q[3] * first + 3 * q[1] * q[2] * second - q[1] * q[1] * q[1] * first;
-  return c;
-}
-inline PoseJet slideJet(int axis, const ScalarJet& q) {
-  PoseJet c;
-  for (std::size_t n = 0; n < 4; ++n) c.p[n][axis] = q[n];
-  return c;
-}
+PoseJet turnJet(int axis, const ScalarJet& q);
+PoseJet slideJet(int axis, const ScalarJet& q);
 /// A rotation with angular velocity w and its derivatives, all in the outer axes.
-inline PoseJet ballJet(const Mat3& R, const Vec3& w, const Vec3& w1, const Vec3& w2) {
-  PoseJet c;
-  const Mat3 W = skewOf(w), W1 = skewOf(w1), W2 = skewOf(w2);
-  c.R[0] = R;
-  c.R[1] = W * R;
-  c.R[2] = W1 * R + W * c.R[1];
-  c.R[3] = W2 * R + 2 * W1 * c.R[1] + W * c.R[2];
-  return c;
-}
+PoseJet ballJet(const Mat3& R, const Vec3& w, const Vec3& w1, const Vec3& w2);
 /// A placement that depends on one parameter u, which moves (Faa di Bruno).
-inline PoseJet along(const PoseJet& g, const ScalarJet& u) {
-  PoseJet c;
-  const double a = u[1], b = u[1] * u[1], d = 3 * u[1] * u[2], e = b * u[1];
-  c.R = {g.R[0], g.R[1] * a, g.R[2] * b + g.R[1] * u[2], g.R[3] * e + g.R[2] * d + g.R[1] * u[3]};
-  c.p = {g.p[0], g.p[1] * a, g.p[2] * b + g.p[1] * u[2], g.p[3] * e + g.p[2] * d + g.p[1] * u[3]};
-  return c;
-}
+PoseJet along(const PoseJet& g, const ScalarJet& u);
 
 }  // namespace cooperage

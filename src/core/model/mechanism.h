@@ -11,6 +11,7 @@
 
 #include "base/expression.h"
 #include "base/geometry.h"
+#include "base/special_members.h"
 #include "base/units.h"
 #include "model/joint_kind.h"
 #include "model/kinds.h"
@@ -31,15 +32,16 @@ struct Field {
   double number = 0;
   std::shared_ptr<const Expression> formula;
 
-  Field() = default;
-  Field(double plain) : number(plain) {}  // NOLINT(google-explicit-constructor): plain numbers are fields
-  explicit Field(Expression e) : formula(std::make_shared<const Expression>(std::move(e))) {}
+  COOPERAGE_SPECIAL_MEMBERS(Field);
+  Field(double plain);  // NOLINT(google-explicit-constructor): plain numbers are fields
+  explicit Field(Expression e);
 };
 
 using Triple = std::array<Field, 3>;
 
 /// Takes link axes to ground (or body axes to the link); turn is a quaternion w, x, y, z.
 struct Placement {
+  COOPERAGE_SPECIAL_MEMBERS(Placement);
   Triple at;
   std::array<Field, 4> turn{Field(1), Field(0), Field(0), Field(0)};
 };
@@ -75,8 +77,9 @@ enum class BodyKind {
 /// A plane or a cylinder that parts a solid. Inside is behind the plane (against its axis) or within the radius.
 /// Figures in m, body axes.
 struct CutTool {
+  COOPERAGE_SPECIAL_MEMBERS(CutTool);
   bool cylinder = false;
-  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ();
+  Vec3 at, axis;  ///< first the origin and z
   double radius = 0;
 };
 /// One cut of a solid: kept is what lies inside all its tools, or what does not.
@@ -87,6 +90,7 @@ struct Cut {
 
 /// One solid of a link: from a geometry file, or an element made of a few figures.
 struct Body {
+  COOPERAGE_SPECIAL_MEMBERS(Body);
   Id id = 0;
   std::string name;
   BodyKind kind = BodyKind::box;
@@ -103,18 +107,20 @@ struct Body {
 
 /// A face, edge or corner by what it is: enough to find it again in another version of a file. m, axes of the body.
 struct Feature {
+  COOPERAGE_SPECIAL_MEMBERS(Feature);
   Word<FeatureKind> kind;
-  bool inward = false;        ///< of round faces: a bore, seen from inside
-  Vec3 at = Vec3::Zero();     ///< middle of the piece: on its axis, its centre, or its middle
-  Vec3 axis = Vec3::UnitZ();  ///< axis, outward normal or direction; its sign counts for planes only
-  double radius = 0;          ///< of what is round; smaller one of a torus
-  double length = 0;          ///< extent along the axis, or length of an edge
-  double area = 0;            ///< m^2, of faces
-  std::string beside;         ///< kinds of the faces that meet it, sorted: "cylinder plane plane"
+  bool inward = false;  ///< of round faces: a bore, seen from inside
+  Vec3 at;              ///< middle of the piece: on its axis, its centre, or its middle
+  Vec3 axis;            ///< axis, outward normal or direction; its sign counts for planes only
+  double radius = 0;    ///< of what is round; smaller one of a torus
+  double length = 0;    ///< extent along the axis, or length of an edge
+  double area = 0;      ///< m^2, of faces
+  std::string beside;   ///< kinds of the faces that meet it, sorted: "cylinder plane plane"
 };
 
 /// Where a seat was picked, so that it is found again when the geometry changes.
 struct SeatSource {
+  COOPERAGE_SPECIAL_MEMBERS(SeatSource);
   Id body = 0;
   std::string word;  ///< which place of it: "axis middle", "axis end", "centre"
   Feature feature;
@@ -123,6 +129,7 @@ struct SeatSource {
 
 /// A named place on a link, in link axes: z = axis, x = ref, y = axis x ref.
 struct Seat {
+  COOPERAGE_SPECIAL_MEMBERS(Seat);
   Id id = 0;
   std::string name;
   Triple at, axis{Field(0), Field(0), Field(1)}, ref{Field(1), Field(0), Field(0)};
@@ -135,6 +142,7 @@ using Pair = std::array<Field, 2>;
 
 /// A piece of a chain curve.
 struct CurvePiece {
+  COOPERAGE_SPECIAL_MEMBERS(CurvePiece);
   PieceKind kind = PieceKind::line;
   std::vector<Pair> points;  ///< ends, or all points of a spline
   Pair centre;
@@ -144,6 +152,7 @@ struct CurvePiece {
 /// One row of a programme or of a cam's law. The figures are those that the law needs, by their names in the file; a
 /// cam's rows have "over" and "lift" in place of "time" and "by".
 struct ProgrammeRow {
+  COOPERAGE_SPECIAL_MEMBERS(ProgrammeRow);
   Word<motion::LawKind> law;
   std::map<std::string, Field> figures;
   std::vector<Field> list;    ///< coefficients of "polynomial"
@@ -155,6 +164,7 @@ struct ProgrammeRow {
 
 /// A curve in the plane of a seat of its link.
 struct Curve {
+  COOPERAGE_SPECIAL_MEMBERS(Curve);
   Id id = 0;
   std::string name;
   Id seat = 0;
@@ -175,6 +185,7 @@ struct Curve {
 };
 
 struct Link {
+  COOPERAGE_SPECIAL_MEMBERS(Link);
   Id id = 0;
   std::string name;
   bool ground = false;
@@ -192,6 +203,7 @@ struct Stops {
 };
 
 struct Joint {
+  COOPERAGE_SPECIAL_MEMBERS(Joint);
   Id id = 0;
   std::string name;
   JointKind kind = JointKind::revolute;
@@ -211,6 +223,7 @@ enum class CouplingKind { linear, gear, ratio, rack, belt, screw, table, formula
 
 /// A relation between joint values, as in the file format.
 struct Coupling {
+  COOPERAGE_SPECIAL_MEMBERS(Coupling);
   Id id = 0;
   std::string name;
   CouplingKind kind = CouplingKind::linear;
@@ -233,6 +246,7 @@ struct Coupling {
 
 /// A curve of one link that touches a point, roller, flat or curve of another.
 struct CamPair {
+  COOPERAGE_SPECIAL_MEMBERS(CamPair);
   Id id = 0;
   std::string name;
   ContactKind kind = ContactKind::roller;
@@ -245,6 +259,7 @@ struct CamPair {
 
 /// A programme with a name of its own, for several drives.
 struct NamedProgramme {
+  COOPERAGE_SPECIAL_MEMBERS(NamedProgramme);
   Id id = 0;
   std::string name;
   std::vector<ProgrammeRow> rows;
@@ -252,6 +267,7 @@ struct NamedProgramme {
 };
 
 struct Drive {
+  COOPERAGE_SPECIAL_MEMBERS(Drive);
   Id id = 0;
   std::string name;
   Symbol value;                         ///< JOINT.VALUE, where no gauge is driven
@@ -264,6 +280,7 @@ struct Drive {
 
 /// A measured quantity. `of` names what it measures; their meaning depends on the kind.
 struct Gauge {
+  COOPERAGE_SPECIAL_MEMBERS(Gauge);
   Id id = 0;
   std::string name;
   Word<GaugeKind> kind;
@@ -283,6 +300,7 @@ struct Gauge {
 };
 
 struct Requirement {
+  COOPERAGE_SPECIAL_MEMBERS(Requirement);
   Id id = 0;
   std::string name;
   Id gauge = 0;
@@ -297,6 +315,7 @@ struct Sweep {
 };
 
 struct Run {
+  COOPERAGE_SPECIAL_MEMBERS(Run);
   Id id = 0;
   std::string name;
   std::optional<Field> duration;
@@ -323,6 +342,7 @@ struct Run {
 
 /// The curve that a point draws in the axes of a link.
 struct Path {
+  COOPERAGE_SPECIAL_MEMBERS(Path);
   Id id = 0;
   std::string name;
   Id of = 0;                  ///< seat
@@ -333,6 +353,7 @@ struct Path {
 };
 
 struct Parameter {
+  COOPERAGE_SPECIAL_MEMBERS(Parameter);
   Id id = 0;
   std::string name;
   Field value;
@@ -342,6 +363,7 @@ struct Parameter {
 /// The document: an immutable tree of shared parts. A change makes a new tree that shares all parts it did not touch,
 /// so that a snapshot is a pointer and a result knows by pointers whether what it read has changed.
 struct Mechanism {
+  COOPERAGE_SPECIAL_MEMBERS(Mechanism);
   std::string title;
   DocumentUnits units;
   std::vector<std::shared_ptr<const Parameter>> parameters;

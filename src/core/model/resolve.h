@@ -29,17 +29,19 @@ class Surface {
 
 /// A mechanism in figures: all formulas worked out, all names turned into indices, all in SI. What the solvers read.
 struct Resolved {
+  COOPERAGE_SPECIAL_MEMBERS(Resolved);
   struct SeatR {
-    Id id;
+    Id id = 0;
     std::string name;
     Pose frame;  ///< X_LS: seat axes to link axes
   };
   struct BodyR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(BodyR);
+    Id id = 0;
     std::string name;
-    BodyKind kind;
+    BodyKind kind = BodyKind::box;
     std::string file;
-    int solid;
+    int solid = 0;
     std::vector<double> figures;  ///< as figureNames() orders them, SI
     Pose placement;               ///< X_LB: body axes to link axes
     std::vector<Cut> cuts;
@@ -48,9 +50,10 @@ struct Resolved {
   };
   /// A curve of a link. `curve` is null until the geometry is known (edges), or if its kind can't be computed.
   struct CurveR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(CurveR);
+    Id id = 0;
     std::string name;
-    int link;
+    int link = -1;
     Pose seat;  ///< plane of the curve in its link
     curves::CurvePtr curve;
     std::shared_ptr<const elements::CamSpec> cam;  ///< of a cam-law
@@ -58,23 +61,25 @@ struct Resolved {
     std::vector<int> edges;
   };
   struct LinkR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(LinkR);
+    Id id = 0;
     std::string name;
-    bool ground;
+    bool ground = false;
     Pose placement;  ///< X_GL, the start guess
     std::vector<SeatR> seats;
     std::vector<BodyR> bodies;
   };
   struct JointR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(JointR);
+    Id id = 0;
     std::string name;
-    JointKind kind;
-    int linkA, linkB;
+    JointKind kind = JointKind::revolute;
+    int linkA = -1, linkB = -1;
     Pose seatA, seatB;  ///< in their links' axes
     Pose offset;        ///< slide along and turn about the axis
-    bool flip, held, enabled;
+    bool flip = false, held = false, enabled = true;
     std::vector<std::optional<double>> home, low, high;  ///< one a value; rad or m
-    double lead;                                         ///< m a turn, of a screw
+    double lead = 0;                                     ///< m a turn, of a screw
     curves::CurvePtr curve;                              ///< of point-curve, in the axes of seatA
     Id curveId = 0;
     Id surfaceBody = 0;  ///< of point-surface
@@ -86,49 +91,49 @@ struct Resolved {
   };
   /// A formula of joint values, time or a curve's parameter, ready for exact derivatives.
   struct FormulaR {
+    COOPERAGE_SPECIAL_MEMBERS(FormulaR);
     std::shared_ptr<const Expression> expression;
     double scale = 1;  ///< one document unit, of a formula without any unit
     std::unordered_map<Id, double> parameters;
     std::vector<std::pair<Symbol, ValueRef>> values;  ///< joint values that it names
     /// @param variable jets of what is no parameter: joint values, t, u
-    Jet at(const std::function<Jet(const Symbol&)>& variable) const {
-      return Jet(scale) * expression->jet([&](const Symbol& s) {
-        const auto p = parameters.find(s.id);
-        return p == parameters.end() ? variable(s) : Jet(p->second);
-      });
-    }
+    Jet at(const std::function<Jet(const Symbol&)>& variable) const;
   };
   struct CouplingR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(CouplingR);
+    Id id = 0;
     std::string name;
     std::vector<ValueRef> values;
     std::vector<double> coefficients;  ///< sum of coefficient * (value - home value) = 0, of all but table and formula
-    bool enabled;
+    bool enabled = true;
     std::shared_ptr<const curves::Table> table;  ///< values[1] = table(values[0])
     std::shared_ptr<const FormulaR> formula;     ///< values[0] = formula
   };
   struct CamPairR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(CamPairR);
+    Id id = 0;
     std::string name;
-    ContactKind kind;
-    int camLink, followerLink;
+    ContactKind kind = ContactKind::roller;
+    int camLink = -1, followerLink = -1;
     Pose camSeat, followerSeat;  ///< plane of the cam's curve; follower's seat or plane of its curve
     curves::CurvePtr cam, follower;
     double radius = 0;
-    bool inside, enabled;
+    bool inside = false, enabled = true;
     Id camCurve = 0, followerCurve = 0;
   };
   using RowR = motion::RowFigures;
   struct DriveR {
-    Id id;
+    COOPERAGE_SPECIAL_MEMBERS(DriveR);
+    Id id = 0;
     std::string name;
     ValueRef value;  ///< joint -1 where a gauge is driven
     std::vector<RowR> rows;
-    bool reverse, enabled;
+    bool reverse = false, enabled = true;
     int gauge = -1;       ///< index of the driven gauge
     Dimension dimension;  ///< of what is driven
   };
   struct GaugeR {
+    COOPERAGE_SPECIAL_MEMBERS(GaugeR);
     Id id = 0;
     std::string name;
     Word<GaugeKind> kind;
@@ -146,7 +151,7 @@ struct Resolved {
     std::vector<std::pair<double, double>> overPoints;
   };
   struct PathR {
-    Id id;
+    Id id = 0;
     std::string name;
     std::pair<int, int> seat;  ///< link, index among its seats
     int in = -1;
@@ -154,13 +159,14 @@ struct Resolved {
     bool bySpeed = false;
   };
   struct RequirementR {
-    Id id;
+    Id id = 0;
     std::string name;
-    int gauge;
+    int gauge = -1;
     Measure measure = Measure::range;
     std::optional<double> min, max, at;
   };
   struct RunR {
+    COOPERAGE_SPECIAL_MEMBERS(RunR);
     Id id = 0;
     std::string name;
     double duration = 0;        ///< s
