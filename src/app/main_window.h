@@ -17,6 +17,7 @@
 
 class QLabel;
 class QMenu;
+class QSplitter;
 class QStackedWidget;
 
 namespace cooperage::app {
@@ -95,7 +96,7 @@ class MainWindow : public QMainWindow {
   Search* search_ = nullptr;
   QLabel *name_ = nullptr, *status_ = nullptr;
   QMenu* recent_ = nullptr;
-  class QSplitter* whole_ = nullptr;
+  QSplitter* whole_ = nullptr;
   bool lanesAlways_ = false, stripLow_ = false;
   bool ask_ = true;
 };

@@ -184,7 +184,9 @@ void Maker::take(const PickedPlace& pick) {
           for (const auto& b : r.links[l].bodies) {
             if (b.id != body_) continue;
             const Pose toBody = (bench_.pose().poses()[l] * b.placement).inverse();
-            tools_.push_back({false, toBody * pick.at, toBody.R * pick.axis, 0});
+            CutTool& plane = tools_.emplace_back();
+            plane.at = toBody * pick.at;
+            plane.axis = toBody.R * pick.axis;
           }
         ask();
         return;

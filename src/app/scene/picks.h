@@ -18,11 +18,11 @@ struct Hit {
 /// A place under the pointer that a seat can take.
 struct PickedPlace {
   model::Id link = 0;
-  QString word;                                                       ///< "axis middle", "centre", "seat"
-  QString of;                                                         ///< "bore of 16 mm", or the seat's name
-  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ(), ref = Vec3::UnitX();  ///< ground axes, m
-  Hit hit;                                                            ///< where it comes from; no part for a seat
-  model::Feature feature;                                             ///< of the hit part
+  QString word;                                   ///< "axis middle", "centre", "seat"
+  QString of;                                     ///< "bore of 16 mm", or the seat's name
+  Vec3 at{0, 0, 0}, axis{0, 0, 1}, ref{1, 0, 0};  ///< ground axes, m
+  Hit hit;                                        ///< where it comes from; no part for a seat
+  model::Feature feature;                         ///< of the hit part
   model::Id seat = 0, curve = 0;
 };
 

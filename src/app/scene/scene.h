@@ -119,7 +119,7 @@ class Scene : public OcctView {
   Qt::MouseButton button_ = Qt::NoButton;
   bool moved_ = false, pulling_ = false;
   model::Id grabbedLink_ = 0;
-  Vec3 grabbed_ = Vec3::Zero();
+  Vec3 grabbed_{0, 0, 0};
   bool fitted_ = false;
   QElapsedTimer drawn_;  ///< since the last picture while parts are put in
 };

@@ -38,7 +38,7 @@ class SectionBar : public QFrame {
   QButtonGroup* axes_;
   QSlider* slider_;
   QLineEdit* offset_;
-  Vec3 normal_ = Vec3::UnitY();
+  Vec3 normal_{0, 1, 0};
   double low_ = 0, high_ = 1;  ///< m, of the picture along the normal
 };
 

@@ -10,6 +10,7 @@
 #include "clearance/envelope_check.h"
 #include "clearance/free_range.h"
 #include "clearance/pair_memory.h"
+#include "clearance/nearest.h"
 #include "clearance/pose_check.h"
 #include "run_book.h"
 
@@ -42,7 +43,7 @@ struct CommonData {
 struct Witness {
   int linkA = -1, linkB = -1;
   double distance = 0;
-  Vec3 a = Vec3::Zero(), b = Vec3::Zero();
+  Vec3 a{0, 0, 0}, b{0, 0, 0};
 };
 
 /// What checks have found: interference over a run, overlaps of a pose, envelopes, free ranges, distances of pairs.

@@ -11,11 +11,8 @@
   T& operator=(T&&) noexcept;        \
   ~T()
 /// Their bodies; SCOPE is the namespace or the class that holds the type.
-#define COOPERAGE_DEFINE_SPECIAL_MEMBERS(SCOPE, T) \
-  SCOPE::T::T() = default;                         \
-  COOPERAGE_DEFINE_COPIES(SCOPE, T)
-/// Their bodies, where the first state is not that of the members alone and is written by hand.
-#define COOPERAGE_DEFINE_COPIES(SCOPE, T)                \
+#define COOPERAGE_DEFINE_SPECIAL_MEMBERS(SCOPE, T)       \
+  SCOPE::T::T() = default;                               \
   SCOPE::T::T(const T&) = default;                       \
   SCOPE::T::T(T&&) noexcept = default;                   \
   SCOPE::T& SCOPE::T::operator=(const T&) = default;     \

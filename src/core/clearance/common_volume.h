@@ -6,10 +6,10 @@ namespace cooperage::clearance {
 
 /// The space that two links share in one pose.
 struct CommonVolume {
-  double volume = 0;                                   ///< m^3
-  Vec3 centroid = Vec3::Zero();                        ///< ground axes
-  Vec3 boxLow = Vec3::Zero(), boxHigh = Vec3::Zero();  ///< extents, ground axes
-  shape::Mesh mesh;                                    ///< its surface, ground axes; empty without a common volume
+  double volume = 0;                       ///< m^3
+  Vec3 centroid{0, 0, 0};                  ///< ground axes
+  Vec3 boxLow{0, 0, 0}, boxHigh{0, 0, 0};  ///< extents, ground axes
+  shape::Mesh mesh;                        ///< its surface, ground axes; empty without a common volume
 };
 
 /// Boolean common of the bodies themselves, by OCCT: exact to its tolerance of 1e-7 mm, hundredths of a second to

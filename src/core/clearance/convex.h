@@ -46,8 +46,8 @@ std::optional<Convex> convexOf(const model::Resolved::BodyR& body);
 struct ConvexGap {
   double gap = 0;  ///< m; negative only where the balls overlap and the cores do not, or -1e300 where the cores do
   /// Where, link axes of A; between faces that are all but parallel true to a few micrometres only.
-  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();
-  Vec3 along = Vec3::Zero();  ///< unit direction from the core of A to that of B, or zero
+  Vec3 onA{0, 0, 0}, onB{0, 0, 0};
+  Vec3 along{0, 0, 0};  ///< unit direction from the core of A to that of B, or zero
   /// The answer carries its own proof: both places lie in their bodies, and a plane parts the bodies by all but
   /// rounding of their distance; or, of cores that overlap, onA lies in both.
   bool certain = false;

@@ -32,7 +32,7 @@ struct Envelope {
   shape::Mesh mesh;
   shape::Mesh light;                     ///< the same with fewer triangles where it is flat, for files of faces
   double volume = 0, low = 0, high = 0;  ///< m^3: best estimate and bounds that hold the true one
-  Vec3 boxLow = Vec3::Zero(), boxHigh = Vec3::Zero();
+  Vec3 boxLow{0, 0, 0}, boxHigh{0, 0, 0};
   double outlineArea = 0;
   double voxel = 0, error = 0;  ///< m
   int poses = 0;

@@ -7,9 +7,9 @@ namespace cooperage::clearance {
 /// How far another link stays from a swept space.
 struct EnvelopeGap {
   int link = -1;
-  double least = 0;           ///< m left; 0 or less: it reaches in, minus the depth
-  double at = 0;              ///< on the travel axis; where it stands still, the start
-  Vec3 point = Vec3::Zero();  ///< on the envelope (or the deepest point), axes of the envelope
+  double least = 0;     ///< m left; 0 or less: it reaches in, minus the depth
+  double at = 0;        ///< on the travel axis; where it stands still, the start
+  Vec3 point{0, 0, 0};  ///< on the envelope (or the deepest point), axes of the envelope
 };
 /// The envelope against all links that were not swept, over the same travel as seen from the envelope's axes. What is
 /// left is over and above the clearance that the envelope was grown by; true to the envelope's error.

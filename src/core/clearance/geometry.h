@@ -27,13 +27,13 @@ class Part {
   Pose placement;                ///< X_LB: body axes to link axes
   std::optional<Convex> convex;  ///< its exact figures, if it is simple enough
   std::string name;
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero(), centre = Vec3::Zero();  ///< of a box that holds the body; link axes
-  double radius = 0;                                                    ///< of a sphere about `centre` that holds it
-  bool revolves = false;                                                ///< a body of revolution, about its own axis
+  Vec3 low{0, 0, 0}, high{0, 0, 0}, centre{0, 0, 0};  ///< of a box that holds the body; link axes
+  double radius = 0;                                  ///< of a sphere about `centre` that holds it
+  bool revolves = false;                              ///< a body of revolution, about its own axis
   int fold = 0;  ///< looks the same turned by a whole turn over this about its own axis (teeth, starts); 0: it doesn't
-  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
-  double row = 0;                 ///< m: looks the same moved by this along `rowAlong`, but for its ends (a rack)
-  Vec3 rowAlong = Vec3::UnitX();  ///< link axes
+  Vec3 axisAt{0, 0, 0}, axis{0, 0, 1};
+  double row = 0;          ///< m: looks the same moved by this along `rowAlong`, but for its ends (a rack)
+  Vec3 rowAlong{1, 0, 0};  ///< link axes
   /// A rack that goes on: the same teeth in the same places, but `teeth` of them about the one that lies nearest to a
   /// place (link axes). Finely meshed.
   std::shared_ptr<const Part> longer(const Vec3& about, int teeth) const;
@@ -87,7 +87,7 @@ class LinkGeometry {
 
  private:
   std::vector<PartPtr> parts_;
-  Vec3 centre_ = Vec3::Zero();
+  Vec3 centre_{0, 0, 0};
   double radius_ = 0;
 };
 

@@ -2,6 +2,7 @@
 #pragma once
 #include <vector>
 
+#include "clearance/pair_travel.h"
 #include "clearance/travel_check.h"
 
 namespace cooperage::clearance {

@@ -17,6 +17,12 @@ constexpr int kLeaf = 2;
 
 }  // namespace
 
+void MeshTree::Node::bound(const Vec3& low, const Vec3& high) {
+  centre = axes * (0.5 * (low + high));
+  half = 0.5 * (high - low) + Vec3::Constant(1e-14 * (low.cwiseAbs().maxCoeff() + high.cwiseAbs().maxCoeff()));
+  radius = half.norm();
+}
+
 MeshTree::MeshTree(const shape::Mesh& mesh) {
   triangles_.reserve(mesh.triangles.size());
   std::vector<Vec3> centres;

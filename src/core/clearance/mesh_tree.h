@@ -11,9 +11,9 @@ namespace cooperage::clearance {
 
 /// Where two meshes come nearest.
 struct Nearest {
-  double distance = 0;                          ///< m; 0 where they cross
-  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< both in the axes of A
-  int triangleA = -1, triangleB = -1;           ///< to start from at the next pose
+  double distance = 0;                 ///< m; 0 where they cross
+  Vec3 onA{0, 0, 0}, onB{0, 0, 0};     ///< both in the axes of A
+  int triangleA = -1, triangleB = -1;  ///< to start from at the next pose
 };
 
 /// How B moves against A over an interval, in the axes of A.
@@ -52,7 +52,7 @@ class MeshTree {
   /// What one joint value lets B do against A: a turn about an axis, or a slide along it, from `low` to `high` against
   /// the pose that is given (rad or m; infinite: whatever). Axes of A.
   struct Guide {
-    Vec3 at = Vec3::Zero(), along = Vec3::UnitZ();
+    Vec3 at{0, 0, 0}, along{0, 0, 1};
     double low = -1e300, high = 1e300;
   };
   /// Leaves of two meshes that could come nearer than a margin somewhere in a turn; the rest stays apart by its height
@@ -79,17 +79,13 @@ class MeshTree {
   friend class FollowedDistance;
   struct Node {
     Mat3 axes = Mat3::Identity();
-    Vec3 centre = Vec3::Zero(), half = Vec3::Zero();
+    Vec3 centre{0, 0, 0}, half{0, 0, 0};
     double radius = 0;
     int left = -1;  ///< children are left and left + 1; -1: a leaf
     int first = 0, count = 0;
     int firstCorner = 0, corners = 0;
     /// Its box, along its axes; a hair larger than what rounding could lose.
-    void bound(const Vec3& low, const Vec3& high) {
-      centre = axes * (0.5 * (low + high));
-      half = 0.5 * (high - low) + Vec3::Constant(1e-14 * (low.cwiseAbs().maxCoeff() + high.cwiseAbs().maxCoeff()));
-      radius = half.norm();
-    }
+    void bound(const Vec3& low, const Vec3& high);
   };
   using Triangle = std::array<Vec3, 3>;
   void gatherCorners();

@@ -9,8 +9,8 @@ namespace cooperage::clearance {
 
 /// Least distance of two links and where it is.
 struct Gap {
-  double distance = 1e300;                      ///< m; 0 where they overlap or touch
-  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< ground axes
+  double distance = 1e300;          ///< m; 0 where they overlap or touch
+  Vec3 onA{0, 0, 0}, onB{0, 0, 0};  ///< ground axes
   int partA = -1, partB = -1;
   bool exact = false;  ///< from exact figures; else true to the meshes' errors
 };
@@ -56,9 +56,9 @@ inline bool contained(const Meshed& a, const Pose& poseA, const Meshed& b, const
 }
 
 struct Depth {
-  double depth = 0;           ///< m
-  Vec3 point = Vec3::Zero();  ///< where, ground axes
-  double atMost = 0;          ///< m: it is proven to be no more, of the meshes where there is no closed form
+  double depth = 0;     ///< m
+  Vec3 point{0, 0, 0};  ///< where, ground axes
+  double atMost = 0;    ///< m: it is proven to be no more, of the meshes where there is no closed form
 };
 /// Greatest distance of a point of either link inside the other from that one's surface: a search, then cubes of places
 /// halved, those first that could hold more, until none can.

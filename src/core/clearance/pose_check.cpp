@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/pose_check.h"
 
+#include "clearance/pair_travel.h"
+
 #include <algorithm>
 
 #include "base/index.h"

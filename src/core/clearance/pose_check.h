@@ -6,9 +6,9 @@ namespace cooperage::clearance {
 
 struct PoseOverlap {
   int linkA = -1, linkB = -1;
-  double depth = 0;           ///< m
-  Vec3 point = Vec3::Zero();  ///< the deepest place, ground axes
-  std::vector<Vec3> region;   ///< points in the overlap, if asked for
+  double depth = 0;          ///< m
+  Vec3 point{0, 0, 0};       ///< the deepest place, ground axes
+  std::vector<Vec3> region;  ///< points in the overlap, if asked for
 };
 
 /// Which links overlap in one pose, deeper than they may by the run's accuracy: for a pose at rest or under the hand.

@@ -38,7 +38,7 @@ class SectionField {
     double least;
   };
   struct Square {
-    Vec2 middle = Vec2::Zero();
+    Vec2 middle{0, 0};
     std::vector<Near> near;
     std::unique_ptr<std::array<Square, 4>> parts;
   };

@@ -59,7 +59,7 @@ class Field {
     return static_cast<double>(low + x * (high - low));
   }
 
-  Vec3 low_ = Vec3::Zero();
+  Vec3 low_{0, 0, 0};
   std::array<int, 3> blocks_{0, 0, 0};
   double background_ = 0;
   std::vector<float> coarse_;  ///< at the corners of the blocks

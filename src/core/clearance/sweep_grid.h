@@ -25,8 +25,8 @@ struct SweptBody {
   std::optional<Convex> closed;        ///< boxes, cylinders and balls need no field
   std::unique_ptr<MeshDistance> body;  ///< of all others
   Field field;
-  std::vector<Pose> inverse;                     ///< target axes to body axes (of a closed form: its own)
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero();  ///< box about it, body axes
+  std::vector<Pose> inverse;         ///< target axes to body axes (of a closed form: its own)
+  Vec3 low{0, 0, 0}, high{0, 0, 0};  ///< box about it, body axes
 
   /// Distance in voxels of a place in voxels, body axes.
   double sample(const Vec3& at, double h) const {

@@ -11,11 +11,11 @@ struct SweptPart {
   shape::SolidPtr solid;
   Pose placement;  ///< X_LB
   std::string name;
-  std::optional<Convex> convex;                  ///< its exact figures, if it is simple enough
-  std::optional<Convex> closed;                  ///< the same, if its distance is known in closed form
-  std::shared_ptr<const shape::Mesh> mesh;       ///< link axes; see meshPart()
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero();  ///< of a box about it, link axes
-  double area = 0;                               ///< m^2
+  std::optional<Convex> convex;             ///< its exact figures, if it is simple enough
+  std::optional<Convex> closed;             ///< the same, if its distance is known in closed form
+  std::shared_ptr<const shape::Mesh> mesh;  ///< link axes; see meshPart()
+  Vec3 low{0, 0, 0}, high{0, 0, 0};         ///< of a box about it, link axes
+  double area = 0;                          ///< m^2
 };
 
 /// Bodies of links, without their meshes. An error if there are none.

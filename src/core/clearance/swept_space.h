@@ -22,7 +22,7 @@ class SweptSpace {
   Vec3 at_, axis_;
   bool straight_;
   double low_ = 1e300, high_ = -1e300, inner_ = 1e300, outer_ = 0;  ///< of a ring: along the axis, and from it
-  Vec3 x_ = Vec3::Zero(), y_ = Vec3::Zero();  ///< of a prism: directions across it, and the box in these
+  Vec3 x_{0, 0, 0}, y_{0, 0, 0};  ///< of a prism: directions across it, and the box in these
   Eigen::Vector2d boxLow_ = Eigen::Vector2d::Constant(1e300), boxHigh_ = -boxLow_;
 };
 

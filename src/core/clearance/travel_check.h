@@ -4,7 +4,8 @@
 #include <string>
 #include <vector>
 
-#include "clearance/pair_travel.h"
+#include "clearance/geometry.h"
+#include "clearance/stretch.h"
 #include "kinematics/gauges.h"
 
 namespace cooperage::clearance {
@@ -18,7 +19,7 @@ struct Interference {
     double at = 0, time = 0, depth = 0;
     double atMost = 0;    ///< m: nowhere in the window is it deeper
     bool proven = false;  ///< that; else the motion between the poses that were looked at is estimated
-    Vec3 point = Vec3::Zero();
+    Vec3 point{0, 0, 0};
   } deepest;
   /// Depth over the window, for a bar on the travel axis: times and metres.
   std::vector<std::pair<double, double>> profile;
@@ -27,7 +28,7 @@ struct Interference {
 struct PairClearance {
   int linkA = -1, linkB = -1;
   double least = 0, at = 0, time = 0;
-  Vec3 onA = Vec3::Zero(), onB = Vec3::Zero();  ///< where, ground axes
+  Vec3 onA{0, 0, 0}, onB{0, 0, 0};  ///< where, ground axes
   bool exact = false;
   double within = 0;    ///< m: nowhere in the travel is the distance less by more than this
   bool proven = false;  ///< that; else the motion between the poses that were looked at is estimated

@@ -3,6 +3,7 @@
 #include <functional>
 #include <vector>
 
+#include "clearance/pair_travel.h"
 #include "clearance/travel_check.h"
 
 namespace cooperage::clearance {

@@ -75,7 +75,7 @@ CurvePtr formula(FormulaParts parts);
 struct Piece {
   enum class Kind { line, arc, spline, general } kind = Kind::line;
   std::vector<Eigen::Vector2d> points;  ///< ends of a line or an arc; all points of a spline
-  Eigen::Vector2d centre = Eigen::Vector2d::Zero();
+  Eigen::Vector2d centre{0, 0};
   bool ccw = true;
   std::function<CurvePoint(double)> own = {};  ///< of a general piece, by its own parameter, with four derivatives
   std::vector<double> breaks = {};             ///< its own parameter from start to end, smooth between

@@ -21,10 +21,10 @@ struct CamSpec {
   double base = 0;    ///< radius of the base circle of the profile (disc), height (linear), radius of the groove's path
   double roller = 0;  ///< radius of the roller, m
   double offset = 0;  ///< of the follower's line in x; of a swinging flat, from its pivot
-  Eigen::Vector2d pivot = Eigen::Vector2d::Zero();  ///< of a swinging follower
-  double arm = 0;                                   ///< pivot to the middle of the roller
-  int hand = 1;                                     ///< +1: lift turns a swinging follower counter-clockwise
-  std::shared_ptr<const motion::Programme> law;     ///< m (slide) or rad (swing) over rad (m if linear)
+  Eigen::Vector2d pivot{0, 0};                   ///< of a swinging follower
+  double arm = 0;                                ///< pivot to the middle of the roller
+  int hand = 1;                                  ///< +1: lift turns a swinging follower counter-clockwise
+  std::shared_ptr<const motion::Programme> law;  ///< m (slide) or rad (swing) over rad (m if linear)
 };
 
 /// What can't be made: a base too small for the arm or the offset, a law that doesn't close, a flat on a linear cam.

@@ -10,13 +10,13 @@ namespace cooperage::kinematics {
 /// stays within restOf(X, 0) of X + s (shift + turn x X), s from -1 to 1. So `shift` and `turn` are rates times half
 /// the interval, and `rest` is all that is not linear.
 struct PairMotion {
-  Vec3 turn = Vec3::Zero(), shift = Vec3::Zero();
+  Vec3 turn{0, 0, 0}, shift{0, 0, 0};
   double rest = 0;
   /// Another `bend` times the distance from an axis: what a turn about it leaves over.
   double bend = 0;
-  Vec3 axisAt = Vec3::Zero(), axis = Vec3::UnitZ();
+  Vec3 axisAt{0, 0, 0}, axis{0, 0, 1};
   /// Square to the plane in which all of it happens, of unit length, or zero: then nothing moves along it.
-  Vec3 normal = Vec3::Zero();
+  Vec3 normal{0, 0, 0};
 
   /// What is not linear along a direction, as a share of restOf().
   double shareAlong(const Vec3& n) const {

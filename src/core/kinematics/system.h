@@ -129,7 +129,7 @@ class System {
   std::vector<int> floating;    ///< compiled free joints, one for each group with no way to ground
   std::vector<int> floatLinks;  ///< the link that stands for each group
   int nodeCount = 1, ballCount = 0;
-  Vec3 middle = Vec3::Zero();
+  Vec3 middle{0, 0, 0};
   double size = 1;  ///< largest distance of two seats of one link, m
   std::vector<Message> messages;
   Configuration start;

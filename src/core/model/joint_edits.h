@@ -9,7 +9,7 @@ namespace cooperage::model {
 struct Place {
   Id link = 0;
   std::string name;  ///< for the new seat: "bore", "pin end"
-  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ(), ref = Vec3::UnitX();
+  Vec3 at{0, 0, 0}, axis{0, 0, 1}, ref{1, 0, 0};
   Id seat = 0;                            ///< an existing seat to use again
   std::optional<SeatSource> source = {};  ///< the geometry that it comes from
   Id curve = 0;                           ///< of a point on a curve: the curve that was picked
@@ -36,7 +36,8 @@ Result<Pose> frameOf(const Mechanism& m, const Seat& s);
 
 /// The mechanism with the joint of a draft. Keep in place: the second seat is put where the first is, so nothing moves
 /// and all values are zero; of a slot, a line or a plane both are put at the second place, as near to it as they allow,
-/// and the point of a curve or surface is the second place itself. Bring together: the second link is moved so that its place meets the first.
+/// and the point of a curve or surface is the second place itself. Bring together: the second link is moved so that its
+/// place meets the first.
 /// @param linkPoses X_GL of every link, as the user sees them while picking
 Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& draft, const std::vector<Pose>& linkPoses);
 

@@ -77,9 +77,8 @@ enum class BodyKind {
 /// A plane or a cylinder that parts a solid. Inside is behind the plane (against its axis) or within the radius.
 /// Figures in m, body axes.
 struct CutTool {
-  COOPERAGE_SPECIAL_MEMBERS(CutTool);
   bool cylinder = false;
-  Vec3 at, axis;  ///< first the origin and z
+  Vec3 at{0, 0, 0}, axis{0, 0, 1};
   double radius = 0;
 };
 /// One cut of a solid: kept is what lies inside all its tools, or what does not.
@@ -110,8 +109,8 @@ struct Feature {
   COOPERAGE_SPECIAL_MEMBERS(Feature);
   Word<FeatureKind> kind;
   bool inward = false;  ///< of round faces: a bore, seen from inside
-  Vec3 at;              ///< middle of the piece: on its axis, its centre, or its middle
-  Vec3 axis;            ///< axis, outward normal or direction; its sign counts for planes only
+  Vec3 at{0, 0, 0};     ///< middle of the piece: on its axis, its centre, or its middle
+  Vec3 axis{0, 0, 1};   ///< axis, outward normal or direction; its sign counts for planes only
   double radius = 0;    ///< of what is round; smaller one of a torus
   double length = 0;    ///< extent along the axis, or length of an edge
   double area = 0;      ///< m^2, of faces
@@ -120,7 +119,6 @@ struct Feature {
 
 /// Where a seat was picked, so that it is found again when the geometry changes.
 struct SeatSource {
-  COOPERAGE_SPECIAL_MEMBERS(SeatSource);
   Id body = 0;
   std::string word;  ///< which place of it: "axis middle", "axis end", "centre"
   Feature feature;

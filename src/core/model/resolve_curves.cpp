@@ -14,7 +14,10 @@ static bool formulaCurve(Resolving& ctx, const Curve& c, const std::string& obje
 static bool camLaw(Resolving& ctx, const Link& link, const Curve& c, const std::string& object, curves::CurvePtr& into);
 
 bool resolveCurve(Resolving& ctx, const Link& link, const Curve& c) {
-  ctx.out.curveList.push_back({c.id, c.name, ctx.linkIndex[link.id], {}, nullptr, nullptr, 0, {}});
+  auto& made = ctx.out.curveList.emplace_back();
+  made.id = c.id;
+  made.name = c.name;
+  made.link = ctx.linkIndex[link.id];
   if (!oneCurve(ctx, link, c)) return false;
   ctx.out.curveList.back().seat = ctx.curveSeat[c.id];
   ctx.out.curveList.back().curve = ctx.curves[c.id].second;

@@ -32,7 +32,13 @@ static bool resolveSeat(Resolving& ctx, const Link& link, const Seat& s) {
 
 static bool resolveBody(Resolving& ctx, const Link& link, const Body& b) {
   const std::string object = "body " + link.name + "/" + b.name;
-  Resolved::BodyR r{b.id, b.name, b.kind, b.file, b.solid, {}, {}, b.cuts, nullptr, nullptr};
+  Resolved::BodyR r;
+  r.id = b.id;
+  r.name = b.name;
+  r.kind = b.kind;
+  r.file = b.file;
+  r.solid = b.solid;
+  r.cuts = b.cuts;
   if (!ctx.read(b.placement, object, r.placement)) return false;
   if (b.kind == BodyKind::plate) {
     if (pivotCount(b) < 3) return ctx.fail("missing", object, "a plate needs three pivots or more; use a bar for two");
@@ -97,7 +103,10 @@ static bool checkGearFigures(Resolving& ctx, BodyKind kind, const std::vector<do
 bool resolveLinks(Resolving& ctx) {
   for (const auto& link : ctx.m.links) {
     ctx.linkIndex[link->id] = static_cast<int>(ctx.out.links.size());
-    ctx.out.links.push_back({link->id, link->name, link->ground, {}, {}, {}});
+    auto& made = ctx.out.links.emplace_back();
+    made.id = link->id;
+    made.name = link->name;
+    made.ground = link->ground;
     if (!ctx.read(link->placement, "link " + link->name, ctx.out.links.back().placement)) return false;
     for (const auto& s : link->seats) {
       ctx.seatIndex[s->id] = {ctx.linkIndex[link->id], static_cast<int>(ctx.out.links.back().seats.size())};
@@ -123,26 +132,19 @@ static bool resolveJoint(Resolving& ctx, const Joint& j) {
   const auto frame = [&](const std::pair<int, int>& at) {
     return ctx.out.links[static_cast<std::size_t>(at.first)].seats[static_cast<std::size_t>(at.second)].frame;
   };
-  Resolved::JointR r{j.id,
-                     j.name,
-                     j.kind,
-                     a->second.first,
-                     b->second.first,
-                     frame(a->second),
-                     frame(b->second),
-                     {},
-                     j.flip,
-                     j.held,
-                     j.enabled,
-                     {},
-                     {},
-                     {},
-                     0,
-                     nullptr,
-                     0,
-                     j.surfaceBody,
-                     j.surfaceFace,
-                     nullptr};
+  Resolved::JointR r;
+  r.id = j.id;
+  r.name = j.name;
+  r.kind = j.kind;
+  r.linkA = a->second.first;
+  r.linkB = b->second.first;
+  r.seatA = frame(a->second);
+  r.seatB = frame(b->second);
+  r.flip = j.flip;
+  r.held = j.held;
+  r.enabled = j.enabled;
+  r.surfaceBody = j.surfaceBody;
+  r.surfaceFace = j.surfaceFace;
   r.curveId = j.kind == JointKind::pointCurve ? j.curve : 0;
   if (j.kind == JointKind::pointCurve) {
     const auto c = ctx.curves.find(j.curve);

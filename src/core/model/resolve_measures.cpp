@@ -278,7 +278,11 @@ static bool resolveDriven(Resolving& ctx, const Drive& d, const std::string& obj
 bool resolveDrives(Resolving& ctx) {
   for (const auto& d : ctx.m.drives) {
     const std::string object = "drive " + d->name;
-    Resolved::DriveR r{d->id, d->name, {}, {}, d->reverse, d->enabled, -1, {}};
+    Resolved::DriveR r;
+    r.id = d->id;
+    r.name = d->name;
+    r.reverse = d->reverse;
+    r.enabled = d->enabled;
     if (!resolveDriven(ctx, *d, object, r)) return false;
     if (d->shared != 0 && !findById(ctx.m.programmes, d->shared))
       return ctx.fail("missing-programme", object, "its programme is gone; choose another");

@@ -20,7 +20,10 @@ static bool coefficients(Resolving& ctx, const Coupling& c, const std::string& o
 bool resolveCouplings(Resolving& ctx) {
   for (const auto& c : ctx.m.couplings) {
     const std::string object = "coupling " + c->name;
-    Resolved::CouplingR r{c->id, c->name, {}, {}, c->enabled, nullptr, nullptr};
+    Resolved::CouplingR r;
+    r.id = c->id;
+    r.name = c->name;
+    r.enabled = c->enabled;
     for (const Symbol& s : c->values) {
       Resolved::ValueRef ref;
       if (!resolveValue(ctx, s, object, ref)) return false;
@@ -193,13 +196,17 @@ bool resolveCamPairs(Resolving& ctx) {
     ctx.pairIndex[c->id] = static_cast<int>(ctx.out.camPairs.size());
     const auto cam = ctx.curves.find(c->cam);
     if (cam == ctx.curves.end()) return ctx.fail("missing-curve", object, "its cam's curve is gone; choose another");
-    Resolved::CamPairR r{c->id,     c->name,
-                         c->kind,   cam->second.first,
-                         -1,        ctx.curveSeat[c->cam],
-                         {},        cam->second.second,
-                         nullptr,   0,
-                         c->inside, c->enabled,
-                         c->cam,    c->kind == ContactKind::rolling ? c->follower : 0};
+    Resolved::CamPairR r;
+    r.id = c->id;
+    r.name = c->name;
+    r.kind = c->kind;
+    r.camLink = cam->second.first;
+    r.camSeat = ctx.curveSeat[c->cam];
+    r.cam = cam->second.second;
+    r.inside = c->inside;
+    r.enabled = c->enabled;
+    r.camCurve = c->cam;
+    if (c->kind == ContactKind::rolling) r.followerCurve = c->follower;
     if (c->kind == ContactKind::rolling) {
       const auto f = ctx.curves.find(c->follower);
       if (f == ctx.curves.end())

@@ -10,7 +10,6 @@ model::Field::Field(Expression e) : formula(std::make_shared<const Expression>(s
 
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Placement);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Body);
-COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, SeatSource);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Seat);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, CurvePiece);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, ProgrammeRow);
@@ -28,10 +27,7 @@ COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Path);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Parameter);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Mechanism);
 
-model::CutTool::CutTool() : at(Vec3::Zero()), axis(Vec3::UnitZ()) {}
-COOPERAGE_DEFINE_COPIES(model, CutTool);
-model::Feature::Feature() : at(Vec3::Zero()), axis(Vec3::UnitZ()) {}
-COOPERAGE_DEFINE_COPIES(model, Feature);
+COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Feature);
 
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Resolved);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model::Resolved, BodyR);

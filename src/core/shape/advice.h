@@ -30,7 +30,7 @@ struct Advice {
   std::string leaves;     ///< "turns about the axis, slides along it"
   std::string why;        ///< "bore and pin of 16 mm, shoulders on both sides"
   double lead = 0;        ///< m a turn, of a thread-like pair: from the depth of its thread
-  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ(), ref = Vec3::UnitX();  ///< the joint's seat, ground axes
+  Vec3 at{0, 0, 0}, axis{0, 0, 1}, ref{1, 0, 0};  ///< the joint's seat, ground axes
 };
 
 /// Looks at the faces of two links that touch or share an axis. Each contact takes motions away: a pin in a bore all

@@ -13,8 +13,8 @@ struct Contact {
   Kind kind = Kind::flat;
   bool twoSided = false;  ///< holds both ways along its normals
   std::vector<Point> points;
-  Vec3 normal = Vec3::Zero();  ///< of what holds one way: from the first link to the second
-  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ();
+  Vec3 normal{0, 0, 0};  ///< of what holds one way: from the first link to the second
+  Vec3 at{0, 0, 0}, axis{0, 0, 1};
   double radius = 0, minor = 0;  ///< of a bearing; of a thread pin and bore
   double length = 0;             ///< along the axis
   bool hostIsSecond = false;     ///< of what lies along a face or in a tube: the second link has the face or tube

@@ -10,7 +10,7 @@ namespace cooperage::shape {
 /// What a cloud of surface points with normals lies on.
 struct SurfaceFit {
   model::FeatureKind kind = model::FeatureKind::free;  ///< plane, cylinder, cone, sphere, or free
-  Vec3 at = Vec3::Zero(), axis = Vec3::UnitZ();
+  Vec3 at{0, 0, 0}, axis{0, 0, 1};
   double radius = 0, halfAngle = 0;
 };
 /// @param normals unit vectors, one a point

@@ -18,13 +18,13 @@ struct Face {
   double share = 0;        ///< of a sphere: how much of the whole it is
   /// Of a plane: its triangles in the solid's axes.
   std::vector<std::array<Vec3, 3>> triangles;
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero();  ///< box around it
+  Vec3 low{0, 0, 0}, high{0, 0, 0};  ///< box around it
 };
 
 /// All faces of one solid, found once.
 struct SolidFaces {
   std::vector<Face> faces;
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero();
+  Vec3 low{0, 0, 0}, high{0, 0, 0};
 };
 using SolidFacesPtr = std::shared_ptr<const SolidFaces>;
 

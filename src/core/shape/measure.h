@@ -8,10 +8,10 @@ namespace cooperage::shape {
 
 /// What can be said of two picked pieces of geometry (or of one alone). m, rad, ground axes.
 struct Measured {
-  std::optional<double> distance;               ///< least distance of the two pieces
-  Vec3 from = Vec3::Zero(), to = Vec3::Zero();  ///< where it is
-  std::optional<double> between;  ///< of parallel axes or planes: distance of the lines or planes themselves
-  std::optional<double> angle;    ///< of their axes, normals or directions, 0 to a right angle
+  std::optional<double> distance;   ///< least distance of the two pieces
+  Vec3 from{0, 0, 0}, to{0, 0, 0};  ///< where it is
+  std::optional<double> between;    ///< of parallel axes or planes: distance of the lines or planes themselves
+  std::optional<double> angle;      ///< of their axes, normals or directions, 0 to a right angle
   bool coaxial = false;
   std::optional<double> radiusA, radiusB;
   std::optional<double> length;  ///< of a single edge or round face

@@ -16,7 +16,7 @@ struct OutlinePiece {
   std::vector<Eigen::Vector2d> points;
   Eigen::Vector2d first, last;  ///< derivatives to `at` at both ends
   bool arc = false;             ///< about the origin, or about `centre`
-  Eigen::Vector2d centre = Eigen::Vector2d::Zero();
+  Eigen::Vector2d centre{0, 0};
 };
 /// Piece of a function, sampled at n points (exact at them, cubic between).
 template <class F>
