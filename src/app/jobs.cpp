@@ -17,18 +17,18 @@ void JobRunner::start(const QString& title, std::function<void(SharedProgress&)>
 }
 
 void JobRunner::launch() {
-  const Job job = std::move(*next_);
-  next_.reset();
+  done_ = std::move(next_->done);
   running_ = serial_;
-  thread_ = std::thread([this, job, serial = running_, progress = progress_] {
-    job.work(*progress);
+  thread_ = std::thread([this, work = std::move(next_->work), serial = running_, progress = progress_] {
+    work(*progress);
     QMetaObject::invokeMethod(
-        this, [this, job, serial] { end(job, serial); }, Qt::QueuedConnection);
+        this, [this, serial] { end(serial); }, Qt::QueuedConnection);
   });
+  next_.reset();
 }
 
-void JobRunner::end(const Job& job, int serial) {
-  if (serial != running_) return;  // stopped meanwhile
+void JobRunner::end(int serial) {
+  if (serial != running_) return;  // stopped or finished meanwhile
   thread_.join();
   running_ = 0;
   if (next_) {
@@ -36,8 +36,13 @@ void JobRunner::end(const Job& job, int serial) {
     return;
   }
   busy_ = false;
-  job.done();
+  const auto done = std::move(done_);  // it may start the next
+  done();
   emit finished();
+}
+
+void JobRunner::finish() {
+  while (busy_) end(running_);
 }
 
 void JobRunner::cancel() {

@@ -37,6 +37,8 @@ class JobRunner : public QObject {
   /// @param work runs in another thread @param done runs in the interface thread, not after a cancel by stop()
   void start(const QString& title, std::function<void(SharedProgress&)> work, std::function<void()> done);
   void cancel();
+  /// Waits until the job has come to its end; its done() is called.
+  void finish();
   /// Cancels and waits; done() is not called.
   void stop();
   bool busy() const { return busy_; }
@@ -53,8 +55,9 @@ class JobRunner : public QObject {
     std::function<void()> done;
   };
   void launch();
-  void end(const Job& job, int serial);
+  void end(int serial);
   std::optional<Job> next_;
+  std::function<void()> done_;  ///< of the one in the thread
   std::thread thread_;
   std::shared_ptr<SharedProgress> progress_;
   QString title_;

@@ -409,7 +409,7 @@ TEST_F(Travel, LanesZoomStackAndCompareTwoCursors) {
   Gauge g = *next.gauges[0];
   g.id = newId();
   g.name = "fork x";
-  g.component = "x";
+  g.component = model::Component::x;
   g.lane = 0;
   next.gauges.push_back(std::make_shared<const Gauge>(g));
   bench.document().apply("Add gauge", next);

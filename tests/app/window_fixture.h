@@ -33,8 +33,13 @@ class WindowTest : public testing::Test {
   }
   void TearDown() override { window.setAskBeforeLoss(false); }
 
+#ifdef __SANITIZE_ADDRESS__
+  static constexpr int kPatience = 900000;  // ms: a check takes fifteen times as long under the sanitizers
+#else
+  static constexpr int kPatience = 60000;
+#endif
   template <class F>
-  bool waitFor(F done, int milliseconds = 60000) {
+  bool waitFor(F done, int milliseconds = kPatience) {
     QElapsedTimer clock;
     clock.start();
     while (clock.elapsed() < milliseconds) {
@@ -46,7 +51,7 @@ class WindowTest : public testing::Test {
   /// Until no job runs and what was queued is done.
   void settle() {
     EXPECT_TRUE(waitFor([this] { return bench.isSettled() && !window.scene()->isFilling(); }))
-        << "still at work after a minute";
+        << "still at work after " << kPatience / 1000 << " s";
     for (int i = 0; i < 5; ++i) QApplication::processEvents();
   }
   void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) {

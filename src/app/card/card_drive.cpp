@@ -290,12 +290,13 @@ void DrivePage::tablePoints(QFormLayout* form, const Drive& drive, const std::ve
                               }));
     });
   });
-  pickOne(form, tr("Between"), QStringLiteral("interpolation %1").arg(i + 1),
-          {{QStringLiteral("spline"), tr("smooth")}, {QStringLiteral("linear"), tr("straight")}},
-          row.interpolation.empty() ? QStringLiteral("spline") : q(row.interpolation),
-          [change](const QString& how) -> Result<Mechanism> {
-            return change([&](ProgrammeRow& r) { r.interpolation = how.toStdString(); });
-          });
+  pickOne(
+      form, tr("Between"), QStringLiteral("interpolation %1").arg(i + 1),
+      {{QStringLiteral("spline"), tr("smooth")}, {QStringLiteral("linear"), tr("straight")}},
+      row.interpolation.empty() ? QStringLiteral("spline") : q(row.interpolation.text()),
+      [change](const QString& how) -> Result<Mechanism> {
+        return change([&](ProgrammeRow& r) { r.interpolation = Word<curves::Interpolation>::read(how.toStdString()); });
+      });
 }
 
 PagePtr drivePage(Card& card, Id id) {

@@ -64,9 +64,9 @@ void GaugePage::showGauge(const Gauge& gauge) {
     std::vector<std::pair<QString, QString>> parts;
     for (const char* c : {"x", "y", "z", "size"}) parts.emplace_back(QLatin1String(c), QLatin1String(c));
     pickOne(form, tr("Component"), QStringLiteral("component"), parts,
-            gauge.component.empty() ? QStringLiteral("size") : q(gauge.component),
+            gauge.component.empty() ? QStringLiteral("size") : q(gauge.component.text()),
             [change](const QString& c) -> Result<Mechanism> {
-              return change([&](Gauge& g) { g.component = c.toStdString(); });
+              return change([&](Gauge& g) { g.component = Word<model::Component>::read(c.toStdString()); });
             });
     axesOf(form, gauge.in, [change](std::optional<Id> in) { return change([&](Gauge& g) { g.in = in; }); });
   }

@@ -134,10 +134,10 @@ void CouplingPage::couplingFigures(QFormLayout* form, const Coupling& coupling) 
                {QStringLiteral("bevel"), tr("bevel")},
                {QStringLiteral("worm"), tr("worm")},
                {QStringLiteral("crossed"), tr("crossed")}},
-              coupling.type.empty() ? QStringLiteral("spur") : q(coupling.type),
+              coupling.type.empty() ? QStringLiteral("spur") : q(coupling.type.text()),
               [this, id](const QString& t) -> Result<Mechanism> {
                 return changedCoupling(*bench_.document().mechanism(), id,
-                                       [&](Coupling& c) { c.type = t.toStdString(); });
+                                       [&](Coupling& c) { c.type = Word<GearType>::read(t.toStdString()); });
               });
       check(form, tr("internal"), QStringLiteral("coupling internal"), coupling.internal, [this, id](bool on) {
         return changedCoupling(*bench_.document().mechanism(), id, [on](Coupling& c) { c.internal = on; });
@@ -236,9 +236,10 @@ void CouplingPage::couplingFigures(QFormLayout* form, const Coupling& coupling) 
               {{QStringLiteral("spline"), tr("spline")},
                {QStringLiteral("linear"), tr("straight")},
                {QStringLiteral("periodic"), tr("periodic")}},
-              q(coupling.interpolation), [this, id](const QString& t) -> Result<Mechanism> {
-                return changedCoupling(*bench_.document().mechanism(), id,
-                                       [&](Coupling& c) { c.interpolation = t.toStdString(); });
+              q(coupling.interpolation.text()), [this, id](const QString& t) -> Result<Mechanism> {
+                return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) {
+                  c.interpolation = Word<curves::Interpolation>::read(t.toStdString());
+                });
               });
       return;
     }

@@ -221,7 +221,7 @@ void Maker::takeGauge(const PickedPlace& pick) {
   const auto& m = *bench_.document().mechanism();
   const bool path = task_ == Task::path;
   const auto made = path ? withPath(m, places.front(), bench_.pose().poses())
-                         : withGauge(m, gaugeKind_, places, "size", bench_.pose().poses());
+                         : withGauge(m, gaugeKind_, places, Component::size, bench_.pose().poses());
   if (!made.ok()) {
     bench_.say(q(made.error().text), true);
     return;  // another second place may do

@@ -33,7 +33,8 @@ class PlanetaryForm : public MachineForm {
              {{QStringLiteral("ring"), QObject::tr("ring")},
               {QStringLiteral("sun"), QObject::tr("sun")},
               {QStringLiteral("carrier"), QObject::tr("carrier")}},
-             q(draft_.held), [this](const QString& v) { draft_.held = v.toStdString(); });
+             q(wordFor(draft_.held)),
+             [this](const QString& v) { draft_.held = *valueNamed<HeldPart>(v.toStdString()); });
     f.object(QObject::tr("Sun on"), QStringLiteral("sun link"), suns, draft_.inputLink,
              QObject::tr("Stages in a row: the carrier of the stage before carries this sun"));
   }

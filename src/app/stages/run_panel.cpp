@@ -375,7 +375,7 @@ void RunPanel::addSeatGauges() {
       Gauge g;
       g.kind = kind;
       g.of = {{id, ""}};
-      g.component = "size";
+      g.component = model::Component::size;
       g.name = place->link->name + " " + place->seat->name + word;
       made.push_back(g);
     }

@@ -107,9 +107,9 @@ void Solution::next() {
 }
 
 void Solution::settle() {
-  if (!maker_.busy()) return;
+  if (!wanted_) return maker_.finish();
   const auto held = prepared_;
-  make(held->mechanism, *held->resolved, wanted_ ? wanted_->run : held->run);
+  make(held->mechanism, *held->resolved, wanted_->run);
   emit followed(true);
 }
 

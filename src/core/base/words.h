@@ -38,6 +38,7 @@ class Word {
     return w;
   }
   bool known() const { return value_.has_value(); }
+  bool empty() const { return !value_ && other_.empty(); }
   /// @pre known()
   E value() const { return *value_; }
   std::string text() const { return value_ ? wordFor(*value_) : other_; }

@@ -4,14 +4,13 @@
 #include <tbb/parallel_for.h>
 #include <tbb/task_arena.h>
 
-#include <Eigen/Eigenvalues>
-
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <numeric>
 
 #include "base/index.h"
+#include "base/principal_axes.h"
 #include "clearance/triangles.h"
 
 namespace cooperage::clearance {
@@ -185,11 +184,10 @@ shape::Mesh shrunk(const shape::Mesh& mesh, double distance, const MeshDistance&
       A += n * n.transpose();
       b -= distance * n;
     }
-    const Eigen::SelfAdjointEigenSolver<Mat3> eigen(A);
+    const PrincipalAxes principal = principalAxes(A);
     Vec3 d = Vec3::Zero();
     for (int k = 0; k < 3; ++k)
-      if (eigen.eigenvalues()[k] > 0.05)
-        d += eigen.eigenvectors().col(k).dot(b) / eigen.eigenvalues()[k] * eigen.eigenvectors().col(k);
+      if (principal.values[k] > 0.05) d += principal.axes.col(k).dot(b) / principal.values[k] * principal.axes.col(k);
     if (d.norm() > 4 * distance) d *= 4 * distance / d.norm();  // a needle's tip
     ways[i] = d;
   }

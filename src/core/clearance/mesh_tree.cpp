@@ -1,13 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/mesh_tree.h"
 
-#include <Eigen/Eigenvalues>
-
 #include <algorithm>
 #include <functional>
 #include <numeric>
 
 #include "base/index.h"
+#include "base/principal_axes.h"
 #include "clearance/mesh_search.h"
 
 namespace cooperage::clearance {
@@ -115,8 +114,7 @@ void MeshTree::fit(Node& node, const std::vector<int>& order) const {
         w / 12 * (9 * c * c.transpose() + t[0] * t[0].transpose() + t[1] * t[1].transpose() + t[2] * t[2].transpose());
   }
   const Vec3 mean = sum / area;
-  Eigen::SelfAdjointEigenSolver<Mat3> eigen;
-  eigen.computeDirect(Mat3(spread / area - mean * mean.transpose()));
+  const PrincipalAxes principal = principalAxesDirectly(spread / area - mean * mean.transpose());
   // Flat faces that lie on one another are parted high up in the trees only if the boxes stand square to them; the
   // spread of the corners alone often stands a little askew. So several axes compete, the smallest surface wins.
   Mat3 tried[4];
@@ -125,8 +123,8 @@ void MeshTree::fit(Node& node, const std::vector<int>& order) const {
     Mat3 R;
     if (axesFrom(normal, along, R)) tried[count++] = R;
   };
-  squareTo(eigen.eigenvectors().col(0), eigen.eigenvectors().col(2));  // in closed form they are square to 1e-8 only
-  tried[count++] = node.axes;                                          // of the node above
+  squareTo(principal.axes.col(0), principal.axes.col(2));  // in closed form they are square to 1e-8 only
+  tried[count++] = node.axes;                              // of the node above
   int largest = node.first;
   double most = -1;
   for (int i = node.first; i < node.first + node.count; ++i) {
@@ -142,7 +140,7 @@ void MeshTree::fit(Node& node, const std::vector<int>& order) const {
   for (const Vec3& e : {Vec3(t[2] - t[1]), Vec3(t[0] - t[2])})
     if (e.squaredNorm() > longest.squaredNorm()) longest = e;
   squareTo((t[1] - t[0]).cross(t[2] - t[0]), longest);
-  squareTo((t[1] - t[0]).cross(t[2] - t[0]), eigen.eigenvectors().col(2));
+  squareTo((t[1] - t[0]).cross(t[2] - t[0]), principal.axes.col(2));
   thread_local Eigen::ArrayX3d places;
   places.resize(std::max<Eigen::Index>(places.rows(), 3 * node.count), 3);
   Eigen::Index rows = 0;

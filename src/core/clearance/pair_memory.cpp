@@ -39,7 +39,7 @@ class Writer {
 
 void write(const motion::RowFigures& row, Writer& w) {
   w(row.law.text());
-  w(row.interpolation);
+  w(row.interpolation.text());
   w(static_cast<double>(row.figures.size()));
   for (const auto& [name, value] : row.figures) {
     w(name);

@@ -3,11 +3,11 @@
 
 #include <tbb/parallel_for.h>
 
-#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <numeric>
 
 #include "base/index.h"
+#include "base/principal_axes.h"
 #include "clearance/plane_region.h"
 #include "clearance/section_field.h"
 #include "shape/shell.h"
@@ -33,7 +33,7 @@ std::optional<Vec3> acrossOf(const std::vector<std::vector<Pose>>& poses, bool b
     Mat3 scatter = Mat3::Zero();
     for (const auto& body : poses)
       for (const Pose& p : body) scatter += (p.p - mean) * (p.p - mean).transpose();
-    return Vec3(Eigen::SelfAdjointEigenSolver<Mat3>(scatter).eigenvectors().col(0));
+    return Vec3(principalAxes(scatter).axes.col(0));
   }
   const Pose& first = poses[0][0];
   double most = 1e-6;

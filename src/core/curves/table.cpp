@@ -76,14 +76,15 @@ std::vector<Eigen::Vector2d> cubicSlopes(const std::vector<double>& t, const std
   return sweep(lower, middle, upper, b);
 }
 
-Result<Table> Table::make(std::vector<std::pair<double, double>> points, const std::string& kind,
+Result<Table> Table::make(std::vector<std::pair<double, double>> points, const Word<Interpolation>& between,
                           const std::string& object) {
   if (points.size() < 2) return Error{"table", object, object + ": a table needs two points"};
-  if (kind != "spline" && kind != "linear" && kind != "periodic")
-    return Error{"table", object, object + ": interpolation '" + kind + "' is none of spline, linear, periodic"};
+  if (!between.known() && !between.empty())
+    return Error{"table", object,
+                 object + ": interpolation '" + between.text() + "' is none of spline, linear, periodic"};
   Table t;
-  t.linear_ = kind == "linear";
-  t.periodic_ = kind == "periodic";
+  t.linear_ = between == Interpolation::linear;
+  t.periodic_ = between == Interpolation::periodic;
   std::vector<Eigen::Vector2d> y;
   for (const auto& [a, b] : points) {
     if (!t.x_.empty() && !(a > t.x_.back()))

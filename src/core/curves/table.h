@@ -5,6 +5,7 @@
 
 #include "base/pose_jet.h"
 #include "base/result.h"
+#include "curves/interpolation.h"
 
 namespace cooperage::curves {
 
@@ -19,9 +20,8 @@ std::vector<Eigen::Vector2d> cubicSlopes(const std::vector<double>& t, const std
 class Table {
  public:
   /// @param points rising in the first figure
-  /// @param kind   spline (no curvature at the ends), linear, periodic (repeats, each time shifted by the difference of
-  ///               its ends)
-  static Result<Table> make(std::vector<std::pair<double, double>> points, const std::string& kind,
+  /// @param between a spline where nothing is said
+  static Result<Table> make(std::vector<std::pair<double, double>> points, const Word<Interpolation>& between,
                             const std::string& object);
   /// Value and its first three derivatives; past the ends straight on.
   ScalarJet at(double x) const;

@@ -134,7 +134,7 @@ class Reader : public PartReader {
         c.internal = o.flag("internal", false);
         c.flip = o.flag("flip", false);
         if (o.find("carrier")) c.carrier = linkNamed(o.text("carrier"), o)->id;
-        c.type = o.text("type", "");
+        c.type = Word<model::GearType>::read(o.text("type", ""));
         c.module = optionalField(o, "module");
         break;
       case CouplingKind::ratio: c.figures = {field(o.need("ratio"), o, "ratio")}; break;
@@ -157,7 +157,7 @@ class Reader : public PartReader {
         break;
       case CouplingKind::table:
         for (const Json& p : o.array("points")) c.points.push_back(pair(p, o, "a point"));
-        c.interpolation = o.text("interpolation", "spline");
+        c.interpolation = Word<curves::Interpolation>::read(o.text("interpolation", "spline"));
         break;
       case CouplingKind::formula:
       case CouplingKind::linear: break;
@@ -265,7 +265,7 @@ class Reader : public PartReader {
       const std::string in = o.text("in");
       if (in != "ground" || findByName(m_.links, in)) g.in = linkNamed(in, o)->id;
     }
-    g.component = o.text("component", "");
+    g.component = Word<model::Component>::read(o.text("component", ""));
     if (const Json* about = o.find("about")) g.about = Symbol{seat(*about, o), ""};
     if (const Json* over = o.find("over")) {
       Object x(*over, o.name());

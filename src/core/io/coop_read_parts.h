@@ -391,7 +391,7 @@ class PartReader {
       if (auto f = optionalField(o, key)) r.figures[key] = *f;
     for (const Json& f : o.array("coefficients")) r.list.push_back(field(f, o, "coefficients"));
     for (const Json& p : o.array("points")) r.points.push_back(pair(p, o, "a point"));
-    r.interpolation = o.text("interpolation", "");
+    r.interpolation = Word<curves::Interpolation>::read(o.text("interpolation", ""));
     r.file = o.text("file", "");
     r.extra = o.extra();
     return r;

@@ -187,7 +187,7 @@ class Writer {
       row["points"] = Json::array();
       for (const Pair& p : r.points) row["points"].push_back(fields(p));
     }
-    if (!r.interpolation.empty()) row["interpolation"] = r.interpolation;
+    if (!r.interpolation.empty()) row["interpolation"] = r.interpolation.text();
     return with(std::move(row), r.extra);
   }
   Json rows(const std::vector<ProgrammeRow>& list) const {
@@ -305,13 +305,13 @@ class Writer {
         if (c.internal) o["internal"] = true;
         if (c.flip) o["flip"] = true;
         if (c.carrier != 0) o["carrier"] = name(c.carrier);
-        if (!c.type.empty()) o["type"] = c.type;
+        if (!c.type.empty()) o["type"] = c.type.text();
         if (c.module) o["module"] = field(*c.module);
         break;
       case CouplingKind::table:
         o["points"] = Json::array();
         for (const Pair& p : c.points) o["points"].push_back(fields(p));
-        o["interpolation"] = c.interpolation;
+        o["interpolation"] = c.interpolation.text();
         break;
       case CouplingKind::ratio: o["ratio"] = figures[0]; break;
       case CouplingKind::rack:
@@ -359,7 +359,7 @@ class Writer {
       for (const Symbol& s : g.of) o["of"].push_back(name(s));
     }
     if (g.in) o["in"] = name(*g.in);
-    if (!g.component.empty()) o["component"] = g.component;
+    if (!g.component.empty()) o["component"] = g.component.text();
     if (g.about) o["about"] = name(*g.about);
     if (g.overFormula) o["over"]["formula"] = field(*g.overFormula);
     if (!g.overFile.empty()) {

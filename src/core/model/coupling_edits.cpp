@@ -37,7 +37,7 @@ Status startFigures(const Mechanism& m, Coupling& c) {
   c.formula = Field();
   c.flip = c.internal = c.teeth = false;
   c.carrier = 0;
-  c.type.clear();
+  c.type = {};
   c.bodies.clear();
   const auto refuse = [&](const char* why) {
     return Error{"figure", c.name, fmt::format("coupling {}: {}", c.name, why)};
@@ -50,7 +50,7 @@ Status startFigures(const Mechanism& m, Coupling& c) {
       if (!turns[0] || !turns[1]) return refuse("a gear pair couples two turns; take a rack for a turn and a slide");
       c.figures = {Field(20), Field(40)};
       c.carrier = carrierOf(m, c.values[0].id, c.values[1].id);
-      c.type = "spur";
+      c.type = GearType::spur;
       break;
     case CouplingKind::ratio: {
       if (same) {
@@ -87,7 +87,7 @@ Status startFigures(const Mechanism& m, Coupling& c) {
         if (!b.ok()) return b.error();
         c.points.push_back({*a, *b});
       }
-      c.interpolation = "spline";
+      c.interpolation = curves::Interpolation::spline;
       break;
     }
     case CouplingKind::formula: {

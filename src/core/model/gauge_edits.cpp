@@ -44,7 +44,7 @@ int picksOf(GaugeKind kind) {
 }
 
 Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, GaugeKind kind, const std::vector<Place>& places,
-                                           const std::string& component, const std::vector<Pose>& linkPoses) {
+                                           Component component, const std::vector<Pose>& linkPoses) {
   const int need = picksOf(kind);
   if (need == 0 || static_cast<int>(places.size()) != need)
     return Error{"gauge", wordFor(kind), "pick " + std::string(need == 2 ? "two places" : "one place")};
@@ -74,7 +74,7 @@ Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, GaugeKind kind, c
     if (need == 1) base += " " + wordFor(kind).substr(6);
     if (kind == GaugeKind::angle) base += " angle";
   }
-  if (need == 1) g.component = component.empty() ? "size" : component;
+  if (need == 1) g.component = component;
   g.name = freeName(m.gauges, base);
   next.gauges.push_back(std::make_shared<const Gauge>(g));
   if (const auto r = resolve(next); !r.ok()) return r.error();

@@ -13,7 +13,7 @@ int picksOf(GaugeKind kind);
 /// links.
 /// @return the mechanism and the gauge's id; error if two places lie on one link where they must not
 Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, GaugeKind kind, const std::vector<Place>& places,
-                                           const std::string& component, const std::vector<Pose>& linkPoses);
+                                           Component component, const std::vector<Pose>& linkPoses);
 
 /// The path of a picked place in ground's axes. @return the mechanism and the path's id
 Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place, const std::vector<Pose>& linkPoses);

@@ -15,12 +15,12 @@ using Kind = GearDraft::Kind;
 
 namespace {
 
-const char* typeOf(Kind kind) {
+GearType typeOf(Kind kind) {
   switch (kind) {
-    case Kind::bevel: return "bevel";
-    case Kind::crossed: return "crossed";
-    case Kind::worm: return "worm";
-    default: return "spur";
+    case Kind::bevel: return GearType::bevel;
+    case Kind::crossed: return GearType::crossed;
+    case Kind::worm: return GearType::worm;
+    default: return GearType::spur;
   }
 }
 
@@ -436,7 +436,7 @@ std::optional<GearDraft> gearDraftOf(const Mechanism& m, Id coupling) {
     case BodyKind::rack: d.kind = Kind::rack; break;
     case BodyKind::bevelGear: d.kind = Kind::bevel; break;
     case BodyKind::gear:
-      d.kind = a->body->kind == BodyKind::worm ? Kind::worm : c->type == "crossed" ? Kind::crossed : Kind::spur;
+      d.kind = a->body->kind == BodyKind::worm ? Kind::worm : c->type == GearType::crossed ? Kind::crossed : Kind::spur;
       break;
     default: return std::nullopt;
   }

@@ -29,6 +29,18 @@ constexpr std::array<std::string_view, 10> wordsOf(FeatureKind) {
   return {"plane", "cylinder", "cone", "sphere", "torus", "free", "line", "circle", "curve", "corner"};
 }
 
+/// Gears of a coupling.
+enum class GearType { spur, bevel, worm, crossed };
+constexpr std::array<std::string_view, 4> wordsOf(GearType) { return {"spur", "bevel", "worm", "crossed"}; }
+
+/// The part of a planetary stage that stands still.
+enum class HeldPart { sun, carrier, ring };
+constexpr std::array<std::string_view, 3> wordsOf(HeldPart) { return {"sun", "carrier", "ring"}; }
+
+/// What of a vector a gauge shows.
+enum class Component { x, y, z, size };
+constexpr std::array<std::string_view, 4> wordsOf(Component) { return {"x", "y", "z", "size"}; }
+
 /// What of a gauge a requirement judges.
 enum class Measure { range, min, max, mean, end, at, always };
 constexpr std::array<std::string_view, 7> wordsOf(Measure) {

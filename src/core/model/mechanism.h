@@ -13,6 +13,7 @@
 #include "base/geometry.h"
 #include "base/special_members.h"
 #include "base/units.h"
+#include "curves/interpolation.h"
 #include "model/joint_kind.h"
 #include "model/kinds.h"
 #include "motion/law_kind.h"
@@ -153,10 +154,10 @@ struct ProgrammeRow {
   COOPERAGE_SPECIAL_MEMBERS(ProgrammeRow);
   Word<motion::LawKind> law;
   std::map<std::string, Field> figures;
-  std::vector<Field> list;    ///< coefficients of "polynomial"
-  std::vector<Pair> points;   ///< time and value, of "spline" and "table"
-  std::string interpolation;  ///< of "table"
-  std::string file;           ///< of a "table": where its points were read from, relative to the document's folder
+  std::vector<Field> list;                    ///< coefficients of "polynomial"
+  std::vector<Pair> points;                   ///< time and value, of "spline" and "table"
+  Word<curves::Interpolation> interpolation;  ///< of "table"
+  std::string file;  ///< of a "table": where its points were read from, relative to the document's folder
   Extra extra;
 };
 
@@ -229,15 +230,15 @@ struct Coupling {
   std::vector<Field> figures;  ///< coefficients, teeth, radii, ratio or lead
   bool flip = false;           ///< flip, or crossed of a belt
   bool internal = false;
-  std::string type;             ///< of a gear: spur, bevel, worm, crossed; empty counts as spur
+  Word<GearType> type;          ///< of a gear; none counts as spur
   std::vector<int> sides;       ///< of a belt over more than two: +1 or -1 a wheel, the side on which the belt lies
   std::vector<Id> bodies;       ///< the elements that mesh, where they were made together with the coupling
   bool teeth = false;           ///< a belt given by teeth (a chain)
   Id carrier = 0;               ///< of a gear: the link that carries one or both axes, 0 if they stand still
   std::optional<Field> module;  ///< of a gear, to check the centre distance
   std::vector<Pair> points;     ///< of a table: first value, second value
-  std::string interpolation = "spline";  ///< of a table: spline, linear, periodic
-  Field formula;                         ///< of a formula coupling, of other joint values
+  Word<curves::Interpolation> interpolation = curves::Interpolation::spline;  ///< of a table
+  Field formula;  ///< of a formula coupling, of other joint values
   bool enabled = true;
   Extra extra;
 };
@@ -284,7 +285,7 @@ struct Gauge {
   Word<GaugeKind> kind;
   std::vector<Symbol> of;  ///< joint values, seats or links
   std::optional<Id> in;    ///< link whose axes and motion count; ground if none
-  std::string component;   ///< x, y, z or size
+  Word<Component> component;
   std::optional<Symbol> about;
   Field formula;  ///< of a formula of joint values and t
   // a curve of one's own laid over it: a formula of joint values and t, or a table over the travel axis

@@ -128,7 +128,7 @@ ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const Word<
     out.figures.erase("time");
     out.points = row.points;
     out.file = row.file;
-    out.interpolation = row.interpolation.empty() ? "spline" : row.interpolation;
+    out.interpolation = row.interpolation.empty() ? curves::Interpolation::spline : row.interpolation;
     if (out.points.size() < 2) {
       out.points = {
           {text(m, "0 s"), Field(0)}, {text(m, "0.5 s"), beginning(m, "amplitude", value)}, {text(m, "1 s"), Field(0)}};

@@ -37,10 +37,9 @@ static bool resolveGauge(Resolving& ctx, const Gauge& g) {
     r.in = in->second;
   }
   if (!g.component.empty()) {
-    const std::size_t i = std::string("xyz").find(g.component);
-    if (g.component != "size" && (i == std::string::npos || g.component.size() != 1))
-      return ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component));
-    r.component = g.component == "size" ? 3 : static_cast<int>(i);
+    if (!g.component.known())
+      return ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component.text()));
+    r.component = static_cast<int>(g.component.value());
   }
   if (g.about) {
     const auto s = ctx.seatIndex.find(g.about->id);

@@ -178,7 +178,7 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
   const Id ring = s.newLink(d.name + " ring", *at);
   const Id ringJoint = s.join(d.name + " ring", base, ring, *at);
   // the held member keeps its joint, at its home value: another can be held later
-  const Id heldJoint = d.held == "sun" ? sunJoint : d.held == "carrier" ? carrierJoint : ringJoint;
+  const Id heldJoint = d.held == HeldPart::sun ? sunJoint : d.held == HeldPart::carrier ? carrierJoint : ringJoint;
   s.m = changedJoint(s.m, heldJoint, [](Joint& j) { j.held = true; });
   const double step = *width * 1.25;  // the second rim of stepped planets, and the ring, beside the first
   Id sunBody = newId(), ringBody = newId();

@@ -29,8 +29,8 @@ struct PlanetaryDraft {
   int sun = 24, planet = 18, ring = 60, planets = 3;
   int second = 0;              ///< stepped planets: teeth that mesh with the ring; 0: plain planets
   Field module{2}, width{12};  ///< document units
-  std::string held = "ring";   ///< sun, carrier or ring
-  Id inputLink = 0;            ///< a link that carries the sun (a stage before); 0: a new one
+  HeldPart held = HeldPart::ring;
+  Id inputLink = 0;  ///< a link that carries the sun (a stage before); 0: a new one
   std::string name = "stage";
 };
 /// @return an error with figures if the teeth don't close, planets meet, or can't be spread evenly

@@ -109,8 +109,7 @@ Result<Programme> Programme::compile(const std::vector<RowFigures>& rows, double
     } else if (row.kind == Kind::move) {
       if (auto s = move(r, before, drive, row); !s.ok()) return s.error();
     } else if (row.kind == Kind::table) {
-      auto table =
-          curves::Table::make(r.points, r.interpolation.empty() ? "spline" : r.interpolation, "drive " + drive);
+      auto table = curves::Table::make(r.points, r.interpolation, "drive " + drive);
       if (!table.ok()) return table.error();
       row.table = std::make_shared<const curves::Table>(std::move(table).value());
       if (r.figures.count("time") == 0) row.duration = r.points.back().first;

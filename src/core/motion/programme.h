@@ -25,7 +25,7 @@ struct RowFigures {
   std::map<std::string, double> figures;
   std::vector<double> list;                       ///< coefficients of "polynomial"
   std::vector<std::pair<double, double>> points;  ///< time and value of "spline" and "table", from the row's start
-  std::string interpolation;                      ///< of "table"
+  Word<curves::Interpolation> interpolation;      ///< of "table"
   std::function<Jet(const Jet& time)> formula;    ///< of "formula" and "speed-formula"
 };
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "shape/dense_fit.h"
 
-#include <Eigen/Eigenvalues>
 #include <Eigen/QR>
+
+#include "base/principal_axes.h"
 
 namespace cooperage::shape {
 namespace {
@@ -46,14 +47,14 @@ SurfaceFit fitSurface(const std::vector<Vec3>& points, const std::vector<Vec3>& 
   Mat3 spread = Mat3::Zero();
   for (const Vec3& n : normals) spread += (n - mean) * (n - mean).transpose();
   spread /= static_cast<double>(normals.size());
-  const Eigen::SelfAdjointEigenSolver<Mat3> eigen(spread);
-  if (eigen.eigenvalues()[2] < tolerance * tolerance) {
+  const PrincipalAxes principal = principalAxes(spread);
+  if (principal.values[2] < tolerance * tolerance) {
     out.kind = model::FeatureKind::plane;
     out.axis = mean.normalized();
     for (const Vec3& p : points) out.at += p / static_cast<double>(points.size());
     return out;
   }
-  const Vec3 axis = eigen.eigenvectors().col(0);
+  const Vec3 axis = principal.axes.col(0);
   bool square = true;
   for (const Vec3& n : normals) square = square && std::abs(n.dot(axis)) < 3 * tolerance;
   if (square && centreOf(points, normals, axis, tolerance, out)) {

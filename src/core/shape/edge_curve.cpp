@@ -21,6 +21,8 @@
 #include <cmath>
 #include <set>
 
+#include "base/principal_axes.h"
+
 namespace cooperage::shape {
 namespace {
 
@@ -248,11 +250,11 @@ Result<Pose> planeOfEdges(const SolidPtr& solid, const std::vector<int>& edges) 
   for (const Vec3& p : points) middle += p / static_cast<double>(points.size());
   Mat3 spread = Mat3::Zero();
   for (const Vec3& p : points) spread += (p - middle) * (p - middle).transpose();
-  const Eigen::JacobiSVD<Mat3> svd(spread, Eigen::ComputeFullU);
-  const auto s = svd.singularValues();
-  if (s[1] < 1e-12 * s[0]) return Error{"curve", "", "the edges lie on one line; pick a closed outline"};
-  if (s[2] > 1e-9 * s[0]) return Error{"curve", "", "the edges do not lie in one plane"};
-  Vec3 axis = svd.matrixU().col(2);
+  const PrincipalAxes principal = principalAxes(spread);
+  const Vec3& s = principal.values;
+  if (s[1] < 1e-12 * s[2]) return Error{"curve", "", "the edges lie on one line; pick a closed outline"};
+  if (s[0] > 1e-9 * s[2]) return Error{"curve", "", "the edges do not lie in one plane"};
+  Vec3 axis = principal.axes.col(0);
   int most = 0;
   axis.cwiseAbs().maxCoeff(&most);
   if (axis[most] < 0) axis = -axis;

@@ -91,16 +91,16 @@ TEST(Rolling, AWheelOnALineDrawsACycloid) {
 
 TEST(Table, SplineGoesThroughItsPointsAndReproducesACubic) {
   // a natural spline through points of a straight line is the line; through others it hits every point
-  const auto t = Table::make({{0, 0}, {1, 2}, {2, -1}, {4, 3}}, "spline", "t").value();
+  const auto t = Table::make({{0, 0}, {1, 2}, {2, -1}, {4, 3}}, Interpolation::spline, "t").value();
   EXPECT_NEAR(t.at(1)[0], 2, 1e-14);
   EXPECT_NEAR(t.at(2)[0], -1, 1e-14);
   EXPECT_NEAR(t.at(0)[2], 0, 1e-12) << "no curvature at its ends";
   EXPECT_NEAR(t.at(2 - 1e-9)[2], t.at(2 + 1e-9)[2], 1e-6) << "continuous curvature inside";
   EXPECT_NEAR(t.at(5)[0], 3 + t.at(4)[1], 1e-12) << "straight on past its end";
-  const auto p = Table::make({{0, 0}, {1, 0.4}, {2, 1}}, "periodic", "p").value();
+  const auto p = Table::make({{0, 0}, {1, 0.4}, {2, 1}}, Interpolation::periodic, "p").value();
   EXPECT_NEAR(p.at(7.3)[0], p.at(1.3)[0] + 3, 1e-12);
   EXPECT_NEAR(p.at(2 - 1e-9)[1], p.at(2 + 1e-9)[1], 1e-6);
-  EXPECT_FALSE(Table::make({{0, 0}, {0, 1}}, "spline", "x").ok()) << "not rising";
+  EXPECT_FALSE(Table::make({{0, 0}, {0, 1}}, Interpolation::spline, "x").ok()) << "not rising";
 }
 
 TEST(PoseJets, ProductsAndInversesFollowTheRulesOfDerivatives) {

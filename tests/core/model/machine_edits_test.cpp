@@ -174,9 +174,9 @@ TEST(PlanetaryMaker, RatiosAndPhasesOfAStage) {
   EXPECT_NEAR(last(result, "stage carrier.turn rate"), 1 / (1 + 60.0 / 24), 1e-12);
   for (const auto& c : m.couplings) expectMesh(m, c->id, 1e-7);
   // held sun: ring to carrier 1 + zs/zr
-  d.held = "sun";
+  d.held = HeldPart::sun;
   EXPECT_NEAR(last(runFirst(stage(d, "stage carrier.turn")), "stage ring.turn rate"), 1 + 24.0 / 60, 1e-12);
-  d.held = "carrier";
+  d.held = HeldPart::carrier;
   EXPECT_NEAR(last(runFirst(stage(d, "stage sun.turn")), "stage ring.turn rate"), -24.0 / 60, 1e-12);
 }
 

@@ -193,7 +193,7 @@ TEST(GaugeEdits, PlacesBecomeGaugesPathsAndSeats) {
   b.link = m.links[2]->id;
   b.name = "corner";
   b.at = poses[2] * Vec3(0.01, 0.02, 0);
-  const auto made = withGauge(m, GaugeKind::distance, {a, b}, "", poses);
+  const auto made = withGauge(m, GaugeKind::distance, {a, b}, Component::size, poses);
   ASSERT_TRUE(made.ok()) << made.error().text;
   const auto& gauge = *made->first.gauges.back();
   EXPECT_EQ(gauge.name, "frame o to rod corner");
@@ -205,9 +205,9 @@ TEST(GaugeEdits, PlacesBecomeGaugesPathsAndSeats) {
                  0.02 * std::sin(q) + 0.01 * std::sin(rod) + 0.02 * std::cos(rod), 0);
     EXPECT_NEAR(row[c], x.norm(), 1e-12);
   }
-  EXPECT_FALSE(withGauge(m, GaugeKind::distance, {a, a}, "", poses).ok()) << "both on one link";
-  EXPECT_FALSE(withGauge(m, GaugeKind::distance, {a}, "", poses).ok());
-  EXPECT_TRUE(withGauge(m, GaugeKind::clearance, {a, b}, "", poses).ok());
+  EXPECT_FALSE(withGauge(m, GaugeKind::distance, {a, a}, Component::size, poses).ok()) << "both on one link";
+  EXPECT_FALSE(withGauge(m, GaugeKind::distance, {a}, Component::size, poses).ok());
+  EXPECT_TRUE(withGauge(m, GaugeKind::clearance, {a, b}, Component::size, poses).ok());
   const auto path = withPath(m, b, poses);
   ASSERT_TRUE(path.ok());
   EXPECT_EQ(io::writeCoop(read(io::writeCoop(path->first))), io::writeCoop(path->first));

@@ -137,7 +137,9 @@ TEST(Programme, MovesBetweenRestSpeedAndReversal) {
 TEST(Programme, ATableIsAbsoluteAndHitsItsPoints) {
   std::vector<std::pair<double, double>> points;
   for (int i = 0; i < 50; ++i) points.emplace_back(0.1 * i, std::sin(0.37 * i) + 0.01 * i);
-  const auto p = Programme::compile({{LawKind::table, {}, {}, points, "spline", nullptr}}, 0, false, "d").value();
+  const auto p =
+      Programme::compile({{LawKind::table, {}, {}, points, curves::Interpolation::spline, nullptr}}, 0, false, "d")
+          .value();
   for (const auto& [t, v] : points) EXPECT_NEAR(p.at(t).position, v, 1e-12);
 }
 

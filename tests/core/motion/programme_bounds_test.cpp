@@ -62,7 +62,8 @@ Programme any(std::mt19937_64& random) {
           r.points.emplace_back(t, figure(-1, 1));
           t += figure(0.01, 0.4);
         }
-        r.interpolation = std::uniform_int_distribution<int>(0, 1)(random) == 0 ? "linear" : "spline";
+        r.interpolation = std::uniform_int_distribution<int>(0, 1)(random) == 0 ? curves::Interpolation::linear
+                                                                                : curves::Interpolation::spline;
         rows.push_back(r);
         break;
       }

@@ -134,10 +134,11 @@ TEST(Programme, ATableOfFiftyPointsHitsEachOfThem) {
     table.points.emplace_back(t, value(random));
     t += step(random);
   }
-  for (const char* how : {"spline", "linear"}) {
+  for (const auto how : {curves::Interpolation::spline, curves::Interpolation::linear}) {
     table.interpolation = how;
     const auto p = make({table});
-    for (const auto& [at, v] : table.points) EXPECT_NEAR(p.at(at).position, v, kRounding) << how << " at " << at;
+    for (const auto& [at, v] : table.points)
+      EXPECT_NEAR(p.at(at).position, v, kRounding) << wordFor(how) << " at " << at;
   }
 }
 
