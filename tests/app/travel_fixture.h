@@ -22,9 +22,9 @@ class Travel : public WindowTest {
   }
   /// Until nothing is computed any more, and runs that follow a change have come.
   void rest() {
-    waitFor([this] {
-      return !bench.jobs().busy() && !bench.runs().live().busy() && !bench.shapes().isLoading() && !bench.isPending();
-    });
+    // a change may be worked out aside first, and its run starts only then
+    EXPECT_TRUE(waitFor([this] { return bench.isSettled() && !bench.isPending(); }))
+        << "still at work after " << kPatience / 1000 << " s";
     for (int i = 0; i < 5; ++i) QApplication::processEvents();
   }
   Lanes& lanes() { return *window.strip()->lanes(); }

@@ -92,13 +92,12 @@ void GaugePage::showGauge(const Gauge& gauge) {
   }
   check(form, tr("value in the scene"), QStringLiteral("flag"), gauge.flagged,
         [change](bool on) { return change([&](Gauge& g) { g.flagged = on; }); });
-  if (const int column = bench_.runs().columnOf(id); column >= 0) {
-    const auto d = bench_.runs().run()->result.columns[static_cast<std::size_t>(column)].dimension;
-    live(form, tr("At the cursor"), [this, id, d] {
+  if (bench_.runs().columnOf(id) >= 0) {
+    live(form, tr("At the cursor"), [this, id] {
       const int c = bench_.runs().columnOf(id);
       const auto& row = bench_.runs().cursorRow();
       if (c < 0 || static_cast<std::size_t>(c) >= row.size()) return QString();
-      return figureText(row[static_cast<std::size_t>(c)], d, bench_.document().mechanism()->units);
+      return bench_.runs().run()->text(c, row[static_cast<std::size_t>(c)], bench_.document().mechanism()->units);
     });
   }
   gaugeReadings(gauge);
@@ -129,7 +128,7 @@ void GaugePage::gaugeReadings(const Gauge& gauge) {
   if (!read) return;
   const auto& units = bench_.document().mechanism()->units;
   const Dimension d = result.columns[static_cast<std::size_t>(column)].dimension;
-  const double accuracy = gauge.kind == GaugeKind::clearance ? bench_.runs().run()->travel->settings().accuracy : 0;
+  const double accuracy = bench_.runs().run()->accuracyOf(column);
   const auto value = [&](double v) { return figureText(v, d, units, read->range(), accuracy); };
   const double span = result.axis.empty() ? 0 : std::abs(result.axis.back() - result.axis.front());
   const auto place = [&](double x) { return figureText(x, result.axisDimension, units, span); };
@@ -238,13 +237,14 @@ void RequirementPage::showRequirement(const Requirement& requirement) {
     if (r.name != requirement.name) continue;
     auto* part = section(bench_.runs().isRunStale() ? tr("Before the last change") : tr("In this run"));
     const auto& units = m.units;
+    const int column = bench_.runs().columnOf(requirement.gauge);
     figureLine(part,
                !r.isBounded() ? tr("No bound")
                : r.met        ? tr("Met")
                               : tr("Not met"),
-               figureText(r.value, r.dimension, units), QStringLiteral("judged"));
+               figureText(r.value, r.dimension, units, 0, column < 0 ? 0 : run->accuracyOf(column)),
+               QStringLiteral("judged"));
     figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
-    const int column = bench_.runs().columnOf(requirement.gauge);
     if (!r.fails() || column < 0) continue;
     button(part, tr("Go there"), [this, where = r.where] {
       if (bench_.runs().run()) bench_.runs().setCursor(bench_.runs().run()->travel->timeOf(where));
@@ -275,14 +275,9 @@ void PathPage::showPath(const Path& path) {
     double length = 0;
     for (std::size_t k = 1; k < run->paths[i].points.size(); ++k)
       length += (run->paths[i].points[k] - run->paths[i].points[k - 1]).norm();
-    const auto [low, high] = std::minmax_element(run->paths[i].speed.begin(), run->paths[i].speed.end());
     auto* part = section(tr("In this run"));
     figureLine(part, tr("Length"), figureText(length, dimension::kLength, m.units), QStringLiteral("length"));
-    figureLine(
-        part, tr("Speed"),
-        tr("%1 to %2")
-            .arg(figureText(*low, dimension::kSpeed, m.units, *high), figureText(*high, dimension::kSpeed, m.units)),
-        QStringLiteral("speed"));
+    figureLine(part, tr("Speed"), speedsText(run->paths[i], m.units), QStringLiteral("speed"));
   }
 }
 

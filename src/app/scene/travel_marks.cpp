@@ -81,9 +81,7 @@ void Marks::paths(QPainter& p) {
     // what the colours mean
     const QRectF bar(20, scene_.height() - 112 - 22 * legend, 70, 6);
     const auto& units = bench_.document().mechanism()->units;
-    const QString words = QObject::tr("%1: %2 to %3")
-                              .arg(q(path.name), figureText(*least, dimension::kSpeed, units, *most),
-                                   figureText(*most, dimension::kSpeed, units, *most));
+    const QString words = q(path.name) + QStringLiteral(": ") + speedsText(curve, units);
     p.setFont(uiFont(8.2));
     QColor ground = theme().panel;
     ground.setAlphaF(0.85f);
@@ -204,7 +202,7 @@ void Marks::gaugeFlags(QPainter& p) {
     if (!known || (!known->flagged && !chosen)) continue;
     const std::size_t column = u(run->measurer->firstGauge()) + g;
     const QString value = column < row.size() && !bench_.pose().isAtHome()
-                              ? figureText(row[column], gauge.dimension, m.units)
+                              ? run->text(static_cast<int>(column), row[column], m.units)
                               : QStringLiteral("\u2013");
     const QColor colour = theme().curve[g % 6];
     const auto seat = [&](const std::pair<int, int>& s) {

@@ -83,8 +83,7 @@ QString RunPanel::gaugeTag(const std::string& name) const {
   if (!run || bench_.runs().isRunStale()) return {};
   for (std::size_t c = 0; c < run->result.columns.size() && c < bench_.runs().cursorRow().size(); ++c)
     if (run->result.columns[c].name == name && static_cast<int>(c) >= run->measurer->firstGauge())
-      return figureText(bench_.runs().cursorRow()[c], run->result.columns[c].dimension,
-                        bench_.document().mechanism()->units);
+      return run->text(static_cast<int>(c), bench_.runs().cursorRow()[c], bench_.document().mechanism()->units);
   return {};
 }
 

@@ -111,7 +111,7 @@ void gauges(const Workbench& bench, const RunData& run, bool difference, std::ve
     c.dimension = gauge.dimension;
     c.colour = theme().curve[colour++ % 6];
     c.now = kinematics::samplesOf(run.result, c.column);
-    if (gauge.kind == GaugeKind::clearance) c.accuracy = run.travel->settings().accuracy;
+    c.accuracy = run.accuracyOf(c.column);
     if (before && before != &run && before->result.axisDimension == run.result.axisDimension)
       for (std::size_t b = 0; b < before->travel->resolved().gauges.size(); ++b)
         if (before->travel->resolved().gauges[b].id == gauge.id)

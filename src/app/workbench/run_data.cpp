@@ -4,6 +4,7 @@
 
 #include <QElapsedTimer>
 #include <QObject>
+#include <algorithm>
 #include <cmath>
 
 namespace cooperage::app {
@@ -64,6 +65,29 @@ void readOff(RunData& run, SharedProgress& progress) {
   run.steps = kinematics::checkSteps(travel, *run.measurer, result, &progress);
 }
 }  // namespace
+
+double RunData::accuracyOf(int column) const {
+  const auto& gauges = travel->resolved().gauges;
+  const int gauge = column - measurer->firstGauge();
+  return gauge >= 0 && gauge < static_cast<int>(gauges.size()) &&
+                 gauges[static_cast<std::size_t>(gauge)].kind == GaugeKind::clearance
+             ? travel->settings().accuracy
+             : 0;
+}
+
+QString RunData::text(int column, double value, const DocumentUnits& units) const {
+  return figureText(value, result.columns[static_cast<std::size_t>(column)].dimension, units, 0, accuracyOf(column));
+}
+
+QString speedsText(const kinematics::PointPath& path, const DocumentUnits& units) {
+  double change = 0;
+  for (std::size_t k = 1; k < path.speed.size(); ++k)
+    change = std::max(change, std::abs(path.speed[k] - path.speed[k - 1]));
+  const auto [least, most] = std::minmax_element(path.speed.begin(), path.speed.end());
+  return QObject::tr("%1 to %2")
+      .arg(figureText(*least, dimension::kSpeed, units, *most, change),
+           figureText(*most, dimension::kSpeed, units, *most, change));
+}
 
 QString endWords(const kinematics::Ended& ended) {
   const QString joint = q(ended.joint);

@@ -27,9 +27,16 @@ struct RunData : study::RunStudy, RunPicture {
       : RunStudy(std::move(study)), source(this->prepared->mechanism), id(of) {}
   model::MechanismPtr source;
   model::Id id = 0;  ///< of the run
+  /// How true the figures of a column are, SI: distances of bodies to the run's accuracy, all else to rounding (0).
+  double accuracyOf(int column) const;
+  /// A figure of a column with its unit, and no digit that it does not carry.
+  QString text(int column, double value, const DocumentUnits& units) const;
   /// Extremes between the steps, of gauges that were asked for.
   mutable std::map<model::Id, std::pair<kinematics::Extreme, kinematics::Extreme>> ranges;
 };
+
+/// Slowest and fastest of a path. They are read off at the steps: no finer than the speed changes from one to the next.
+QString speedsText(const kinematics::PointPath& path, const DocumentUnits& units);
 
 /// Rows of a run that is being computed, as they come.
 class PartialRun {

@@ -123,6 +123,25 @@ TEST_F(WorkbenchTest, ChangesOfOneGestureAreOneStepAndUndoGivesTheSameDocumentBa
   EXPECT_FALSE(bench.document().isChanged());
 }
 
+TEST_F(WorkbenchTest, ADistanceOfBodiesShowsNoDigitBelowTheRunsAccuracy) {
+  std::string text = kPress;
+  const std::string gauges = R"("gauges":[)";
+  text.insert(text.find(gauges) + gauges.size(),
+              R"({"name":"to the stop","kind":"clearance","of":["frame","block"]},)");
+  ASSERT_TRUE(open(text)) << lastError;
+  bench.runs().startRun();
+  settle();
+  const RunData& run = *bench.runs().run();
+  const int distance = bench.runs().columnOf(mechanism().gauges[0]->id),
+            stroke = bench.runs().columnOf(mechanism().gauges[1]->id);
+  EXPECT_EQ(run.accuracyOf(distance), run.travel->settings().accuracy);
+  EXPECT_EQ(run.accuracyOf(stroke), 0);
+  EXPECT_EQ(run.accuracyOf(0), 0) << "a joint value is no gauge";
+  const double v = 0.0123456789;  // the accuracy is 0.02 mm: hundredths are told
+  EXPECT_EQ(run.text(distance, v, mechanism().units).toStdString(), "12.35 mm");
+  EXPECT_EQ(run.text(stroke, v, mechanism().units).toStdString(), "12.346 mm");
+}
+
 TEST_F(WorkbenchTest, SolidsFollowTheFiguresAndComeBackByUndo) {
   ASSERT_TRUE(open(kPress));
   const auto body = mechanism().links[1]->bodies[0]->id;

@@ -103,25 +103,5 @@ TEST(Table, SplineGoesThroughItsPointsAndReproducesACubic) {
   EXPECT_FALSE(Table::make({{0, 0}, {0, 1}}, Interpolation::spline, "x").ok()) << "not rising";
 }
 
-TEST(PoseJets, ProductsAndInversesFollowTheRulesOfDerivatives) {
-  const auto pose = [](double t) {
-    const ScalarJet a{0.3 * t + t * t, 0.3 + 2 * t, 2, 0}, b{std::sin(t), std::cos(t), -std::sin(t), -std::cos(t)};
-    return turnJet(0, a) * slideJet(2, b) * Pose{rotationAbout(1, 0.4), Vec3(0.1, 0.2, 0.3)} * turnJet(2, b);
-  };
-  const double t = 0.7, h = 1e-3;
-  for (const bool inverted : {false, true}) {
-    const auto at = [&](double x) { return inverted ? inverse(pose(x)) : pose(x); };
-    for (std::size_t n = 0; n < 3; ++n) {
-      const Vec3 d = (8 * (at(t + h).p[n] - at(t - h).p[n]) - (at(t + 2 * h).p[n] - at(t - 2 * h).p[n])) / (12 * h);
-      const Mat3 D = (8 * (at(t + h).R[n] - at(t - h).R[n]) - (at(t + 2 * h).R[n] - at(t - 2 * h).R[n])) / (12 * h);
-      EXPECT_NEAR((d - at(t).p[n + 1]).norm(), 0, 1e-9);
-      EXPECT_NEAR((D - at(t).R[n + 1]).norm(), 0, 1e-9);
-    }
-  }
-  // angular velocity of a turn about x, then of one about the turned z
-  const PoseJet p = pose(t);
-  EXPECT_NEAR(p.spin().dot(Vec3::UnitX()), 0.3 + 2 * t + std::cos(t) * p.R[0](0, 2), 1e-12);
-}
-
 }  // namespace
 }  // namespace cooperage::curves
