@@ -137,14 +137,14 @@ elements::CamSpec cam(double dwell) {
   elements::CamSpec c;
   c.base = 0.04;
   c.roller = 0.008;
-  const auto row = [](const char* law, double over, double lift) {
+  const auto row = [](motion::LawKind law, double over, double lift) {
     return motion::RowFigures{law, {{"time", over}, {"by", lift}}, {}, {}, {}, nullptr};
   };
   c.law = std::make_shared<const motion::Programme>(
-      motion::Programme::compile({row("poly-345", 2, 0.02),
-                                  {"dwell", {{"time", dwell}}, {}, {}, {}, nullptr},
-                                  row("cycloidal", 2, -0.02),
-                                  {"dwell", {{"time", 2 * kPi - 4 - dwell}}, {}, {}, {}, nullptr}},
+      motion::Programme::compile({row(motion::LawKind::poly345, 2, 0.02),
+                                  {motion::LawKind::dwell, {{"time", dwell}}, {}, {}, {}, nullptr},
+                                  row(motion::LawKind::cycloidal, 2, -0.02),
+                                  {motion::LawKind::dwell, {{"time", 2 * kPi - 4 - dwell}}, {}, {}, {}, nullptr}},
                                  0, false, "cam")
           .value());
   return c;

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <fmt/format.h>
+
 #include <Eigen/Core>
 #include <nlohmann/json.hpp>
 #include <string>
@@ -96,7 +98,7 @@ inline std::string ladder(int n) {
     p.hinge("o" + s, "g", "rocker" + s, x + f.d, 0);
     arm = "rocker" + s;
   }
-  return p.text("in", {{{"name", "arm"}, {"value", f.a}}});
+  return p.text("in", {{{"name", "arm"}, {"value", fmt::format("{} m", f.a)}}});
 }
 
 /// A leg of twelve links, two of them ternary, all hinges; `arm` is the crank's length.

@@ -2,8 +2,15 @@
 #include "jobs.h"
 
 #include <QMetaObject>
+#include <ctime>
 
 namespace cooperage::app {
+
+double processorTime() {
+  timespec t{};
+  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
+  return static_cast<double>(t.tv_sec) + 1e-9 * static_cast<double>(t.tv_nsec);
+}
 
 void JobRunner::start(const QString& title, std::function<void(SharedProgress&)> work, std::function<void()> done) {
   cancel();

@@ -12,6 +12,9 @@
 
 namespace cooperage::app {
 
+/// Of this thread, s: how dear a piece of work is, whatever else runs on the machine.
+double processorTime();
+
 /// Progress that crosses threads: the work writes, the window reads on its own clock.
 class SharedProgress : public Progress {
  public:

@@ -124,7 +124,11 @@ void OcctView::invalidate(bool moving) {
   dirty_ = true;
   moving_ = moving;
   if (moving) rest_->start();
-  update();
+  refresh();
+}
+
+void OcctView::refresh() {
+  if (!holds()) update();
 }
 
 void OcctView::setSection(const std::optional<Section>& section) {

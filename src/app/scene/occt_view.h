@@ -61,6 +61,8 @@ class OcctView : public QWidget {
  protected:
   /// While true the last picture stays: what it shows is about to change once more.
   virtual bool holds() const { return false; }
+  /// What is painted over the picture may have changed.
+  void refresh();
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
 

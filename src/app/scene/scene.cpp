@@ -294,7 +294,7 @@ void Scene::refreshColours() {
   if (changed)
     invalidate();
   else
-    update();  // what is painted over the picture may have changed
+    refresh();  // what is painted over the picture may have changed
 }
 
 std::set<Id> Scene::touching() const {

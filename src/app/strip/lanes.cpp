@@ -43,6 +43,7 @@ Lanes::Lanes(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench)
   connect(&bench_, &Workbench::resultsChanged, this, &Lanes::rebuild);
   connect(&bench_.document(), &Document::changed, this, [this, draw] {
     // the curves stay until the next run has come; what is drawn of the document itself may have changed
+    if (bench_.runs().live().busy()) return;  // both at once, then
     if (bench_.runs().isRunStale() || !bench_.runs().run())
       draw();
     else

@@ -13,8 +13,8 @@ namespace cooperage::app {
 
 /// What is drawn beside the table of a run.
 struct RunPicture {
-  double wholeTime = 0;         ///< of all that was worked out, ms: short ones are done again by themselves
-  kinematics::StepCheck steps;  ///< whether they are fine enough
+  double wholeTime = 0;  ///< processor time of all that was worked out, ms: short ones are done again by themselves
+  kinematics::StepCheck steps;               ///< whether they are fine enough
   std::vector<kinematics::PointPath> paths;  ///< one a path of the document
   std::vector<std::vector<Pose>> ghosts;     ///< poses of all links
   std::vector<Pose> nearest;                 ///< where it can't go on: the nearest pose, one joint open

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "solution.h"
 
-#include <ctime>
-
 #include <algorithm>
 
 #include "study/closing_range.h"
@@ -11,16 +9,6 @@
 namespace cooperage::app {
 
 using namespace model;
-
-namespace {
-
-/// Of this thread, s: what else runs on the machine does not count.
-double processorTime() {
-  timespec t{};
-  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
-  return static_cast<double>(t.tv_sec) + 1e-9 * static_cast<double>(t.tv_nsec);
-}
-}  // namespace
 
 Solution::Solution(BodyShapes& shapes)
     : shapes_(shapes), prepared_(study::prepare(std::make_shared<const Mechanism>(), {}, -1, {})) {}

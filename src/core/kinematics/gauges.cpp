@@ -253,6 +253,11 @@ double Measurer::gauge(int index, const TravelStep& step) {
   return gaugePrepared(index, step);
 }
 
+void Measurer::gauges(const std::vector<int>& indices, const TravelStep& step, double* out) {
+  prepare(step);
+  for (const int g : indices) *out++ = gaugePrepared(g, step);
+}
+
 void Measurer::row(const TravelStep& step, std::vector<double>& out) {
   prepare(step);
   out.clear();
@@ -374,121 +379,6 @@ RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const
     result.axisDimension = run.resolved().drives[u(axis)].dimension;
   }
   return result;
-}
-
-namespace {
-
-/// Times of a travel at which laws of its drives go over into others.
-std::vector<double> breaksOf(const TravelRun& run) {
-  std::vector<double> out;
-  for (std::size_t d = 0; d < run.resolved().drives.size(); ++d)
-    if (const int k = run.activeDrive(static_cast<int>(d)); k >= 0)
-      for (const double t : run.programme(k).breaks()) out.push_back(t);
-  std::sort(out.begin(), out.end());
-  return out;
-}
-
-/// A quantity of the poses along a travel. @param column of the table that holds its values at the steps
-Course courseOf(TravelRun& run, const RunResult& result, std::size_t column,
-                const std::function<double(const TravelStep&)>& of) {
-  Course c;
-  for (const auto& row : result.rows) {
-    c.times.push_back(row[0]);
-    c.values.push_back(row[column]);
-  }
-  if (!run.settings().reverseAtLimit) c.breaks = breaksOf(run);
-  c.at = [&run, &result, of](double t) {
-    TravelStep s;
-    return run.poseAt(result.travel, t, s) ? of(s) : kNone;
-  };
-  return c;
-}
-
-Extreme extreme(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge, double sign) {
-  Course c = courseOf(run, result, u(measurer.firstGauge() + gauge),
-                      [&](const TravelStep& s) { return measurer.gauge(gauge, s); });
-  c.dear = run.resolved().gauges[u(gauge)].kind == model::GaugeKind::clearance;
-  return extremeOf(c, sign);
-}
-
-double mean(const RunResult& result, std::size_t column) {
-  double sum = 0, time = 0;
-  for (std::size_t i = 1; i < result.rows.size(); ++i) {
-    const double dt = result.rows[i][0] - result.rows[i - 1][0];
-    const double v = 0.5 * (result.rows[i][column] + result.rows[i - 1][column]);
-    if (!std::isfinite(v)) continue;
-    sum += v * dt;
-    time += dt;
-  }
-  return time > 0 ? sum / time : kNone;
-}
-
-}  // namespace
-
-std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result,
-                                    const Resolved::ValueRef& value) {
-  std::size_t column = 1;
-  for (int j = 0; j < value.joint; ++j) column += 3 * model::infoOf(run.resolved().joints[u(j)].kind).values.size();
-  column += 3 * u(value.value);
-  const auto& info = model::infoOf(run.resolved().joints[u(value.joint)].kind).values[u(value.value)];
-  const bool wraps =
-      info.angle && info.drivable && run.system().dofOf(value) < 0;  // a ball's angle, counted on in rows
-  const Course c = courseOf(run, result, column, [&](const TravelStep& s) {
-    const double v = measurer.valueAt(value, s);
-    if (!wraps) return v;
-    const auto next = std::lower_bound(result.rows.begin(), result.rows.end() - 1, s.t,
-                                       [](const auto& row, double t) { return row[0] < t; });
-    return (*next)[column] + std::remainder(v - (*next)[column], 2 * kPi);
-  });
-  return {extremeOf(c, -1), extremeOf(c, 1)};
-}
-
-std::pair<Extreme, Extreme> rangeOf(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge) {
-  return {extreme(run, measurer, result, gauge, -1), extreme(run, measurer, result, gauge, 1)};
-}
-
-std::vector<RequirementResult> judge(TravelRun& run, Measurer& measurer, const RunResult& result) {
-  std::vector<RequirementResult> out;
-  if (result.rows.empty()) return out;
-  for (const auto& q : run.resolved().requirements) {
-    RequirementResult r{
-        q.name, kNone, false, run.axisAt(result.rows.back()[0]), run.resolved().gauges[u(q.gauge)].dimension,
-        q.min,  q.max};
-    const std::size_t column = u(measurer.firstGauge() + q.gauge);
-    const auto low = [&] { return extreme(run, measurer, result, q.gauge, -1); };
-    const auto high = [&] { return extreme(run, measurer, result, q.gauge, 1); };
-    if (q.measure == model::Measure::range) {
-      const Extreme a = low(), b = high();
-      r.value = b.value - a.value;
-      r.where = run.axisAt(b.t);
-    } else if (q.measure == model::Measure::min || q.measure == model::Measure::max) {
-      const Extreme e = q.measure == model::Measure::min ? low() : high();
-      r.value = e.value;
-      r.where = run.axisAt(e.t);
-    } else if (q.measure == model::Measure::mean) {
-      r.value = mean(result, column);
-    } else if (q.measure == model::Measure::end) {
-      r.value = result.rows.back()[column];
-    } else if (q.measure == model::Measure::at) {
-      TravelStep s;
-      const double t = run.timeOf(*q.at);
-      r.where = *q.at;
-      if (t <= result.rows.back()[0] + 1e-12 && run.poseAt(result.travel, t, s)) r.value = measurer.gauge(q.gauge, s);
-    } else {  // always: the worst place against either bound
-      const Extreme a = low(), b = high();
-      const double below = q.min ? *q.min - a.value : -std::numeric_limits<double>::infinity();
-      const double above = q.max ? b.value - *q.max : -std::numeric_limits<double>::infinity();
-      const Extreme& e = above >= below ? b : a;
-      r.value = e.value;
-      r.where = run.axisAt(e.t);
-      r.met = r.isBounded() && std::isfinite(e.value) && below <= 0 && above <= 0;
-      out.push_back(r);
-      continue;
-    }
-    r.met = r.isBounded() && std::isfinite(r.value) && (!q.min || r.value >= *q.min) && (!q.max || r.value <= *q.max);
-    out.push_back(r);
-  }
-  return out;
 }
 
 }  // namespace cooperage::kinematics

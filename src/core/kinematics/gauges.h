@@ -42,6 +42,8 @@ class Measurer {
   void row(const TravelStep& step, std::vector<double>& out);
   /// One gauge at one pose.
   double gauge(int index, const TravelStep& step);
+  /// Several gauges at one pose. @param out one figure for each index
+  void gauges(const std::vector<int>& indices, const TravelStep& step, double* out);
   /// The curve of one's own that is laid over a gauge, at a pose; NaN if there is none or it ends before.
   double overlay(int index, const TravelStep& step);
   /// Poses of all links at a pose.

@@ -259,7 +259,7 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   out = *it;
   if (const Crossing* c = crossingAt(out.t)) out = leave(*c, out.t, t);
   if (out.t == t) return true;
-  pickAgain(out.c);
+  pickAt(out.c);
   if (t > out.t) {
     const bool reached = goTo(out, t);
     history_ = marked_ = false;

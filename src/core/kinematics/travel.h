@@ -139,6 +139,7 @@ class TravelRun {
   void makeWatches();
   std::unique_ptr<Solver> makeSolver(bool fine) const;
   void pickAgain(const Configuration& c);
+  void pickAt(const Configuration& c);
   double tauAt(double t, int& direction) const;
   double nextKnot(double t, double limit) const;
   void drive(double t, TravelStep& s) const;
@@ -206,6 +207,8 @@ class TravelRun {
   TravelStep anchor_;  ///< the last pose that a step of some length came to, to go back from a dead point
   bool history_ = false, marked_ = false, finerTried_ = false, fine_ = false;
   int fullRank_ = 0;
+  Configuration picked_;  ///< that rows were last chosen for by pickAt(), while isPicked_
+  bool isPicked_ = false;
   Solver::Outcome outcome_;
   bool signsOnly_ = false;            ///< the last step was refused for a determinant's sign alone
   std::vector<double> changePoints_;  ///< times

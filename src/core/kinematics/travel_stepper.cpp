@@ -86,18 +86,30 @@ void TravelRun::tryFiner(const TravelStep& from, const TravelStep& to) {
   const Solver::Outcome o = fine->step(s.c, s.qd, s.qdd, &from.c);
   if (!o.closed || o.residual > 1e-10 || o.ratio > 10) return;
   solver_ = std::move(fine);
+  isPicked_ = false;
   fine_ = true;
   fullRank_ = solver_->rank();
 }
 
 /// Chooses rows anew for a pose. At a singular one some are lost: the next time the choice begins at the generic pose.
 void TravelRun::pickAgain(const Configuration& c) {
+  isPicked_ = false;
   solver_->pickAgain(c);
   if (solver_->rank() >= fullRank_) return;
   auto fresh = makeSolver(fine_);
   fresh->pick(mobility_.generic);
   fresh->pickAgain(c);
   if (fresh->rank() > solver_->rank()) solver_ = std::move(fresh);
+}
+
+/// pickAgain(), left out where the rows stand as it last chose them for this very pose: many poses are asked for
+/// beside one step.
+void TravelRun::pickAt(const Configuration& c) {
+  if (isPicked_ && picked_.q == c.q && picked_.balls == c.balls) return;
+  pickAgain(c);
+  if (solver_->rank() < fullRank_) return;
+  picked_ = c;
+  isPicked_ = true;
 }
 
 /// Goes on from s towards a time, halving where a step is refused. @return the time reached
