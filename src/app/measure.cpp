@@ -200,6 +200,7 @@ bool measureWindow(Workbench& bench, MainWindow& window, const QString& file) {
     QApplication::processEvents();
   }
   std::printf("scene_fps %.1f\n", frames * 1000.0 / static_cast<double>(clock.elapsed()));
+  std::printf("scene_light %d of %zu bodies\n", scene->countInLight(), bench.solution().resolved().links.size());
   clock.start();
   scene->invalidate(false);
   scene->repaint();

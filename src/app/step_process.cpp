@@ -33,10 +33,9 @@ Result<std::vector<shape::SolidPtr>> readStepInProcess(const std::filesystem::pa
     const QString said = QString::fromUtf8(process.readAllStandardError()).trimmed();
     return Error{"step", file, said.isEmpty() ? file + ": can't be read" : said.toStdString()};
   }
-  auto solids = shape::readSolids(out.toStdString());
-  if (solids.ok())
-    for (const auto& s : *solids) shape::meshForDisplay(s->shape);
-  return solids;
+  const auto solids = shape::readSolids(out.toStdString());
+  if (!solids.ok()) return solids;
+  return shape::readyToShow(*solids);
 }
 
 }  // namespace cooperage::app

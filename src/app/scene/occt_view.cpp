@@ -4,6 +4,7 @@
 #include <QElapsedTimer>
 #include <QPainter>
 #include <QTimer>
+#include <limits>
 
 #include "../theme.h"
 // OCCT last: it pulls in X11 macros
@@ -26,6 +27,7 @@ namespace cooperage::app {
 namespace {
 
 constexpr double kMm = 1e3;
+constexpr double kSlice = 12;  // ms of one turn of the event loop
 gp_Dir dir(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 
 }  // namespace
@@ -49,7 +51,7 @@ OcctView::OcctView(QWidget* parent) : QWidget(parent), d_(std::make_unique<Parts
   rest_ = new QTimer(this);
   rest_->setSingleShot(true);
   rest_->setInterval(120);
-  connect(rest_, &QTimer::timeout, this, [this] { invalidate(false); });
+  connect(rest_, &QTimer::timeout, this, &OcctView::comeToRest);
   try {
     Handle(Aspect_DisplayConnection) display = new Aspect_DisplayConnection();
     d_->driver = new OpenGl_GraphicDriver(display, false);
@@ -158,6 +160,7 @@ void OcctView::render() {
   if (d_->view.IsNull()) return;
   QElapsedTimer clock;
   clock.start();
+  if (moving_) setDetail(true, kSlice);
   const Handle(Graphic3d_CView)& cv = d_->view->View();
   const QSize size = this->size() * devicePixelRatioF();
   if (size.width() < 2 || size.height() < 2) return;
@@ -172,8 +175,9 @@ void OcctView::render() {
     d_->window->SetSize(size.width(), size.height());
     d_->view->MustBeResized();
   }
-  // a heavy scene gets fewer samples at rest, so that its full picture does not hold the window up
-  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ || movingMs_ > 150 ? 0 : movingMs_ > 35 ? 2 : 4;
+  // edges are smoothed at rest, unless that would hold the window up
+  constexpr double kSlow = 28;  // ms
+  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ || movingMs_ > kSlow ? 0 : 4;
   d_->view->AutoZFit();
   d_->view->InvalidateImmediate();
   d_->view->Redraw();
@@ -188,7 +192,17 @@ void OcctView::render() {
   dirty_ = false;
 }
 
+/// The full picture, once all parts have their detail: that may take a few turns of the event loop.
+void OcctView::comeToRest() {
+  if (rest_->isActive()) return;  // it moves again
+  if (setDetail(false, kSlice))
+    invalidate(false);
+  else
+    QTimer::singleShot(0, this, &OcctView::comeToRest);
+}
+
 const QImage& OcctView::picture() {
+  setDetail(false, std::numeric_limits<double>::infinity());
   moving_ = false;
   render();
   return image_;

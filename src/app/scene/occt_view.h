@@ -61,6 +61,8 @@ class OcctView : public QWidget {
  protected:
   /// While true the last picture stays: what it shows is about to change once more.
   virtual bool holds() const { return false; }
+  /// Shows parts in as much detail as the next picture asks for, for so many ms. @return whether it is done
+  virtual bool setDetail(bool /*moving*/, double /*milliseconds*/) { return true; }
   /// What is painted over the picture may have changed.
   void refresh();
   void paintEvent(QPaintEvent* event) override;
@@ -68,6 +70,7 @@ class OcctView : public QWidget {
 
  private:
   void render();
+  void comeToRest();
   void shiftCamera(const Vec3& by);
   struct Parts;
   std::unique_ptr<Parts> d_;

@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QTimer>
 #include <QWheelEvent>
+#include <algorithm>
 #include <map>
 #include <set>
 
@@ -25,6 +26,10 @@ namespace {
 
 constexpr double kSlice = 12;     // ms of one turn of the event loop, where there are many parts
 constexpr std::size_t kFew = 20;  // parts; so many are shown at once when they are opened
+constexpr int kBatch = 60;        // parts
+constexpr long kHeavy = 60000;    // triangles in full: more than a picture in motion has time for
+// pixels that a light mesh may be off
+constexpr double kOffAtRest = 0.6, kOffMoving = 2.5;
 
 Quantity_Color occ(const QColor& c) { return {c.redF(), c.greenF(), c.blueF(), Quantity_TOC_sRGB}; }
 QColor mixed(const QColor& a, const QColor& b, double share) {
@@ -79,12 +84,14 @@ void Scene::syncBodies() {
   const auto& m = *bench_.document().mechanism();
   const auto& r = bench_.solution().resolved();
   std::set<Id> present;
+  long triangles = 0;
   for (std::size_t l = 0; l < r.links.size(); ++l)
     for (std::size_t b = 0; b < r.links[l].bodies.size(); ++b) {
       const Id id = r.links[l].bodies[b].id;
       const auto solid = bench_.shapes().solid(id);
       if (!solid) continue;
       present.insert(id);
+      if (solid->light) triangles += solid->light->fullSize;
       auto& entry = d_->bodies[id];
       entry.link = static_cast<int>(l);
       entry.body = static_cast<int>(b);
@@ -117,6 +124,7 @@ void Scene::syncBodies() {
       if (!object.IsNull()) context()->Remove(object, false);
     it = d_->bodies.erase(it);
   }
+  d_->heavy = triangles > kHeavy;
   // lines to be picked go with their solids
   std::set<const shape::Solid*> solids;
   for (const auto& [id, entry] : d_->bodies) solids.insert(entry.solid.get());
@@ -143,7 +151,8 @@ void Scene::fill(double milliseconds) {
       break;
     }
     if (entry.object.IsNull()) {
-      entry.object = new AIS_Shape(entry.solid->shape);
+      entry.object = new BodyObject(entry.solid);
+      entry.light = d_->heavy && entry.solid->light;
       entry.object->Attributes()->SetAutoTriangulation(false);  // meshed once, when it was read
       // not relative to the size, which would be measured on all surfaces each time
       entry.object->Attributes()->SetTypeOfDeflection(Aspect_TOD_ABSOLUTE);
@@ -164,7 +173,8 @@ void Scene::fill(double milliseconds) {
       continue;
     }
     if (!shown) {
-      context()->Display(entry.object, look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded, 0, false);
+      context()->Display(entry.object, displayMode(entry), 0, false);
+      ++fresh_;
       entry.mode = 0;
     }
     context()->Deactivate(entry.object);
@@ -175,9 +185,11 @@ void Scene::fill(double milliseconds) {
       context()->Activate(entry.object, 0);
     entry.mode = mode;
   }
-  if (!rest || !drawn_.isValid() || drawn_.elapsed() > 200) {  // not at every slice: drawing costs more than filling
+  // not at every slice, as drawing costs more than filling; but what is drawn first has to be handed to the graphics
+  // card, and all at once would hold the window up
+  if (!rest || fresh_ > kBatch) {
     invalidate(true);
-    drawn_.start();
+    fresh_ = 0;
   }
   if (rest) {
     if (!filling_)
@@ -192,6 +204,40 @@ void Scene::fill(double milliseconds) {
     fitted_ = !bench_.shapes().isLoading();  // what comes later from files is to be in the picture too
     fitAll();
   }
+}
+
+int Scene::displayMode(const Entry& entry) const {
+  return look_ == Look::wireframe ? AIS_WireFrame : entry.light ? BodyObject::kLight : static_cast<int>(AIS_Shaded);
+}
+
+/// Is its light mesh off by no more than so many pixels?
+bool Scene::isFineInLight(const Entry& entry, double pixels) const {
+  return d_->heavy && entry.solid->light && look_ != Look::wireframe &&
+         entry.solid->light->error * 1e-3 <= pixels * scale() / devicePixelRatioF();
+}
+
+int Scene::countInLight() const {
+  return static_cast<int>(
+      std::count_if(d_->bodies.begin(), d_->bodies.end(), [](const auto& e) { return e.second.light; }));
+}
+
+void Scene::showLight(Entry& entry, bool light) {
+  entry.light = light;
+  if (context()->IsDisplayed(entry.object)) context()->SetDisplayMode(entry.object, displayMode(entry), false);
+}
+
+/// In motion more may be off than at rest. The full mesh of a part may have to be made ready first.
+bool Scene::setDetail(bool moving, double milliseconds) {
+  QElapsedTimer clock;
+  clock.start();
+  for (auto& [id, entry] : d_->bodies) {
+    if (entry.object.IsNull() || !entry.visible) continue;
+    const bool light = isFineInLight(entry, moving ? kOffMoving : kOffAtRest);
+    if (light == entry.light) continue;
+    if (static_cast<double>(clock.nsecsElapsed()) * 1e-6 > milliseconds) return false;
+    showLight(entry, light);
+  }
+  return true;
 }
 
 void Scene::place(Entry& entry) {
@@ -320,7 +366,7 @@ bool Scene::dress(Id id, Entry& entry) {
   const int state = (chosen ? 1 : 0) + (contact ? 4 : 0) + 8 * static_cast<int>(look_) + 64 * (theme().dark ? 1 : 0);
   if (state == entry.state) return false;
   const bool boundary = look_ != Look::shaded || chosen || contact;
-  const int mode = look_ == Look::wireframe ? AIS_WireFrame : AIS_Shaded;
+  const int mode = displayMode(entry);
   const bool fresh = entry.state < 0 && !context()->IsDisplayed(entry.object);
   entry.state = state;
   QColor c = entry.base;

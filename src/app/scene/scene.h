@@ -31,6 +31,8 @@ class Scene : public OcctView {
   void setPicking(bool on);
   bool isPicking() const { return picking_; }
   /// Parts are still being put into the picture, a few at a time.
+  /// Bodies that are shown by their light mesh.
+  int countInLight() const;
   bool isFilling() const { return filling_; }
   /// Places marked as chosen already.
   void setChosenPlaces(std::vector<PickedPlace> places);
@@ -92,6 +94,10 @@ class Scene : public OcctView {
   struct Shown;
   bool dress(model::Id id, Entry& entry);
   void place(Entry& entry);
+  int displayMode(const Entry& entry) const;
+  bool isFineInLight(const Entry& entry, double pixels) const;
+  void showLight(Entry& entry, bool light);
+  bool setDetail(bool moving, double milliseconds) override;
   void syncBodies();
   void fill(double milliseconds);
   std::set<model::Id> touching() const;
@@ -121,7 +127,7 @@ class Scene : public OcctView {
   model::Id grabbedLink_ = 0;
   Vec3 grabbed_{0, 0, 0};
   bool fitted_ = false;
-  QElapsedTimer drawn_;  ///< since the last picture while parts are put in
+  int fresh_ = 0;  ///< parts that are shown and were not drawn yet
 };
 
 }  // namespace cooperage::app

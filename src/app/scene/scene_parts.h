@@ -8,6 +8,7 @@
 #include "shape/extent.h"
 #include <AIS_InteractiveContext.hxx>
 #include <AIS_Shape.hxx>
+#include "body_object.h"
 #include "mesh_object.h"
 #include <Graphic3d_MaterialAspect.hxx>
 #include <Poly_Triangulation.hxx>
@@ -25,14 +26,15 @@
 namespace cooperage::app {
 
 struct Scene::Entry {
-  Handle(AIS_Shape) object, old;  ///< what is shown until the object of another solid is made
+  Handle(BodyObject) object, old;  ///< what is shown until the object of another solid is made
   shape::SolidPtr solid;
   int link = -1, body = -1;  // indices in the resolved mechanism
   QColor base;
   int state = -1;  // what it was last drawn as
   int mode = 0;    // what answers to the pointer: 1 the whole, 2 faces, edges and corners
   bool visible = true, dressed = false, boundary = true;
-  shape::Extent box;  // body axes
+  bool light = false;  // shown by its light mesh
+  shape::Extent box;   // body axes
 };
 
 struct Scene::Shown {
@@ -42,6 +44,7 @@ struct Scene::Shown {
   const EnvelopeData* envelopeOf = nullptr;
   Handle(AIS_Triangulation) common;
   double commonVolume = 0;  ///< of what is shown, m^3
+  bool heavy = false;       ///< too much to be drawn in full while the picture moves
 };
 
 }  // namespace cooperage::app

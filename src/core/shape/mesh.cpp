@@ -9,6 +9,7 @@
 #include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
+#include <OSD_Parallel.hxx>
 #include <Poly_Triangulation.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp_Explorer.hxx>
@@ -171,6 +172,19 @@ void meshForDisplay(const TopoDS_Shape& shape) {
   parameters.Angle = 0.3;
   parameters.InParallel = true;  // face by face: the mesh is the same
   BRepMesh_IncrementalMesh(shape, parameters);
+}
+
+std::vector<SolidPtr> readyToShow(const std::vector<SolidPtr>& solids) {
+  std::vector<std::shared_ptr<Solid>> out;
+  for (const auto& s : solids) {
+    meshForDisplay(s->shape);  // one after another: repeated parts share their faces
+    out.push_back(std::make_shared<Solid>(*s));
+  }
+  OSD_Parallel::For(0, static_cast<int>(out.size()), [&](int i) {
+    Solid& s = *out[static_cast<std::size_t>(i)];
+    s.light = lightMesh(s.shape);
+  });
+  return {out.begin(), out.end()};
 }
 
 double displayDeflection(const TopoDS_Shape& shape) { return isFaceted(shape) ? 0 : displayMm(shape) * kMm; }

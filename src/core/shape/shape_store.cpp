@@ -110,22 +110,29 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
     if (const auto known = elements_.find(key)) return known;
   }
   // a gear takes tenths of a second
-  const auto made = std::make_shared<std::optional<Result<TopoDS_Shape>>>();
-  const bool done = doAside(progress, [made, kind = body.kind, figures = body.figures, profile = body.profile,
-                                       cam = body.cam ? std::make_shared<elements::CamSpec>(*body.cam) : nullptr,
-                                       look = look_ || !hasElementMesh(body.kind)] {
-    *made = elementShape(kind, figures, profile, cam.get());
-    if ((*made)->ok() && look) meshForDisplay((*made)->value());
-  });
+  struct Made {
+    std::optional<Result<TopoDS_Shape>> shape;
+    LightMeshPtr light;
+  };
+  const auto made = std::make_shared<Made>();
+  const bool done =
+      doAside(progress, [made, kind = body.kind, figures = body.figures, profile = body.profile,
+                         cam = body.cam ? std::make_shared<elements::CamSpec>(*body.cam) : nullptr, look = look_] {
+        made->shape = elementShape(kind, figures, profile, cam.get());
+        if (!made->shape->ok()) return;
+        if (look || !hasElementMesh(kind)) meshForDisplay(made->shape->value());
+        if (look) made->light = lightMesh(made->shape->value());
+      });
   if (!done) return Error{"cancelled", object, "cancelled", true};
-  if (!(*made)->ok()) {
-    Error e = (*made)->error();
+  if (!made->shape->ok()) {
+    Error e = made->shape->error();
     e.text = fmt::format("body {}: {}", object, e.text);
     return e;
   }
   auto solid = std::make_shared<Solid>();
-  solid->shape = (*made)->value();
+  solid->shape = made->shape->value();
   solid->name = body.name;
+  solid->light = made->light;
   if (hasElementMesh(body.kind))
     solid->mesher = [kind = body.kind, figures = body.figures](double d) { return elementMesh(kind, figures, d); };
   const std::lock_guard lock(mutex_);
@@ -156,6 +163,7 @@ Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model:
     part.shape = *made;
   }
   meshForDisplay(part.shape);
+  part.light = look_ ? lightMesh(part.shape) : nullptr;
   const std::lock_guard lock(mutex_);
   return cuts_.keep(whole, SolidPtr(entry, &part));
 }

@@ -14,6 +14,7 @@
 #include "base/result.h"
 #include "elements/cam.h"
 #include "model/mechanism.h"
+#include "shape/light_mesh.h"
 
 namespace cooperage::shape {
 
@@ -33,6 +34,7 @@ struct Solid {
   std::vector<std::string> path = {};  ///< names of the sub-assemblies that hold it, outermost first, "#n" for the n-th
   /// Of an element whose surface is known in closed form: its triangles true to a deflection, m (see element_mesh.h).
   std::function<std::optional<Mesh>(double)> mesher = {};
+  LightMeshPtr light = {};  ///< where it is to be looked at, and its mesh is not small
 };
 using SolidPtr = std::shared_ptr<const Solid>;
 
@@ -87,6 +89,8 @@ inline constexpr double kMostTriangles = 4e6;
 Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection);
 /// Gives the shape itself a mesh fine enough to look at.
 void meshForDisplay(const TopoDS_Shape& shape);
+/// The solids with their meshes for display and their light meshes.
+std::vector<SolidPtr> readyToShow(const std::vector<SolidPtr>& solids);
 /// Greatest distance of that mesh and the surface, m; 0 if the shape is triangles itself.
 double displayDeflection(const TopoDS_Shape& shape);
 /// That mesh; none where a face has none.
