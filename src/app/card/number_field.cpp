@@ -35,6 +35,7 @@ void NumberField::setField(const model::Field& field) {
   QString text = QString::fromStdString(model::fieldText(m, field));
   const QString unit = QString::fromStdString(m.units.label(wanted_));
   if (!field.formula && !unit.isEmpty()) text += ' ' + unit;
+  shown_ = text;
   edit_->setText(text);
   edit_->setCursorPosition(0);
   showValue(text);
@@ -71,6 +72,10 @@ void NumberField::showValue(const QString& text) {
 }
 
 void NumberField::finish() {
+  if (edit_->text() == shown_) {  // nothing was typed: "6.5 s" stays what it is, and no undo step is made
+    edit_->setModified(false);
+    return;
+  }
   const auto& m = *bench_.document().mechanism();
   auto parsed = model::parseField(m, edit_->text().toStdString());
   if (!parsed.ok() || !model::evaluateField(m, *parsed, wanted_).ok())

@@ -29,6 +29,7 @@ class NumberField : public QWidget {
   Workbench& bench_;
   model::Field field_;
   Dimension wanted_;
+  QString shown_;  ///< text of the field as it stands in the document
   bool keepUnit_ = false;
   std::function<bool(const model::Field&)> commit_;
   QLineEdit* edit_;
