@@ -225,16 +225,15 @@ void RunPage::showRun(const Run& run) {
       form, tr("Compute"), [this] { bench_.runs().startRun(); }, true);
   runActing(run);
   auto* checks = section(tr("Checked"));
-  for (const auto& [key, text] : {std::pair{"interference", tr("interference")},
-                                  {"clearance", tr("least gaps")},
-                                  {"stops", tr("stops")},
-                                  {"requirements", tr("requirements")}}) {
-    const std::string word = key;
-    const bool on = std::find(run.check.begin(), run.check.end(), word) != run.check.end();
-    check(checks, text, QStringLiteral("check ") + q(word), on, [change, word](bool now) {
+  for (const auto& [what, text] : {std::pair{RunCheck::interference, tr("interference")},
+                                   {RunCheck::clearance, tr("least gaps")},
+                                   {RunCheck::stops, tr("stops")},
+                                   {RunCheck::requirements, tr("requirements")}}) {
+    const bool on = std::find(run.check.begin(), run.check.end(), what) != run.check.end();
+    check(checks, text, QStringLiteral("check ") + q(wordFor(what)), on, [change, what = what](bool now) {
       return change([&](Run& r) {
-        r.check.erase(std::remove(r.check.begin(), r.check.end(), word), r.check.end());
-        if (now) r.check.push_back(word);
+        r.check.erase(std::remove(r.check.begin(), r.check.end(), what), r.check.end());
+        if (now) r.check.push_back(what);
       });
     });
   }

@@ -32,6 +32,13 @@ class CheckPanel : public StagePanel {
   void envelopeRows(std::vector<LedgerRow>& out) const;
   void freeRangeRows(std::vector<LedgerRow>& out) const;
   void commonRow(std::vector<LedgerRow>& out) const;
+  void poseRows(std::vector<LedgerRow>& out) const;
+  void interferenceRows(const CheckData& c, std::vector<LedgerRow>& out) const;
+  void clearanceRows(const CheckData& c, std::vector<LedgerRow>& out) const;
+  void requirementRows(const CheckData& c, std::vector<LedgerRow>& out) const;
+  void stopRows(const CheckData& c, std::vector<LedgerRow>& out) const;
+  LedgerRow summaryRow(const CheckData& c) const;
+  std::pair<int, int> pairOf(const LedgerRow& row) const;
   /// What can be done with the pair that is looked at.
   QString ofPair() const;
   class QLineEdit *clearance_ = nullptr, *accuracy_ = nullptr;

@@ -120,6 +120,7 @@ std::vector<LedgerRow> DrivePanel::rows() const {
         continue;
       LedgerRow r;
       r.id = j->id;
+      r.of = LedgerRow::Of::value;
       r.index = static_cast<int>(v);
       r.icon = QStringLiteral("joints/") + QLatin1String(infoOf(j->kind).name);
       r.title = q(j->name);
@@ -163,7 +164,7 @@ QString DrivePanel::hint() const {
 void DrivePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   wanted_.reset();
   for (const auto* r : rows)
-    if (const auto j = findJoint(*bench_.document().mechanism(), r->id); j && r->index >= 0)
+    if (const auto j = findJoint(*bench_.document().mechanism(), r->id); j && r->of == LedgerRow::Of::value)
       wanted_ = Symbol{j->id, infoOf(j->kind).values[static_cast<std::size_t>(r->index)].name};
   StagePanel::rowsChosen(rows);
 }
@@ -171,7 +172,7 @@ void DrivePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
 bool DrivePanel::rowSelected(const LedgerRow& row) const {
   if (!StagePanel::rowSelected(row)) return false;
   const auto j = findJoint(*bench_.document().mechanism(), row.id);
-  if (!j || row.index < 0 || !wanted_ || wanted_->id != j->id) return true;
+  if (!j || row.of != LedgerRow::Of::value || !wanted_ || wanted_->id != j->id) return true;
   return wanted_->member == infoOf(j->kind).values[static_cast<std::size_t>(row.index)].name;
 }
 

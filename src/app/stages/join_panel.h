@@ -35,6 +35,17 @@ class JoinPanel : public StagePanel {
   void rowsChosen(const std::vector<const LedgerRow*>& rows) override;
 
  private:
+  void homeRows(std::vector<LedgerRow>& out) const;
+  void brokenSeatRows(std::vector<LedgerRow>& out) const;
+  void jointRows(std::vector<LedgerRow>& out) const;
+  void contactRows(std::vector<LedgerRow>& out) const;
+  void couplingRows(std::vector<LedgerRow>& out) const;
+  void curveRows(std::vector<LedgerRow>& out) const;
+  void linkRows(std::vector<LedgerRow>& out) const;
+  LedgerRow remarkRow(const Message& x) const;
+  void remarkRows(std::vector<LedgerRow>& out) const;
+  void freedomRows(std::vector<LedgerRow>& out) const;
+  void redundantRows(std::vector<LedgerRow>& out) const;
   Maker& maker_;
   Proposals& proposals_;
   MachineCard& machine_;

@@ -12,10 +12,13 @@ namespace cooperage::app {
 
 /// One row of a ledger: a mark, a name, what there is to know about it, and its state as a tag.
 struct LedgerRow {
+  /// What the index counts, of rows that are no objects of the document.
+  enum class Of { none, value, way, interference, clearance, poseOverlap };
   model::Id id = 0;
-  int index = -1;  ///< for rows that are no objects of the document (an interference)
-  QString icon;    ///< "joints/revolute", or empty with a colour patch
-  QColor patch;    ///< colour of a link
+  Of of = Of::none;
+  int index = -1;
+  QString icon;  ///< "joints/revolute", or empty with a colour patch
+  QColor patch;  ///< colour of a link
   QString title, detail, tag;
   Tone tone = Tone::none;
   int indent = 0;

@@ -36,10 +36,6 @@ bool isFlat(const TopoDS_Shape& shape) {
   return true;
 }
 
-bool wants(const model::Resolved::RunR& run, const char* what) {
-  return std::find(run.check.begin(), run.check.end(), what) != run.check.end();
-}
-
 }  // namespace
 
 Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string& linkName, shape::ShapeStore& store,
@@ -223,7 +219,8 @@ Result<CheckGeometry> geometryFor(const model::Resolved& resolved, int run, shap
   g.deflection = 0.25 * settings.accuracy;
   g.tolerance = 2 * g.deflection + settings.fitDepth;
   const bool all = need == Need::all || need == Need::fine || settings.stopAtContact ||
-                   (need == Need::checks && (wants(settings, "interference") || wants(settings, "clearance")));
+                   (need == Need::checks &&
+                    (settings.wants(model::RunCheck::interference) || settings.wants(model::RunCheck::clearance)));
   g.whole = all;
   std::vector<char> needed(resolved.links.size(), all ? 1 : 0);
   for (const auto& gauge : resolved.gauges)

@@ -24,10 +24,6 @@ namespace {
 constexpr int kPlayDepth = 12;       // halvings of an interval before joined links count as touching in it
 constexpr std::size_t kPieces = 16;  // of the travel, so that two cores share one costly pair
 
-bool wants(const Resolved::RunR& run, const char* what) {
-  return std::find(run.check.begin(), run.check.end(), what) != run.check.end();
-}
-
 struct Pair {
   int a = -1, b = -1;
   bool joined = false, remembered = false;
@@ -62,7 +58,7 @@ class TravelCheck {
     makePairs();
     tbb::parallel_for(std::size_t(0), pairs_.size(),
                       [&](std::size_t i) { pairs_[i].path = intervals_.path(pairs_[i].a, pairs_[i].b); });
-    const bool interference = wants(settings, "interference") || options_.onlyFirst;
+    const bool interference = settings.wants(model::RunCheck::interference) || options_.onlyFirst;
     if (interference) goOver();
     if (interference && !cancelled()) lookCloser();
     if (interference) {
@@ -73,9 +69,10 @@ class TravelCheck {
       out_.cancelled = cancelled();
       return std::move(out_);
     }
-    if (wants(settings, "clearance") && !cancelled()) leastClearances();
-    if (wants(settings, "requirements") && !cancelled()) out_.requirements = judge(run_, measurer_, result_);
-    if (wants(settings, "stops")) stops();
+    if (settings.wants(model::RunCheck::clearance) && !cancelled()) leastClearances();
+    if (settings.wants(model::RunCheck::requirements) && !cancelled())
+      out_.requirements = judge(run_, measurer_, result_);
+    if (settings.wants(model::RunCheck::stops)) stops();
     for (const auto& link : geometry_.links)
       for (const auto& part : link->parts())
         if (const auto fault = part->fault()) out_.messages.push_back(*fault);

@@ -2,6 +2,7 @@
 #include "model/gauge_kinds.h"
 #include "io/coop_file.h"
 #include "io/coop_read_parts.h"
+#include "model/describe.h"
 
 namespace cooperage::io {
 namespace {
@@ -36,6 +37,171 @@ class Reader : public PartReader {
   }
 
  private:
+  /// Fills what model/describe.h describes.
+  class Into {
+   public:
+    static constexpr bool kAll = true;
+    Into(Reader& reader, Object& o) : reader_(reader), o_(o) {}
+
+    void field(const char* key, Field& f, const Measures&) {
+      if (const Json* j = o_.find(key)) f = reader_.field(*j, o_, key);
+    }
+    void field(const char* key, std::optional<Field>& f, const Measures&) { f = reader_.optionalField(o_, key); }
+    void must(const char* key, Field& f, const Measures&) { f = reader_.field(o_.need(key), o_, key); }
+    void fields(const char* key, std::vector<Field>& list, const Measures&) {
+      for (const Json& j : o_.array(key)) list.push_back(reader_.field(j, o_, key));
+    }
+    void points(const char* key, std::vector<Pair>& list, const Measures&, const Measures&) {
+      for (const Json& j : o_.array(key)) list.push_back(reader_.pair(j, o_, "a point"));
+    }
+    void flag(const char* key, bool& on, bool normally) { on = o_.flag(key, normally); }
+    void whole(const char* key, int& n, int normally, bool) { n = o_.whole(key, normally); }
+    template <class E>
+    void choice(const char* key, E& value, E normally) {
+      const auto known = valueNamed<E>(o_.text(key, wordFor(normally)));
+      if (!known) fail(o_.name(), fmt::format("'{}' should be {}", key, fmt::join(wordsOf(E{}), " or ")));
+      value = *known;
+    }
+    template <class E>
+    void word(const char* key, Word<E>& w, bool must) {
+      w = Word<E>::read(must ? o_.text(key) : o_.text(key, ""));
+    }
+    template <class E>
+    void words(const char* key, std::vector<Word<E>>& list) {
+      if (!o_.find(key)) return;
+      list.clear();
+      for (const Json& j : o_.array(key))
+        list.push_back(Word<E>::read(asText(j, o_, fmt::format("an entry of '{}'", key))));
+    }
+    void text(const char* key, std::string& text) { text = o_.text(key, ""); }
+    void ref(const char* key, Id& id, Ref to, const char* none) {
+      if (!none) {
+        id = named(o_.need(key), to);
+        return;
+      }
+      const std::string text = o_.text(key, none);
+      if (text != none || reader_.find(text, to) != 0) id = reader_.named(text, to, o_);
+    }
+    void ref(const char* key, std::optional<Id>& id, Ref to, const char* none) {
+      if (!o_.find(key)) return;
+      const std::string text = o_.text(key);
+      if (text != none || reader_.find(text, to) != 0) id = reader_.named(text, to, o_);
+    }
+    void ref(const char* key, std::optional<Symbol>& s, Ref to, const char*) {
+      if (const Json* j = o_.find(key)) s = Symbol{named(*j, to), ""};
+    }
+    void later(const char* key, Id&, Id of) {
+      if (o_.find(key)) reader_.laneOf_.emplace_back(of, o_.text(key));
+    }
+    void refs(const char* key, std::vector<Id>& ids, Ref to) {
+      for (const Json& j : o_.array(key)) ids.push_back(named(j, to));
+    }
+    void refs(const char* key, std::optional<std::vector<Id>>& ids, Ref to) {
+      if (!o_.find(key)) return;
+      ids.emplace();
+      refs(key, *ids, to);
+    }
+    void pairsOf(const char* key, std::vector<std::pair<Id, Id>>& pairs, Ref to) {
+      for (const Json& j : o_.array(key)) {
+        if (!j.is_array() || j.size() != 2) fail(o_.name(), fmt::format("'{}' holds pairs of {}s", key, kWhat[to]));
+        pairs.emplace_back(named(j[0], to), named(j[1], to));
+      }
+    }
+    void sides(const char* key, std::vector<Id>& first, std::vector<Id>& second, Ref to) {
+      if (!o_.find(key)) return;
+      const Json& both = o_.array(key);
+      if (both.size() != 2 || !both[0].is_array() || !both[1].is_array())
+        fail(o_.name(), fmt::format("'{}' holds two lists of {}s", key, kWhat[to]));
+      for (const Json& j : both[0]) first.push_back(named(j, to));
+      for (const Json& j : both[1]) second.push_back(named(j, to));
+    }
+    void byName(const char* key, std::vector<std::pair<Id, Field>>& list, Ref to) {
+      each(key, fmt::format("{}s", kWhat[to]), [&](const std::string& name, const Json& j) {
+        list.emplace_back(reader_.named(name, to, o_), reader_.field(j, o_, key));
+      });
+    }
+    void byValue(const char* key, std::map<std::string, Field>& values, const Joint& joint) {
+      each(key, "values", [&](const std::string& name, const Json& j) {
+        has(joint, name);
+        values[name] = reader_.field(j, o_, fmt::format("{} {}", key, name));
+      });
+    }
+    void byValue(const char* key, std::map<std::string, Stops>& values, const Joint& joint) {
+      each(key, "values", [&](const std::string& name, const Json& j) {
+        has(joint, name);
+        if (!j.is_array() || j.size() != 2) fail(o_.name(), fmt::format("{} of {} should be [low, high]", key, name));
+        if (!j[0].is_null()) values[name].low = reader_.field(j[0], o_, "stop " + name);
+        if (!j[1].is_null()) values[name].high = reader_.field(j[1], o_, "stop " + name);
+      });
+    }
+    template <class F>
+    void group(const char* key, F inner) {
+      const Json* j = o_.find(key);
+      if (!j) return;
+      Object o(*j, o_.name());
+      Into into(reader_, o);
+      inner(into);
+    }
+    template <class T, class F>
+    void group(const char* key, std::optional<T>& part, F inner) {
+      group(key, [&](Into& in) { inner(in, part.emplace()); });
+    }
+
+   private:
+    Id named(const Json& json, Ref to) {
+      return to == Ref::seat ? reader_.seat(json, o_) : reader_.named(asText(json, o_, article(to)), to, o_);
+    }
+    static std::string article(Ref to) { return std::string("a ") + kWhat[to]; }
+    void has(const Joint& joint, const std::string& value) {
+      if (valueIndex(joint.kind, value) < 0)
+        fail(o_.name(), fmt::format("a {} joint has no value '{}'", infoOf(joint.kind).name, value));
+    }
+    template <class F>
+    void each(const char* key, const std::string& what, F read) {
+      const Json* j = o_.find(key);
+      if (!j) return;
+      if (!j->is_object()) fail(o_.name(), fmt::format("'{}' should be an object of {}", key, what));
+      for (const auto& [name, value] : j->items()) read(name, value);
+    }
+    Reader& reader_;
+    Object& o_;
+  };
+
+  /// What a reference names, in messages.
+  struct What {
+    const char* operator[](Ref to) const {
+      constexpr const char* kNames[] = {"link", "seat", "joint", "coupling", "cam pair", "drive", "gauge"};
+      return kNames[static_cast<int>(to)];
+    }
+  };
+  static constexpr What kWhat{};
+  /// 0 if there is none of that name.
+  Id find(const std::string& text, Ref to) const {
+    const auto in = [&](const auto& list) {
+      const auto found = findByName(list, text);
+      return found ? found->id : Id(0);
+    };
+    switch (to) {
+      case Ref::link: return in(m_.links);
+      case Ref::joint: return in(m_.joints);
+      case Ref::coupling: return in(m_.couplings);
+      case Ref::camPair: return in(m_.camPairs);
+      case Ref::drive: return in(m_.drives);
+      case Ref::gauge: return in(m_.gauges);
+      case Ref::seat: break;
+    }
+    return 0;
+  }
+  Id named(const std::string& text, Ref to, const Object& o) const {
+    const Id id = find(text, to);
+    if (id == 0) fail(o.name(), fmt::format("there is no {} '{}'", kWhat[to], text));
+    return id;
+  }
+  static std::string asText(const Json& j, const Object& o, const std::string& what) {
+    if (!j.is_string()) fail(o.name(), what + " should be a text");
+    return j.get<std::string>();
+  }
+
   void joint(Object& o, std::size_t i) {
     Joint j = *m_.joints[i];
     o.find("name");
@@ -43,34 +209,8 @@ class Reader : public PartReader {
     const Json& between = o.array("between");
     if (between.size() != 2) fail(o.name(), "'between' should name two seats");
     j.seats = {seat(between[0], o), seat(between[1], o)};
-    const auto checkValue = [&](const std::string& key) {
-      if (valueIndex(j.kind, key) < 0)
-        fail(o.name(), fmt::format("a {} joint has no value '{}'", infoOf(j.kind).name, key));
-    };
-    if (const Json* home = o.find("home")) {
-      if (!home->is_object()) fail(o.name(), "'home' should be an object of values");
-      for (const auto& [key, value] : home->items()) {
-        checkValue(key);
-        j.home[key] = field(value, o, "home " + key);
-      }
-    }
-    if (const Json* stops = o.find("stops")) {
-      if (!stops->is_object()) fail(o.name(), "'stops' should be an object of values");
-      for (const auto& [key, value] : stops->items()) {
-        checkValue(key);
-        if (!value.is_array() || value.size() != 2) fail(o.name(), "stops of " + key + " should be [low, high]");
-        if (!value[0].is_null()) j.stops[key].low = field(value[0], o, "stop " + key);
-        if (!value[1].is_null()) j.stops[key].high = field(value[1], o, "stop " + key);
-      }
-    }
-    j.held = o.flag("held", false);
-    j.enabled = o.flag("enabled", true);
-    j.flip = o.flag("flip", false);
-    if (const Json* offset = o.find("offset")) {
-      Object inner(*offset, o.name());
-      j.slideOffset = optionalField(inner, "slide").value_or(Field(0));
-      j.turnOffset = optionalField(inner, "turn").value_or(Field(0));
-    }
+    Into into(*this, o);
+    describeJoint(into, j);
     if (j.kind == JointKind::screw) j.lead = field(o.need("lead"), o, "lead");
     const auto first = findSeat(m_, j.seats[0])->link;
     if (j.kind == JointKind::pointCurve) {
@@ -173,7 +313,7 @@ class Reader : public PartReader {
     d.name = name(o);
     unique(m_.drives, d.name, o);
     if (o.find("gauge")) {
-      d.gauge = gaugeNamed(o.text("gauge"), o);
+      d.gauge = named(o.text("gauge"), Ref::gauge, o);
       if (o.find("value")) fail(o.name(), "drives either a 'value' or a 'gauge', not both");
     } else if (o.find("value")) {
       d.value = jointValue(o.need("value"), o);
@@ -189,8 +329,8 @@ class Reader : public PartReader {
       std::size_t i = 0;
       for (const Json& json : o.array("programme")) d.programme.push_back(row(json, o, i++));
     }
-    d.reverse = o.flag("reverse", false);
-    d.enabled = o.flag("enabled", true);
+    Into into(*this, o);
+    describeDrive(into, d);
     d.extra = o.extra();
     m_.drives.push_back(std::make_shared<const Drive>(std::move(d)));
   }
@@ -206,20 +346,14 @@ class Reader : public PartReader {
     m_.programmes.push_back(std::make_shared<const NamedProgramme>(std::move(p)));
   }
 
-  Id gaugeNamed(const std::string& text, const Object& o) {
-    const auto g = findByName(m_.gauges, text);
-    if (!g) fail(o.name(), fmt::format("there is no gauge '{}'", text));
-    return g->id;
-  }
   /// Gauges may be drawn in the lane of one that comes after them: read when all are known.
   void lanes() {
     for (const auto& [id, lane] : laneOf_) {
-      const auto g = findById(m_.gauges, id);
-      Object o(lane.second, "gauge " + g->name);
+      auto& g = *std::find_if(m_.gauges.begin(), m_.gauges.end(), [of = id](const auto& x) { return x->id == of; });
       auto copy = *g;
-      copy.lane = gaugeNamed(lane.first, o);
-      for (auto& x : m_.gauges)
-        if (x->id == id) x = std::make_shared<const Gauge>(copy);
+      const Json none = Json::object();
+      copy.lane = named(lane, Ref::gauge, Object(none, "gauge " + g->name));
+      g = std::make_shared<const Gauge>(std::move(copy));
     }
   }
 
@@ -261,21 +395,8 @@ class Reader : public PartReader {
       else
         g.of.push_back(one(of));
     }
-    if (o.find("in")) {
-      const std::string in = o.text("in");
-      if (in != "ground" || findByName(m_.links, in)) g.in = linkNamed(in, o)->id;
-    }
-    g.component = Word<model::Component>::read(o.text("component", ""));
-    if (const Json* about = o.find("about")) g.about = Symbol{seat(*about, o), ""};
-    if (const Json* over = o.find("over")) {
-      Object x(*over, o.name());
-      if (x.find("formula")) g.overFormula = field(x.need("formula"), o, "over");
-      for (const Json& p : x.array("points")) g.overPoints.push_back(pair(p, o, "a point"));
-      g.overFile = x.text("file", "");
-    }
-    g.dwellWithin = optionalField(o, "dwell_within");
-    g.flagged = o.flag("flag", false);
-    if (o.find("lane")) laneOf_.emplace_back(g.id, std::pair{o.text("lane"), Json::object()});
+    Into into(*this, o);
+    describeGauge(into, g);
     g.extra = o.extra();
     m_.gauges.push_back(std::make_shared<const Gauge>(std::move(g)));
   }
@@ -285,13 +406,8 @@ class Reader : public PartReader {
     p.id = newId();
     p.name = name(o);
     unique(m_.paths, p.name, o);
-    p.of = seat(o.need("of"), o);
-    if (o.find("in")) {
-      const std::string in = o.text("in");
-      if (in != "ground" || findByName(m_.links, in)) p.in = linkNamed(in, o)->id;
-    }
-    p.tick = optionalField(o, "ticks");
-    p.bySpeed = o.flag("by_speed", false);
+    Into into(*this, o);
+    describePath(into, p);
     p.extra = o.extra();
     m_.paths.push_back(std::make_shared<const Path>(std::move(p)));
   }
@@ -301,26 +417,10 @@ class Reader : public PartReader {
     r.id = newId();
     r.name = name(o);
     unique(m_.requirements, r.name, o);
-    const std::string g = o.text("gauge");
-    const auto found = findByName(m_.gauges, g);
-    if (!found) fail(o.name(), fmt::format("there is no gauge '{}'", g));
-    r.gauge = found->id;
-    r.measure = Word<model::Measure>::read(o.text("measure"));
-    r.min = optionalField(o, "min");
-    r.max = optionalField(o, "max");
-    r.at = optionalField(o, "at");
+    Into into(*this, o);
+    describeRequirement(into, r);
     r.extra = o.extra();
     m_.requirements.push_back(std::make_shared<const Requirement>(std::move(r)));
-  }
-
-  Id driveNamed(const std::string& text, const Object& o) {
-    const auto d = findByName(m_.drives, text);
-    if (!d) fail(o.name(), fmt::format("there is no drive '{}'", text));
-    return d->id;
-  }
-  static std::string asText(const Json& j, const Object& o, const char* what) {
-    if (!j.is_string()) fail(o.name(), fmt::format("{} should be a text", what));
-    return j.get<std::string>();
   }
 
   void oneRun(Object& o) {
@@ -328,82 +428,13 @@ class Reader : public PartReader {
     r.id = newId();
     r.name = name(o);
     unique(m_.runs, r.name, o);
-    r.duration = optionalField(o, "duration");
-    r.turns = optionalField(o, "turns");
-    r.stepSize = optionalField(o, "step");
-    r.stepRate = optionalField(o, "rate");
-    if (const Json* off = o.find("off")) {
-      Object x(*off, o.name());
-      const auto read = [&](const char* key, const auto& list, const char* what) {
-        for (const Json& j : x.array(key)) {
-          const std::string text = asText(j, o, what);
-          const auto found = findByName(list, text);
-          if (!found) fail(o.name(), fmt::format("there is no {} '{}'", what, text));
-          r.off.push_back(found->id);
-        }
-      };
-      read("joints", m_.joints, "joint");
-      read("couplings", m_.couplings, "coupling");
-      read("cam_pairs", m_.camPairs, "cam pair");
-    }
-    if (const Json* ghosts = o.find("ghosts")) {
-      Object x(*ghosts, o.name());
-      r.ghostEvery = x.whole("every", 0);
-      for (const Json& j : x.array("at")) r.ghostMarks.push_back(field(j, o, "ghosts"));
-    }
-    r.steps = o.whole("steps", 360);
-    if (const Json* sweep = o.find("sweep")) {
-      Object s(*sweep, o.name());
-      r.sweep = Sweep{driveNamed(s.text("drive"), o), field(s.need("from"), o, "from"), field(s.need("to"), o, "to"),
-                      field(s.need("speed"), o, "speed")};
-    }
-    const std::string axis = o.text("axis", "time");
-    if (axis != "time" || findByName(m_.drives, axis)) r.axis = driveNamed(axis, o);
-    if (o.find("drives")) {
-      r.drives.emplace();
-      for (const Json& j : o.array("drives")) r.drives->push_back(driveNamed(asText(j, o, "a drive"), o));
-    }
-    if (const Json* start = o.find("start")) {
-      if (!start->is_object()) fail(o.name(), "'start' should be an object of drives");
-      for (const auto& [key, value] : start->items())
-        r.start.emplace_back(driveNamed(key, o), field(value, o, "start"));
-    }
-    const auto atLimit = valueNamed<model::AtLimit>(o.text("at_limit", "stop"));
-    if (!atLimit) fail(o.name(), "'at_limit' should be stop or reverse");
-    r.atLimit = *atLimit;
-    r.pastStops = o.flag("past_stops", false);
-    r.stopAtContact = o.flag("stop_at_contact", false);
-    r.accuracy = optionalField(o, "accuracy");
-    r.fitDepth = optionalField(o, "fit_depth");
-    if (const Json* fit = o.find("fit")) {
-      Object f(*fit, o.name());
-      r.fitAngle = optionalField(f, "angle");
-      r.fitLength = optionalField(f, "length");
-    }
-    if (o.find("check")) {
-      r.check.clear();
-      for (const Json& j : o.array("check")) r.check.push_back(asText(j, o, "an entry of 'check'"));
-    }
-    if (const Json* pairs = o.find("pairs")) {
-      Object p(*pairs, o.name());
-      for (const Json& pair : p.array("leave_out")) {
-        if (!pair.is_array() || pair.size() != 2) fail(o.name(), "'leave_out' holds pairs of links");
-        r.leaveOut.emplace_back(linkNamed(asText(pair[0], o, "a link"), o)->id,
-                                linkNamed(asText(pair[1], o, "a link"), o)->id);
-      }
-      if (p.find("between")) {
-        const auto& sides = p.array("between");
-        if (sides.size() != 2 || !sides[0].is_array() || !sides[1].is_array())
-          fail(o.name(), "'between' holds two lists of links");
-        for (const Json& j : sides[0]) r.sideA.push_back(linkNamed(asText(j, o, "a link"), o)->id);
-        for (const Json& j : sides[1]) r.sideB.push_back(linkNamed(asText(j, o, "a link"), o)->id);
-      }
-    }
+    Into into(*this, o);
+    describeRun(into, r);
     r.extra = o.extra();
     m_.runs.push_back(std::make_shared<const Run>(std::move(r)));
   }
 
-  std::vector<std::pair<Id, std::pair<std::string, Json>>> laneOf_;
+  std::vector<std::pair<Id, std::string>> laneOf_;
 };
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "io/coop_file.h"
+#include "model/describe.h"
 
 namespace cooperage::io {
 namespace {
@@ -77,6 +78,125 @@ class Writer {
   }
   std::string name(Id id, const char* member = "") const { return nameOf(m_, {id, member}, false); }
   std::string name(const Symbol& s) const { return nameOf(m_, s, false); }
+
+  /// Writes what model/describe.h describes. An object within is written where it holds something worth it.
+  class From {
+   public:
+    static constexpr bool kAll = false;
+    From(const Writer& writer, Json& o) : w_(writer), o_(o) {}
+    bool isWorthIt() const { return worth_; }
+
+    void field(const char* key, const Field& f, const Measures&) {
+      o_[key] = w_.field(f);
+      worth_ = worth_ || f.formula || f.number != 0;
+    }
+    void field(const char* key, const std::optional<Field>& f, const Measures&) {
+      if (f) put(key) = w_.field(*f);
+    }
+    void must(const char* key, const Field& f, const Measures&) { put(key) = w_.field(f); }
+    void fields(const char* key, const std::vector<Field>& list, const Measures&) {
+      for (const Field& f : list) put(key).push_back(w_.field(f));
+    }
+    void points(const char* key, const std::vector<Pair>& list, const Measures&, const Measures&) {
+      for (const Pair& p : list) put(key).push_back(w_.fields(p));
+    }
+    void flag(const char* key, bool on, bool normally) {
+      if (on != normally) put(key) = on;
+    }
+    void whole(const char* key, int n, int normally, bool always) {
+      if (always || n != normally) put(key) = n;
+    }
+    template <class E>
+    void choice(const char* key, E value, E normally) {
+      if (value != normally) put(key) = wordFor(value);
+    }
+    template <class E>
+    void word(const char* key, const Word<E>& w, bool) {
+      if (!w.empty()) put(key) = w.text();
+    }
+    template <class E>
+    void words(const char* key, const std::vector<Word<E>>& list) {
+      put(key) = Json::array();
+      for (const auto& w : list) put(key).push_back(w.text());
+    }
+    void text(const char* key, const std::string& text) {
+      if (!text.empty()) put(key) = text;
+    }
+    void ref(const char* key, Id id, Ref, const char* none) {
+      put(key) = id == 0 ? std::string(none ? none : "") : w_.name(id);
+    }
+    void ref(const char* key, const std::optional<Id>& id, Ref, const char*) {
+      if (id) put(key) = w_.name(*id);
+    }
+    void ref(const char* key, const std::optional<Symbol>& s, Ref, const char*) {
+      if (s) put(key) = w_.name(*s);
+    }
+    void later(const char* key, Id id, Id) {
+      if (id != 0) put(key) = w_.name(id);
+    }
+    void refs(const char* key, const std::vector<Id>& ids, Ref to) {
+      for (const Id id : ids)
+        if (w_.is(id, to)) put(key).push_back(w_.name(id));
+    }
+    void refs(const char* key, const std::optional<std::vector<Id>>& ids, Ref to) {
+      if (!ids) return;
+      put(key) = Json::array();
+      refs(key, *ids, to);
+    }
+    void pairsOf(const char* key, const std::vector<std::pair<Id, Id>>& pairs, Ref) {
+      for (const auto& [a, b] : pairs) put(key).push_back(Json::array({w_.name(a), w_.name(b)}));
+    }
+    void sides(const char* key, const std::vector<Id>& first, const std::vector<Id>& second, Ref) {
+      if (first.empty() && second.empty()) return;
+      Json both = Json::array({Json::array(), Json::array()});
+      for (const Id id : first) both[0].push_back(w_.name(id));
+      for (const Id id : second) both[1].push_back(w_.name(id));
+      put(key) = std::move(both);
+    }
+    void byName(const char* key, const std::vector<std::pair<Id, Field>>& list, Ref) {
+      for (const auto& [id, f] : list) put(key)[w_.name(id)] = w_.field(f);
+    }
+    void byValue(const char* key, const std::map<std::string, Field>& values, const Joint&) {
+      for (const auto& [name, f] : values) put(key)[name] = w_.field(f);
+    }
+    void byValue(const char* key, const std::map<std::string, Stops>& values, const Joint&) {
+      for (const auto& [name, s] : values)
+        put(key)[name] = Json::array({s.low ? w_.field(*s.low) : Json(), s.high ? w_.field(*s.high) : Json()});
+    }
+    template <class F>
+    void group(const char* key, F inner) {
+      Json o = Json::object();
+      From from(w_, o);
+      inner(from);
+      if (from.isWorthIt()) put(key) = std::move(o);
+    }
+    template <class T, class F>
+    void group(const char* key, const std::optional<T>& part, F inner) {
+      if (part) group(key, [&](From& in) { inner(in, *part); });
+    }
+
+   private:
+    Json& put(const char* key) {
+      worth_ = true;
+      return o_[key];
+    }
+    const Writer& w_;
+    Json& o_;
+    bool worth_ = false;
+  };
+  /// Is it of that kind? Lists of several kinds are written kind by kind.
+  bool is(Id id, Ref to) const {
+    switch (to) {
+      case Ref::joint: return findById(m_.joints, id) != nullptr;
+      case Ref::camPair: return findById(m_.camPairs, id) != nullptr;
+      case Ref::coupling: return findById(m_.couplings, id) != nullptr;
+      case Ref::link:
+      case Ref::seat:
+      case Ref::drive:
+      case Ref::gauge: break;
+    }
+    return true;
+  }
 
   Json body(const Body& b) const {
     Json o{{"name", b.name}};
@@ -262,15 +382,8 @@ class Writer {
 
   Json joint(const Joint& x) const {
     Json o{{"name", x.name}, {"kind", infoOf(x.kind).name}, {"between", {name(x.seats[0]), name(x.seats[1])}}};
-    for (const auto& [key, f] : x.home) o["home"][key] = field(f);
-    for (const auto& [key, s] : x.stops)
-      o["stops"][key] = Json::array({s.low ? field(*s.low) : Json(), s.high ? field(*s.high) : Json()});
-    if (x.held) o["held"] = true;
-    if (!x.enabled) o["enabled"] = false;
-    if (x.flip) o["flip"] = true;
-    const auto set = [](const Field& f) { return f.formula || f.number != 0; };
-    if (set(x.slideOffset) || set(x.turnOffset))
-      o["offset"] = {{"slide", field(x.slideOffset)}, {"turn", field(x.turnOffset)}};
+    From from(*this, o);
+    describeJoint(from, x);
     if (x.kind == JointKind::screw) o["lead"] = field(x.lead);
     if (x.kind == JointKind::pointCurve) {
       const auto c = findCurve(m_, x.curve);
@@ -343,8 +456,8 @@ class Writer {
       o["programme"] = name(d.shared);
     else
       o["programme"] = rows(d.programme);
-    if (d.reverse) o["reverse"] = true;
-    if (!d.enabled) o["enabled"] = false;
+    From from(*this, o);
+    describeDrive(from, d);
     return with(std::move(o), d.extra);
   }
 
@@ -358,78 +471,29 @@ class Writer {
       o["of"] = Json::array();
       for (const Symbol& s : g.of) o["of"].push_back(name(s));
     }
-    if (g.in) o["in"] = name(*g.in);
-    if (!g.component.empty()) o["component"] = g.component.text();
-    if (g.about) o["about"] = name(*g.about);
-    if (g.overFormula) o["over"]["formula"] = field(*g.overFormula);
-    if (!g.overFile.empty()) {
-      o["over"]["file"] = g.overFile;
-    } else {
-      for (const Pair& p : g.overPoints) o["over"]["points"].push_back(fields(p));
-    }
-    if (g.lane != 0) o["lane"] = name(g.lane);
-    if (g.dwellWithin) o["dwell_within"] = field(*g.dwellWithin);
-    if (g.flagged) o["flag"] = true;
+    From from(*this, o);
+    describeGauge(from, g);
     return with(std::move(o), g.extra);
   }
 
   Json path(const Path& p) const {
-    Json o{{"name", p.name}, {"of", name(p.of)}};
-    if (p.in) o["in"] = name(*p.in);
-    if (p.tick) o["ticks"] = field(*p.tick);
-    if (p.bySpeed) o["by_speed"] = true;
+    Json o{{"name", p.name}};
+    From from(*this, o);
+    describePath(from, p);
     return with(std::move(o), p.extra);
   }
 
   Json requirement(const Requirement& r) const {
-    const auto g = findById(m_.gauges, r.gauge);
-    Json o{{"name", r.name}, {"gauge", g ? g->name : ""}, {"measure", r.measure.text()}};
-    if (r.at) o["at"] = field(*r.at);
-    if (r.min) o["min"] = field(*r.min);
-    if (r.max) o["max"] = field(*r.max);
+    Json o{{"name", r.name}};
+    From from(*this, o);
+    describeRequirement(from, r);
     return with(std::move(o), r.extra);
   }
 
   Json oneRun(const Run& r) const {
     Json o{{"name", r.name}};
-    if (r.duration) o["duration"] = field(*r.duration);
-    if (r.turns) o["turns"] = field(*r.turns);
-    if (r.sweep)
-      o["sweep"] = {{"drive", name(r.sweep->drive)},
-                    {"from", field(r.sweep->from)},
-                    {"to", field(r.sweep->to)},
-                    {"speed", field(r.sweep->speed)}};
-    o["steps"] = r.steps;
-    if (r.stepSize) o["step"] = field(*r.stepSize);
-    if (r.stepRate) o["rate"] = field(*r.stepRate);
-    o["axis"] = r.axis == 0 ? "time" : name(r.axis);
-    if (r.drives) {
-      o["drives"] = Json::array();
-      for (Id id : *r.drives) o["drives"].push_back(name(id));
-    }
-    for (Id id : r.off)
-      o["off"][findById(m_.joints, id)     ? "joints"
-               : findById(m_.camPairs, id) ? "cam_pairs"
-                                           : "couplings"]
-          .push_back(name(id));
-    for (const auto& [id, f] : r.start) o["start"][name(id)] = field(f);
-    if (r.ghostEvery > 0) o["ghosts"]["every"] = r.ghostEvery;
-    for (const Field& f : r.ghostMarks) o["ghosts"]["at"].push_back(field(f));
-    if (r.atLimit != AtLimit::stop) o["at_limit"] = wordFor(r.atLimit);
-    if (r.pastStops) o["past_stops"] = true;
-    if (r.stopAtContact) o["stop_at_contact"] = true;
-    if (r.accuracy) o["accuracy"] = field(*r.accuracy);
-    if (r.fitDepth) o["fit_depth"] = field(*r.fitDepth);
-    if (r.fitAngle) o["fit"]["angle"] = field(*r.fitAngle);
-    if (r.fitLength) o["fit"]["length"] = field(*r.fitLength);
-    o["check"] = r.check;
-    for (const auto& [a, b] : r.leaveOut) o["pairs"]["leave_out"].push_back(Json::array({name(a), name(b)}));
-    if (!r.sideA.empty() || !r.sideB.empty()) {
-      Json sides = Json::array({Json::array(), Json::array()});
-      for (Id id : r.sideA) sides[0].push_back(name(id));
-      for (Id id : r.sideB) sides[1].push_back(name(id));
-      o["pairs"]["between"] = sides;
-    }
+    From from(*this, o);
+    describeRun(from, r);
     return with(std::move(o), r.extra);
   }
 

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <optional>
 
+#include "model/describe.h"
 #include "model/joint_kind.h"
 #include "model/resolve.h"
 #include "motion/rows.h"
@@ -41,6 +42,17 @@ class Dimensions {
       for (const auto& g : r->gauges)
         if (g.id == id) return g.dimension;
     return dimension::kPlain;
+  }
+  Dimension operator()(const Measures& m) {
+    switch (m.by) {
+      case Measures::By::drive: return drive(m.id);
+      case Measures::By::driveSpeed: return drive(m.id) + (-1.0 * dimension::kTime);
+      case Measures::By::gauge: return gauge(m.id);
+      case Measures::By::axis: return axis(m.id);
+      case Measures::By::firstAxis: return firstAxis();
+      case Measures::By::itself: break;
+    }
+    return m.dimension;
   }
   Dimension axis(Id drive) { return drive == 0 ? dimension::kTime : this->drive(drive); }
   Dimension firstAxis() { return m_.runs.empty() ? dimension::kTime : axis(m_.runs.front()->axis); }
@@ -102,13 +114,7 @@ class FieldWalk {
   }
   template <class T>
   void joint(T& j) {
-    for (auto& [key, f] : j.home) visit(f, of_.value({j.id, key}));
-    for (auto& [key, s] : j.stops) {
-      maybe(s.low, of_.value({j.id, key}));
-      maybe(s.high, of_.value({j.id, key}));
-    }
-    visit(j.slideOffset, dimension::kLength);
-    visit(j.turnOffset, dimension::kAngle);
+    describeJoint(*this, j);
     visit(j.lead, dimension::kLength);
   }
   template <class T>
@@ -141,49 +147,89 @@ class FieldWalk {
   }
   template <class T>
   void gauge(T& g) {
-    const auto of = [this, id = g.id] { return of_.gauge(id); };
-    visit_(g.formula, of);
-    for (auto* f : {&g.overFormula, &g.dwellWithin})
-      if (*f) visit_(**f, of);
-    for (auto& p : g.overPoints) {
-      visit_(p[0], [this] { return of_.firstAxis(); });
-      visit_(p[1], of);
+    field("formula", g.formula, Measures(Measures::By::gauge, g.id));
+    describeGauge(*this, g);
+  }
+
+  // as a visitor of describe.h: only figures are looked at
+  static constexpr bool kAll = true;
+  template <class T>
+  void field(const char*, T& f, const Measures& m) {
+    visit_(f, [this, &m] { return of_(m); });
+  }
+  void field(const char* key, std::optional<Field>& f, const Measures& m) {
+    if (f) field(key, *f, m);
+  }
+  void field(const char* key, const std::optional<Field>& f, const Measures& m) {
+    if (f) field(key, *f, m);
+  }
+  template <class T>
+  void must(const char* key, T& f, const Measures& m) {
+    field(key, f, m);
+  }
+  template <class T>
+  void fields(const char* key, T& list, const Measures& m) {
+    for (auto& f : list) field(key, f, m);
+  }
+  template <class T>
+  void points(const char* key, T& list, const Measures& x, const Measures& y) {
+    for (auto& p : list) {
+      field(key, p[0], x);
+      field(key, p[1], y);
     }
   }
   template <class T>
-  void path(T& p) {
-    maybe(p.tick, dimension::kTime);
+  void byName(const char* key, T& list, Ref) {
+    for (auto& [id, f] : list) field(key, f, Measures(Measures::By::drive, id));
   }
-  template <class T>
-  void requirement(T& q) {
-    for (auto* f : {&q.min, &q.max})
-      if (*f) visit_(**f, [this, id = q.gauge] { return of_.gauge(id); });
-    if (q.at) visit_(*q.at, [this] { return of_.firstAxis(); });
+  template <class T, class J>
+  void byValue(const char*, T& values, const J& j) {
+    for (auto& [name, v] : values) byValue(v, of_.value({j.id, name}));
   }
-  template <class T>
-  void run(T& r) {
-    maybe(r.duration, dimension::kTime);
-    maybe(r.turns, dimension::kPlain);
-    for (auto* f : {&r.accuracy, &r.fitDepth}) maybe(*f, dimension::kLength);
-    maybe(r.fitLength, dimension::kPlain);  // a share of size
-    maybe(r.fitAngle, dimension::kAngle);
-    if (r.sweep) {
-      const auto of = [this, drive = r.sweep->drive] { return of_.drive(drive); };
-      visit_(r.sweep->from, of);
-      visit_(r.sweep->to, of);
-      visit_(r.sweep->speed, [of] { return of() + (-1.0 * dimension::kTime); });
-    }
-    for (auto& [id, f] : r.start) visit_(f, [this, drive = id] { return of_.drive(drive); });
-    const auto axis = [this, drive = r.axis] { return of_.axis(drive); };
-    if (r.stepSize) visit_(*r.stepSize, axis);
-    maybe(r.stepRate, -1.0 * dimension::kTime);
-    for (auto& f : r.ghostMarks) visit_(f, axis);
+  template <class F>
+  void group(const char*, F inner) {
+    inner(*this);
   }
+  template <class T, class F>
+  void group(const char*, T& part, F inner) {
+    if (part) inner(*this, *part);
+  }
+  template <class... T>
+  void flag(const T&...) {}
+  template <class... T>
+  void whole(const T&...) {}
+  template <class... T>
+  void choice(const T&...) {}
+  template <class... T>
+  void word(const T&...) {}
+  template <class... T>
+  void words(const T&...) {}
+  template <class... T>
+  void text(const T&...) {}
+  template <class... T>
+  void ref(const T&...) {}
+  template <class... T>
+  void later(const T&...) {}
+  template <class... T>
+  void refs(const T&...) {}
+  template <class... T>
+  void pairsOf(const T&...) {}
+  template <class... T>
+  void sides(const T&...) {}
 
  private:
   template <class T>
   void visit(T& field, const Dimension& d) {
     visit_(field, [&d] { return d; });
+  }
+  template <class T>
+  void byValue(T& value, const Dimension& d) {
+    if constexpr (std::is_same_v<std::remove_const_t<T>, Stops>) {
+      maybe(value.low, d);
+      maybe(value.high, d);
+    } else {
+      visit(value, d);
+    }
   }
   template <class T>
   void maybe(T& field, const Dimension& d) {
@@ -255,9 +301,9 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
   all(m.programmes, "programme", [&](const NamedProgramme& x) { walk.rows(x.rows, dimension::kPlain); });
   all(m.drives, "drive", [&](const Drive& x) { walk.rows(x.programme, dimension::kPlain); });
   all(m.gauges, "gauge", [&](const Gauge& x) { walk.gauge(x); });
-  all(m.paths, "path", [&](const Path& x) { walk.path(x); });
-  all(m.requirements, "requirement", [&](const Requirement& x) { walk.requirement(x); });
-  all(m.runs, "run", [&](const Run& x) { walk.run(x); });
+  all(m.paths, "path", [&](const Path& x) { describePath(walk, x); });
+  all(m.requirements, "requirement", [&](const Requirement& x) { describeRequirement(walk, x); });
+  all(m.runs, "run", [&](const Run& x) { describeRun(walk, x); });
 }
 
 Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const Dimension&)>& edit) {
@@ -276,9 +322,9 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
   changeAll(out.drives, [&](Drive& x) { walk.rows(x.programme, of.drive(x.id)); });
   changeAll(out.programmes, [&](NamedProgramme& x) { walk.rows(x.rows, of.programme(x.id)); });
   changeAll(out.gauges, [&](Gauge& x) { walk.gauge(x); });
-  changeAll(out.paths, [&](Path& x) { walk.path(x); });
-  changeAll(out.requirements, [&](Requirement& x) { walk.requirement(x); });
-  changeAll(out.runs, [&](Run& x) { walk.run(x); });
+  changeAll(out.paths, [&](Path& x) { describePath(walk, x); });
+  changeAll(out.requirements, [&](Requirement& x) { describeRequirement(walk, x); });
+  changeAll(out.runs, [&](Run& x) { describeRun(walk, x); });
   return out;
 }
 

@@ -47,6 +47,12 @@ constexpr std::array<std::string_view, 7> wordsOf(Measure) {
   return {"range", "min", "max", "mean", "end", "at", "always"};
 }
 
+/// What a check of a run looks for.
+enum class RunCheck { interference, clearance, stops, requirements };
+constexpr std::array<std::string_view, 4> wordsOf(RunCheck) {
+  return {"interference", "clearance", "stops", "requirements"};
+}
+
 /// What a run does where it can go no farther.
 enum class AtLimit { stop, reverse };
 constexpr std::array<std::string_view, 2> wordsOf(AtLimit) { return {"stop", "reverse"}; }

@@ -332,7 +332,7 @@ struct Run {
   AtLimit atLimit = AtLimit::stop;
   bool pastStops = false, stopAtContact = false;
   std::optional<Field> accuracy, fitDepth, fitAngle, fitLength;
-  std::vector<std::string> check{"interference", "requirements", "stops"};
+  std::vector<Word<RunCheck>> check{RunCheck::interference, RunCheck::requirements, RunCheck::stops};
   std::vector<std::pair<Id, Id>> leaveOut;  ///< pairs of links
   /// Two sides: each link of the first is checked against each of the second, and no other pair; both empty: all pairs.
   std::vector<Id> sideA, sideB;

@@ -179,7 +179,8 @@ struct Resolved {
     double sweepFrom = 0, sweepTo = 0;
     bool reverseAtLimit = false, pastStops = false, stopAtContact = false;
     double accuracy = 2e-5, fitDepth = 2e-5, fitAngle = 1e-4, fitLength = 1e-5;
-    std::vector<std::string> check;
+    std::vector<Word<RunCheck>> check;
+    bool wants(RunCheck what) const { return std::find(check.begin(), check.end(), what) != check.end(); }
     std::vector<std::pair<int, int>> leaveOut;  ///< links
     std::vector<int> sideA, sideB;              ///< links; both empty: all pairs
     double turns = 0;                           ///< in place of a duration, of the axis drive or the first that acts
