@@ -156,7 +156,7 @@ void OcctView::setSection(const std::optional<Section>& section) {
 
 void OcctView::resizeEvent(QResizeEvent*) { invalidate(true); }
 
-void OcctView::render() {
+void OcctView::render(bool best) {
   if (d_->view.IsNull()) return;
   QElapsedTimer clock;
   clock.start();
@@ -177,7 +177,7 @@ void OcctView::render() {
   }
   // edges are smoothed at rest, unless that would hold the window up
   constexpr double kSlow = 28;  // ms
-  d_->view->ChangeRenderingParams().NbMsaaSamples = moving_ || movingMs_ > kSlow ? 0 : 4;
+  d_->view->ChangeRenderingParams().NbMsaaSamples = best || (!moving_ && movingMs_ <= kSlow) ? 4 : 0;
   d_->view->AutoZFit();
   d_->view->InvalidateImmediate();
   d_->view->Redraw();
@@ -204,7 +204,7 @@ void OcctView::comeToRest() {
 const QImage& OcctView::picture() {
   setDetail(false, std::numeric_limits<double>::infinity());
   moving_ = false;
-  render();
+  render(true);
   return image_;
 }
 

@@ -51,6 +51,7 @@ class OcctView : public QWidget {
   void ray(const QPointF& at, Vec3& origin, Vec3& direction) const;
   /// Metres per pixel.
   double scale() const;
+  /// The picture at its best, however long that takes.
   const QImage& picture();
 
  signals:
@@ -69,7 +70,7 @@ class OcctView : public QWidget {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
-  void render();
+  void render(bool best = false);
   void comeToRest();
   void shiftCamera(const Vec3& by);
   struct Parts;
