@@ -114,9 +114,24 @@ TEST_F(CardPages, EveryFigureIsTakenOrRefusedWithAReasonAndUndone) {
   EXPECT_GE(seen_.size(), 45U);
   EXPECT_GE(taken_, 150);
   EXPECT_LE(refused_, taken_ / 4);
-  RecordProperty("taken", taken_);
-  RecordProperty("refused", refused_);
   std::printf("%zu kinds of object, %d figures taken, %d refused\n", seen_.size(), taken_, refused_);
+}
+
+// Forms of makers keep their fields from one figure to the next.
+TEST_F(CardPages, AFieldThatStaysTakesTheFirstFigureOnceMore) {
+  std::vector<double> taken;
+  NumberField field(bench, Field(14), dimension::kLength, [&](const Field& f) {
+    taken.push_back(f.number);
+    return true;
+  });
+  field.show();
+  const QString first = field.edit()->text();
+  for (const QString& text : {QStringLiteral("15"), first, first}) {
+    field.edit()->selectAll();
+    QTest::keyClicks(field.edit(), text);
+    QTest::keyClick(field.edit(), Qt::Key_Return);
+  }
+  EXPECT_EQ(taken, (std::vector<double>{15, 14})) << "and nothing where nothing changes";
 }
 
 }  // namespace

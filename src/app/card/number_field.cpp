@@ -93,6 +93,7 @@ void NumberField::finish() {
   if (model::fieldText(m, *parsed) == model::fieldText(m, field_)) return;
   const model::Field before = field_;
   field_ = *parsed;
+  shown_ = edit_->text();  // before the commit, which may take this field away
   if (!commit_(*parsed)) setField(before);
 }
 
