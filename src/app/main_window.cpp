@@ -196,7 +196,7 @@ void MainWindow::makeMenus() {
                        "previous mark",
                        "-",
                        "loop",
-                       "to and fro",
+                       "back and forth",
                        "slower",
                        "faster",
                        "-",
@@ -213,7 +213,7 @@ void MainWindow::makeMenus() {
                        "chart",
                        "pin",
                        "refine"});
-  fill(tr("&Check"), {"check", "check pose", "common volume", "leave pair out", "halt at contact", "free range", "-",
+  fill(tr("&Check"), {"check", "check pose", "common volume", "leave pair out", "stop at contact", "free range", "-",
                       "next contact", "previous contact", "play to contact", "-", "section"});
   fill(tr("&Help"), {"about"});
   menus->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Preferred);

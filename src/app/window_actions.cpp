@@ -97,7 +97,7 @@ void MainWindow::makeActions() {
   });
   a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
         [this] { bench_.pose().takeAsHome(); });
-  a.add(QStringLiteral("next way"), tr("Next &way to close at home"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
+  a.add(QStringLiteral("next assembly mode"), tr("Next assembly &mode"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
         [this] { bench_.pose().nextWayToClose(); });
   const auto inJoin = [this](auto f) {
     return [this, f] {
@@ -233,7 +233,7 @@ void MainWindow::makeTravelActions() {
       {"steady", tr("Drive steadily"), Purpose::steady},
       {"go to", tr("Drive to a value"), Purpose::goTo},
       {"go by", tr("Drive by an amount"), Purpose::goBy},
-      {"swing", tr("Drive to and fro"), Purpose::swing},
+      {"swing", tr("Oscillate"), Purpose::swing},
       {"follow table", tr("Follow a table"), Purpose::followTable},
       {"follow formula", tr("Follow a formula in time"), Purpose::followFormula}};
   for (const auto& [id, text, purpose] : kPurposes)
@@ -255,7 +255,7 @@ void MainWindow::makeTravelActions() {
     bench_.selection().setStage(Stage::check);
     bench_.checks().checkPose();
   });
-  a.add(QStringLiteral("halt at contact"), tr("A drag by hand halts at contact"),
+  a.add(QStringLiteral("stop at contact"), tr("A drag by hand stops at contact"),
         QKeySequence(QStringLiteral("Shift+X")),
         [this] { bench_.checks().setHaltAtContact(!bench_.checks().haltsAtContact()); });
   a.add(QStringLiteral("free range"), tr("Find the free range of the drive"),
@@ -315,7 +315,7 @@ void MainWindow::makeTravelActions() {
         [this] { strip_->toMark(-1); });
   const auto toggle = [this](Strip::AtEnd how) { strip_->setAtEnd(strip_->atEnd() == how ? Strip::AtEnd::stop : how); };
   a.add(QStringLiteral("loop"), tr("Loop"), QKeySequence(Qt::Key_L), [toggle] { toggle(Strip::AtEnd::loop); });
-  a.add(QStringLiteral("to and fro"), tr("Back and forth"), QKeySequence(QStringLiteral("Shift+L")),
+  a.add(QStringLiteral("back and forth"), tr("Back and forth"), QKeySequence(QStringLiteral("Shift+L")),
         [toggle] { toggle(Strip::AtEnd::toAndFro); });
   a.add(QStringLiteral("slower"), tr("Play slower"), QKeySequence(Qt::Key_BracketLeft),
         [this] { strip_->changeSpeed(-1); });

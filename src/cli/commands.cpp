@@ -243,7 +243,7 @@ int check(const Common& c, const std::string& junit) {
   report += fmt::format(
       "{} pairs free ({} of them proven between the steps too), {} touching, {} joined with play, {} nearer than the "
       "accuracy, {} left out; "
-      "true to {}\n",
+      "accuracy {}\n",
       checked.pairsFree, checked.pairsProven, checked.touching.size(), checked.withPlay.size(), checked.unsure.size(),
       checked.leftOut.size(), length(checked.accuracy, checked.accuracy / 5));
   if (!checked.notProven.empty()) report += fmt::format("only checked, not proven: {}\n", checked.notProven);
@@ -296,8 +296,8 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   if (const Status s = length(a.accuracy, options.accuracy); !s.ok()) return refuse(s.error(), c.json);
   if (!a.outline.empty()) options.outlineAxis = static_cast<int>(std::string("xyz").find(a.outline));
   options.told = [](const clearance::EnvelopeEstimate& ahead) {
-    fmt::print(stderr, "{} poses, true to {:.3g} mm: about {:.0f} MB and {:.0f} s\n", ahead.poses, ahead.accuracy * 1e3,
-               ahead.bytes / 1e6, std::max(1.0, ahead.seconds));
+    fmt::print(stderr, "{} poses, accuracy {:.3g} mm: about {:.0f} MB and {:.0f} s\n", ahead.poses,
+               ahead.accuracy * 1e3, ahead.bytes / 1e6, std::max(1.0, ahead.seconds));
   };
   if (a.anyway) options.mostSeconds = 1e300;
   const auto done = study::envelopeStudy((*job)->prepared, (*job)->run, (*job)->tools(&interrupt), options, false);
@@ -310,7 +310,7 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   if (c.json)
     print(io::envelopeJson(*e, options.outlineAxis >= 0));
   else
-    fmt::print(stderr, "volume {:.6g} cm^3, between {:.6g} and {:.6g}; surface true to {:.3g} mm; {} poses\n",
+    fmt::print(stderr, "volume {:.6g} cm^3, between {:.6g} and {:.6g}; accuracy of the surface {:.3g} mm; {} poses\n",
                e->volume * 1e6, e->low * 1e6, e->high * 1e6, e->error * 1e3, e->poses);
   return done->travel.completed ? kDone : kNotMet;
 }

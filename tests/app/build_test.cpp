@@ -182,7 +182,7 @@ TEST_F(WindowTest, SeveralSolidsArePutTogetherAndTakenApartAgain) {
   EXPECT_EQ(bench.document().mechanism()->links[0]->bodies.size(), 5u);
   clickRow("chime hoop");
   for (auto* b : window.findChildren<QPushButton*>())
-    if (b->isVisible() && b->text() == "Make it a link of its own") {
+    if (b->isVisible() && b->text() == "Separate from the link") {
       QTest::mouseClick(b, Qt::LeftButton);
       break;
     }

@@ -27,7 +27,7 @@ TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   rest();
   ASSERT_TRUE(bench.checks().commonVolume().has_value()) << lastError.toStdString();
   EXPECT_GT(bench.checks().commonVolume()->common.volume, 0);
-  EXPECT_TRUE(lists("|in common")) << ledger().join('\n').toStdString();
+  EXPECT_TRUE(lists("|shared volume")) << ledger().join('\n').toStdString();
   // where a triangle of its surface is, the picture is red now, whatever lies in front
   const auto& mesh = bench.checks().commonVolume()->common.mesh;
   const QImage lit = window.scene()->picture();
@@ -49,7 +49,7 @@ TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   rest();
   bench.runs().setCursor(1.0);
   EXPECT_FALSE(bench.checks().commonVolume().has_value()) << "another pose, another volume";
-  EXPECT_FALSE(lists("|in common"));
+  EXPECT_FALSE(lists("|shared volume"));
 }
 
 TEST_F(Pairs, WithoutAPairTheCommonVolumeSaysWhatToDo) {

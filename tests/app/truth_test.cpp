@@ -141,8 +141,8 @@ TEST_F(TruthTest, AHomeThatCantCloseTellsTheGapThereAndWhereTheFigureCloses) {
   const std::string problem = bench.solution().homeProblem().toStdString();
   EXPECT_THAT(problem, HasSubstr("crank closes at home up to 111.803 mm"));
   EXPECT_THAT(problem, HasSubstr("73.6068 mm")) << "hypot(100, 200) - 150";
-  window.actions()->find("next way")->trigger();
-  EXPECT_THAT(lastError.toStdString(), HasSubstr("can't be closed"));
+  window.actions()->find("next assembly mode")->trigger();
+  EXPECT_THAT(lastError.toStdString(), HasSubstr("can't be assembled"));
   type(QStringLiteral("parameter crank"), QStringLiteral("110 mm"));
   EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
 }

@@ -167,7 +167,7 @@ TEST_F(Cli, AnEnvelopeIsWrittenAsStlWithItsBounds) {
       cli("envelope " + demo_ + " --links guard,cask --clearance \"1 mm\" --accuracy \"1 mm\" --outline z -o " +
           (folder_ / "e.stl").string() + " --json");
   ASSERT_EQ(a.code, 0) << a.err;
-  EXPECT_THAT(a.err, HasSubstr(" poses, true to 1 mm: about "));  // told before it starts
+  EXPECT_THAT(a.err, HasSubstr(" poses, accuracy 1 mm: about "));  // told before it starts
   const auto j = nlohmann::json::parse(a.out);
   EXPECT_LE(j["bound"][0].get<double>(), j["volume"].get<double>());
   EXPECT_GE(j["bound"][1].get<double>(), j["volume"].get<double>());

@@ -194,7 +194,7 @@ void CurvePage::camLaw(QFormLayout* form, const Curve& curve) {
     const double radius = r.sharpest.profileCurvature > 0 ? 1 / r.sharpest.profileCurvature : 0;
     if (r.undercut.empty() && radius > 0)
       line(tr("Least radius"), tr("%1 at %2").arg(length(radius), where(r.sharpest.at)), QStringLiteral("cam radius"));
-    line(tr("Smallest base"),
+    line(tr("Least base radius"),
          r.smallestBase > 0 ? tr("%1 for %2").arg(length(r.smallestBase), angle(limit, 1)) : tr("none"),
          QStringLiteral("cam base"));
     QStringList bad;

@@ -72,7 +72,7 @@ void DrivePage::showDrive(const Drive& drive) {
     });
   };
   flag(tr("reversed"), "reversed", drive.reverse, &Drive::reverse);
-  flag(tr("acts"), "acts", drive.enabled, &Drive::enabled);
+  flag(tr("enabled"), "enabled", drive.enabled, &Drive::enabled);
   if (const auto joint = findJoint(m, drive.value.id))
     if (const int v = valueIndex(joint->kind, drive.value.member); v >= 0)
       jogSlider(form, *joint, static_cast<std::size_t>(v));

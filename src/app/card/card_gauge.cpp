@@ -172,7 +172,7 @@ void GaugePage::gaugeOverlay(const Gauge& gauge) {
   const auto change = [this, id](std::function<void(Gauge&)> edit) {
     return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id, edit);
   };
-  auto* form = section(tr("Laid over it"));
+  auto* form = section(tr("Reference curve"));
   optionalFigure(form, tr("Formula"), QStringLiteral("overlay"), gauge.overFormula,
                  [change](const std::optional<Field>& f) { return change([&](Gauge& g) { g.overFormula = f; }); });
   note(form, gauge.overFile.empty() ? tr("A formula of joint values and t, or a level; or a table of your own.")
@@ -191,7 +191,7 @@ void GaugePage::gaugeOverlay(const Gauge& gauge) {
   line->addWidget(file);
   auto* none = new QPushButton(tr("None"));
   connect(none, &QPushButton::clicked, this, [this, change] {
-    bench_.document().apply(tr("Take overlay away"), change([](Gauge& g) {
+    bench_.document().apply(tr("Remove the reference curve"), change([](Gauge& g) {
                               g.overFormula.reset();
                               g.overPoints.clear();
                               g.overFile.clear();

@@ -264,12 +264,12 @@ void CouplingPage::gearFigures(const Coupling& coupling) {
   const bool rack = draft->kind == GearDraft::Kind::rack;
   if (rack || draft->kind == GearDraft::Kind::spur || draft->kind == GearDraft::Kind::ring) {
     const auto p = rack ? elements::rackPair(a, b) : elements::pairSize(a, b, look->distance);
-    line(rack ? tr("Pitch line") : tr("Axes apart"), length(p.centre), QStringLiteral("pair centre"));
+    line(rack ? tr("Pitch line") : tr("Centre distance"), length(p.centre), QStringLiteral("pair centre"));
     line(tr("Contact ratio"),
          p.overlapRatio > 0 ? tr("%1 + %2").arg(fixed(p.contactRatio, 3), fixed(p.overlapRatio, 3))
                             : fixed(p.contactRatio, 3),
          QStringLiteral("pair ratio"));
-    line(tr("Working angle"), exactText(p.pressureAngle, dimension::kAngle, units, 1e-3 * kDegree),
+    line(tr("Working pressure angle"), exactText(p.pressureAngle, dimension::kAngle, units, 1e-3 * kDegree),
          QStringLiteral("pair angle"));
     line(tr("Base pitch"), length(p.basePitch), QStringLiteral("base pitch"));
     line(tr("Sliding"), exactText(p.sliding, dimension::kSpeed, units, 1e-5), QStringLiteral("pair sliding"))
@@ -279,13 +279,13 @@ void CouplingPage::gearFigures(const Coupling& coupling) {
       warnings = elements::pairWarnings(a, b, look->distance);
     }
   } else {
-    line(tr("Axes apart"), length(look->distance), QStringLiteral("pair centre"));
+    line(tr("Centre distance"), length(look->distance), QStringLiteral("pair centre"));
   }
   for (const auto* g : {&a, &b}) {
     if (g == &b && rack) continue;
     if (std::abs(g->helix) > 50 * kDegree) continue;
     const auto s = elements::gearSize(*g);
-    line(g->internal ? tr("Between pins, %1").arg(g->teeth) : tr("Over pins, %1").arg(g->teeth),
+    line(g->internal ? tr("Dimension between pins, %1").arg(g->teeth) : tr("Dimension over pins, %1").arg(g->teeth),
          length(s.overPins, 1e-6), QStringLiteral("pins %1").arg(g->teeth))
         ->setToolTip(tr("Pins of %1").arg(length(s.pin, 1e-6)));
     for (const auto& w : elements::gearWarnings(*g)) warnings.push_back(std::to_string(g->teeth) + " teeth: " + w);

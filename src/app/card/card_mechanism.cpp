@@ -52,22 +52,21 @@ void MechanismPage::showMechanism() {
       });
     }
     if (bodies.size() > 1)
-      button(form, tr("Each a link of its own"), [this, bodies] {
-        bench_.document().apply(tr("Make links of their own"), separated(*bench_.document().mechanism(), bodies));
+      button(form, tr("Separate: each a link"), [this, bodies] {
+        bench_.document().apply(tr("Separate bodies"), separated(*bench_.document().mechanism(), bodies));
       });
     if (links.size() > 1 || bodies.size() > 1 || (links.size() == 1 && !bodies.empty()))
-      button(form, links.size() > 1 && bodies.empty() ? tr("Put together as one link") : tr("Make one link of them"),
-             [this, links, bodies] {
-               // what is loose travels with the first link chosen; of solids alone a new link is made
-               const auto& now = *bench_.document().mechanism();
-               std::pair<Mechanism, Id> result{now, 0};
-               if (!links.empty()) result = merged(now, links);
-               if (!bodies.empty())
-                 result = regrouped(result.first, bodies, result.second, findBody(now, bodies.front())->body->name);
-               if (bench_.document().apply(tr("Put together as one link"),
-                                           bench_.importer().namedByLargest(result.first, result.second)))
-                 bench_.selection().select({result.second});
-             });
+      button(form, tr("Merge to one link"), [this, links, bodies] {
+        // what is loose travels with the first link chosen; of solids alone a new link is made
+        const auto& now = *bench_.document().mechanism();
+        std::pair<Mechanism, Id> result{now, 0};
+        if (!links.empty()) result = merged(now, links);
+        if (!bodies.empty())
+          result = regrouped(result.first, bodies, result.second, findBody(now, bodies.front())->body->name);
+        if (bench_.document().apply(tr("Merge to one link"),
+                                    bench_.importer().namedByLargest(result.first, result.second)))
+          bench_.selection().select({result.second});
+      });
     return;
   }
   heading(m.title.empty() ? bench_.document().title() : q(m.title), tr("mechanism"));

@@ -77,9 +77,9 @@ void JointPage::showJoint(const Joint& joint) {
     });
     form->addRow(formLabel(QString()), box);
   };
-  flag(tr("turned over"), "flip", joint.flip, [](Joint& j, bool on) { j.flip = on; });
+  flag(tr("axes opposed"), "flip", joint.flip, [](Joint& j, bool on) { j.flip = on; });
   flag(tr("held at home"), "held", joint.held, [](Joint& j, bool on) { j.held = on; });
-  flag(tr("acts"), "enabled", joint.enabled, [](Joint& j, bool on) { j.enabled = on; });
+  flag(tr("enabled"), "enabled", joint.enabled, [](Joint& j, bool on) { j.enabled = on; });
   auto* row = new QHBoxLayout;
   auto* open = new QPushButton(tr("Edit in the scene"));
   open->setObjectName(QStringLiteral("edit joint"));

@@ -190,7 +190,7 @@ void CardPage::slider(QFormLayout* form, double low, double high, double now, co
 /// All named parameters with their values, to play with.
 void CardPage::parameters() {
   const auto& m = *bench_.document().mechanism();
-  auto* form = section(tr("Parameters in play"));
+  auto* form = section(tr("Parameters"));
   for (const auto& p : m.parameters) {
     Dimension d;
     for (const auto& [id, value] : bench_.solution().resolved().parameters)

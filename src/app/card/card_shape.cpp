@@ -233,14 +233,14 @@ void BodyPage::showBody(const Link& link, const Body& body) {
   });
   auto* more = section();
   button(more, tr("Cut it in two\u2026"), [this, id] { emit card_.cutBody(id); });
-  button(more, tr("Exchange its geometry\u2026"), [this, id] {
+  button(more, tr("Replace geometry\u2026"), [this, id] {
     const QString path = QFileDialog::getOpenFileName(
         &card_, tr("Geometry in its place"), {},
         tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)"));
-    if (!path.isEmpty()) bench_.importer().exchangeBody(id, path);
+    if (!path.isEmpty()) bench_.importer().replaceGeometry(id, path);
   });
-  button(more, tr("Make it a link of its own"), [this, id] {
-    bench_.document().apply(tr("Make a link of its own"), separated(*bench_.document().mechanism(), {id}));
+  button(more, tr("Separate from the link"), [this, id] {
+    bench_.document().apply(tr("Separate from the link"), separated(*bench_.document().mechanism(), {id}));
   });
 }
 

@@ -15,7 +15,7 @@ class PlanetaryForm : public MachineForm {
   explicit PlanetaryForm(PlanetaryDraft draft) : draft_(std::move(draft)) {}
 
   void fill(MachineFields& f) override {
-    std::vector<std::pair<Id, QString>> seats, suns{{0, QObject::tr("a link of its own")}};
+    std::vector<std::pair<Id, QString>> seats, suns{{0, QObject::tr("a new link")}};
     for (const auto& l : f.base().links) {
       for (const auto& s : l->seats) seats.emplace_back(s->id, q(l->name + "/" + s->name));
       if (!l->ground) suns.emplace_back(l->id, q(l->name));

@@ -218,7 +218,7 @@ void Marks::commonVolume(QPainter& p) {
   const auto& now = bench_.checks().commonVolume();
   if (!now || !(now->common.volume > 0)) return;
   label(p, scene_.project(now->common.centroid) + QPointF(16, 16),
-        QObject::tr("%1 in common").arg(volumeText(now->common.volume)), theme().bad);
+        QObject::tr("shared volume %1").arg(volumeText(now->common.volume)), theme().bad);
 }
 
 /// The least gap of a pair as a dimension between its two places.

@@ -51,7 +51,7 @@ void FreedomChip::refresh() {
   if (m.links.empty()) {
     s = coloured(tr("nothing here yet"), t.mute);
   } else if (!bench_.solution().homeProblem().isEmpty()) {
-    s = coloured(tr("\u2715 home can't be closed"), t.bad);
+    s = coloured(tr("\u2715 can't be assembled at home"), t.bad);
   } else if (const auto& mob = bench_.solution().mobility()) {
     s = mob->freedoms == 1 ? tr("<b>1</b> freedom") : tr("<b>%1</b> freedoms").arg(mob->freedoms);
     if (mob->driven > 0) s += tr(", %1 driven").arg(mob->driven);

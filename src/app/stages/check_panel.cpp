@@ -86,7 +86,7 @@ QString CheckPanel::subtitle() const {
   const CheckData* c = bench_.checks().check();
   if (!c) return {};
   const auto& units = bench_.document().mechanism()->units;
-  return tr("true to %1 %2")
+  return tr("accuracy %1 %2")
       .arg(q(formatNumber(c->result.accuracy / units.factor(dimension::kLength), 3)), q(units.length));
 }
 

@@ -121,13 +121,13 @@ void CheckPanel::interferenceRows(const CheckData& c, std::vector<LedgerRow>& ou
     row.detail = tr("%1, %2 deep")
                      .arg(found.onAxis(found.place(i.from) + QStringLiteral("\u2013") + found.place(i.to)),
                           figureText(i.deepest.depth, dimension::kLength, units, 0, c.result.accuracy));
-    row.tag = stale ? tr("was") : tr("overlap");
+    row.tag = stale ? tr("out of date") : tr("overlap");
     row.tone = stale ? Tone::quiet : Tone::bad;
     out.push_back(row);
   }
   for (const auto& [a, b] : c.result.unsure) {
     LedgerRow row = pairRow(found.pair(a, b));
-    row.detail = tr("nearer than %1 %2 somewhere: no more can be said")
+    row.detail = tr("nearer than %1 %2 somewhere: below the accuracy")
                      .arg(q(formatNumber(c.result.accuracy / units.factor(dimension::kLength), 3)), q(units.length));
     row.tag = tr("unsure");
     row.tone = stale ? Tone::quiet : Tone::warning;
@@ -147,7 +147,7 @@ void CheckPanel::clearanceRows(const CheckData& c, std::vector<LedgerRow>& out) 
     row.index = static_cast<int>(i);
     row.detail = tr("least gap %1 at %2")
                      .arg(figureText(x.least, dimension::kLength, units, 0, x.within), found.onAxis(found.place(x.at)));
-    row.tag = bench_.checks().isCheckStale() ? tr("was") : tr("gap");
+    row.tag = bench_.checks().isCheckStale() ? tr("out of date") : tr("gap");
     row.tone = Tone::quiet;
     out.push_back(row);
   }
@@ -172,7 +172,7 @@ void CheckPanel::requirementRows(const CheckData& c, std::vector<LedgerRow>& out
     const std::string unit = m.units.label(x.dimension);
     band.remove(QLatin1Char(' ') + q(unit));  // the unit stands by the value already
     row.detail = withUnit(q(formatNumber(x.value / m.units.factor(x.dimension), 4)), unit) + band;
-    row.tag = stale ? tr("was") : !x.isBounded() ? tr("no bound") : x.met ? tr("met") : tr("not met");
+    row.tag = stale ? tr("out of date") : !x.isBounded() ? tr("no bound") : x.met ? tr("met") : tr("not met");
     row.tone = stale || !x.isBounded() ? Tone::quiet : x.met ? Tone::good : Tone::bad;
     out.push_back(row);
   }
@@ -228,8 +228,8 @@ void CheckPanel::commonRow(std::vector<LedgerRow>& out) const {
   row.icon = QStringLiteral("app/pair");
   row.title = q(links[u(now->linkA)].name + " \u2013 " + links[u(now->linkB)].name);
   row.detail = now->common.volume > 0 ? QStringLiteral("%1, %2").arg(volumeText(now->common.volume), size)
-                                      : tr("no common volume in this pose");
-  row.tag = tr("in common");
+                                      : tr("no shared volume in this pose");
+  row.tag = tr("shared volume");
   row.tone = now->common.volume > 0 ? Tone::bad : Tone::quiet;
   out.push_back(row);
 }
@@ -275,8 +275,8 @@ void CheckPanel::envelopeRows(std::vector<LedgerRow>& out) const {
     other.title = q(m.links[static_cast<std::size_t>(g.link)]->name);
     other.detail =
         g.least > 0 ? tr("%1 left").arg(figureText(g.least, dimension::kLength, m.units, 0, e->envelope.error))
-                    : tr("reaches %1 in").arg(figureText(-g.least, dimension::kLength, m.units, 0, e->envelope.error));
-    other.tag = old ? tr("was") : g.least > 0 ? tr("clear") : tr("in the way");
+                    : tr("penetrates %1").arg(figureText(-g.least, dimension::kLength, m.units, 0, e->envelope.error));
+    other.tag = old ? tr("out of date") : g.least > 0 ? tr("clear") : tr("in the way");
     other.tone = old ? Tone::quiet : g.least > 0 ? Tone::good : Tone::bad;
     if (!old && g.least <= 0 && isJoined(g.link)) {  // it is made to be there
       other.tag = tr("joined");

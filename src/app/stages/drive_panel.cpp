@@ -49,7 +49,7 @@ DrivePanel::DrivePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
   goTo->setMenu(ways);
   toolRow(
       {purpose("joints/drive", tr("Steady"), tr("Drive the chosen value at a steady speed"), "steady", Purpose::steady),
-       goTo, purpose("", tr("Swing"), tr("Swing the chosen value to and fro"), "swing", Purpose::swing)});
+       goTo, purpose("", tr("Swing"), tr("Oscillate the chosen value"), "swing", Purpose::swing)});
   toolRow(
       {follow,
        tool(QStringLiteral("lucide/rotate-ccw"), tr("Reverse"), tr("Turn the chosen drive the other way (Shift+R)"),
@@ -86,7 +86,7 @@ std::vector<LedgerRow> DrivePanel::rows() const {
     if (current >= 0) {
       const auto& acting = bench_.solution().resolved().runs[static_cast<std::size_t>(current)].drives;
       if (std::find(acting.begin(), acting.end(), static_cast<int>(i)) == acting.end()) {
-        r.tag = d->enabled ? tr("rests") : tr("off");
+        r.tag = d->enabled ? tr("not in this run") : tr("off");
         r.tone = Tone::quiet;
         r.faded = true;
       }
@@ -100,7 +100,7 @@ std::vector<LedgerRow> DrivePanel::rows() const {
         }
       for (const auto& n : mob->redundantDrives)
         if (n == d->name) {
-          r.tag = tr("driven twice");
+          r.tag = tr("over-driven");
           r.tone = Tone::warning;
         }
     }

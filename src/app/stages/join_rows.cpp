@@ -40,7 +40,7 @@ void JoinPanel::homeRows(std::vector<LedgerRow>& out) const {
   if (!bench_.solution().homeProblem().isEmpty()) {
     LedgerRow r;
     r.icon = QStringLiteral("lucide/triangle-alert");
-    r.title = tr("Home can't be closed");
+    r.title = tr("Can't be assembled at home");
     r.detail = bench_.solution().homeProblem();
     r.tag = tr("open");
     r.tone = Tone::bad;
@@ -51,7 +51,7 @@ void JoinPanel::homeRows(std::vector<LedgerRow>& out) const {
     r.of = LedgerRow::Of::way;
     r.index = static_cast<int>(g);
     r.icon = QStringLiteral("lucide/layers");
-    r.title = tr("Way %1 to close").arg(g + 2);
+    r.title = tr("Assembly mode %1").arg(g + 2);
     r.detail = tr("dashed in the scene; choosing it makes it home");
     out.push_back(r);
   }

@@ -96,7 +96,7 @@ void Strip::makeTransport(QHBoxLayout* row) {
           [this] { step(1); });
   connect(key("to end", "skip-forward", tr("To the end (End)")), &QToolButton::clicked, this, &Strip::toEnd);
   loop_ = key("loop", "repeat", tr("Loop (L)"));
-  fro_ = key("to and fro", "arrow-left-right", tr("Back and forth (Shift+L)"));
+  fro_ = key("back and forth", "arrow-left-right", tr("Back and forth (Shift+L)"));
   for (auto* b : {loop_, fro_}) b->setCheckable(true);
   connect(loop_, &QToolButton::clicked, this, [this](bool on) { setAtEnd(on ? AtEnd::loop : AtEnd::stop); });
   connect(fro_, &QToolButton::clicked, this, [this](bool on) { setAtEnd(on ? AtEnd::toAndFro : AtEnd::stop); });

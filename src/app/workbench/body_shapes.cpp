@@ -230,7 +230,7 @@ void BodyShapes::checkSeats(const std::vector<Id>& bodies, const QString& why) {
     if (!lost.isEmpty()) text = tr("Lost their geometry: %1.").arg(lost.join(QStringLiteral(", ")));
     if (!moved.isEmpty())
       text += (text.isEmpty() ? "" : " ") + tr("Their geometry has moved: %1.").arg(moved.join(QStringLiteral(", ")));
-    speaker_.say(text + QLatin1Char(' ') + tr("They keep their last place; mend them in stage Join."), true);
+    speaker_.say(text + QLatin1Char(' ') + tr("They keep their last place; fix them in stage Join."), true);
   }
 }
 

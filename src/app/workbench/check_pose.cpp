@@ -115,8 +115,8 @@ void CheckBook::workOutCommonVolume() {
         overlapsAt_ = poses;
         common_ = CommonData{a, b, std::move((*answer)->value())};
         speaker_.say(common_->common.volume > 0
-                         ? tr("%1 have %2 in common").arg(names, volumeText(common_->common.volume))
-                         : tr("%1 have no volume in common in this pose").arg(names));
+                         ? tr("%1: shared volume %2").arg(names, volumeText(common_->common.volume))
+                         : tr("%1 share no volume in this pose").arg(names));
         emit changed();
       });
 }
@@ -124,7 +124,7 @@ void CheckBook::workOutCommonVolume() {
 void CheckBook::setHaltAtContact(bool on) {
   haltAtContact_ = on;
   if (on && (!poseCheck_ || geometryOf_ != document_.mechanism())) checkPose();  // makes what the drag needs
-  speaker_.say(on ? tr("A drag by hand halts where links meet") : tr("A drag by hand goes through other links"));
+  speaker_.say(on ? tr("A drag by hand stops where links meet") : tr("A drag by hand goes through other links"));
 }
 
 void CheckBook::dragBegins(const std::vector<Pose>& poses) {
@@ -192,7 +192,7 @@ void CheckBook::startEnvelope(const EnvelopeAsk& ask) {
         options.told = [this](const clearance::EnvelopeEstimate& ahead) {
           QMetaObject::invokeMethod(this, [this, e = ahead] {
             speaker_.say(
-                tr("Sweeping %1 poses, true to %2: about %3 MB and %4 s")
+                tr("Sweeping %1 poses, accuracy %2: about %3 MB and %4 s")
                     .arg(e.poses)
                     .arg(figureText(e.accuracy, dimension::kLength, document_.mechanism()->units, 0, e.accuracy / 5))
                     .arg(e.bytes / 1e6, 0, 'f', 0)
@@ -215,7 +215,7 @@ void CheckBook::startEnvelope(const EnvelopeAsk& ask) {
         }
         envelope_ = std::move(answer->data);
         const auto& e = envelope_->envelope;
-        speaker_.say(tr("Swept %1, surface true to %2")
+        speaker_.say(tr("Swept %1, accuracy of the surface %2")
                          .arg(volumeText(e.volume, (e.high - e.low) / 10),
                               figureText(e.error, dimension::kLength, document_.mechanism()->units, 0, e.error / 5)));
         emit changed();

@@ -179,7 +179,7 @@ Mechanism Importer::namedByLargest(const Mechanism& m, Id link) const {
   return changedLink(m, link, [&](Link& l) { l.name = freeName(m.links, name); });
 }
 
-void Importer::exchangeBody(Id body, const QString& path) {
+void Importer::replaceGeometry(Id body, const QString& path) {
   const QString absolute = QFileInfo(path).absoluteFilePath();
   const std::string file = document_.relativeFile(absolute).toStdString();
   auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
@@ -194,12 +194,12 @@ void Importer::exchangeBody(Id body, const QString& path) {
         }
         const auto before = shapes_.solid(body);
         shapes_.put(body, solids->front());
-        if (!document_.apply(tr("Exchange geometry"), exchanged(*document_.mechanism(), body, file, 0))) {
+        if (!document_.apply(tr("Replace geometry"), withGeometryReplaced(*document_.mechanism(), body, file, 0))) {
           shapes_.put(body, before);
           return;
         }
         emit shapes_.changed();
-        shapes_.checkSeats({body}, tr("Exchange geometry"));
+        shapes_.checkSeats({body}, tr("Replace geometry"));
       });
 }
 

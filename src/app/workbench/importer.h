@@ -28,7 +28,7 @@ class Importer : public QObject {
   /// Puts one part of a folder in, beside what is there, as one link; tells inserted().
   void insertPart(const QString& path);
   /// Another file in the place of a body's.
-  void exchangeBody(model::Id body, const QString& path);
+  void replaceGeometry(model::Id body, const QString& path);
   /// Cuts a body in two links.
   void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
   /// A link of several bodies by the name of its largest one.

@@ -153,7 +153,7 @@ double PoseControl::jogTo(double value) {
   handPose_ = jog_->configuration();
   poses_ = jog_->linkPoses();
   source_ = Source::hand;
-  if (!jog_->endedBy().empty()) speaker_.say(tr("%1 halts it here").arg(QString::fromStdString(jog_->endedBy())));
+  if (!jog_->endedBy().empty()) speaker_.say(tr("Stopped by %1").arg(QString::fromStdString(jog_->endedBy())));
   emit changed();
   return reached;
 }

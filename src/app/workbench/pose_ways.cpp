@@ -81,13 +81,13 @@ void PoseControl::takeConfiguration(const kinematics::Configuration& c) {
 void PoseControl::nextWayToClose() {
   solution_.settle();
   if (!solution_.home()) {
-    speaker_.say(tr("Home can't be closed yet: there is no way to choose from"), true);
+    speaker_.say(tr("It can't be assembled at home yet: there is no mode to choose from"), true);
     return;
   }
   std::size_t now = 0;
   const auto ways = waysInOrder(now);
   if (ways.size() < 2) {
-    speaker_.say(tr("There is no other way to close at home"), false);
+    speaker_.say(tr("There is no other assembly mode at home"), false);
     return;
   }
   const std::size_t next = (now + 1) % ways.size();
@@ -115,7 +115,7 @@ void PoseControl::toggleWays() {
       ways_.push_back(std::move(ways[i]));
     }
     speaker_.say(ghosts_.empty()
-                     ? tr("There is no other way to close at home")
+                     ? tr("There is no other assembly mode at home")
                      : tr("%1 to close at home: choose one here or in the ledger")
                            .arg(counted(static_cast<qsizetype>(ghosts_.size()), tr("other way"), tr("other ways"))));
   }

@@ -86,7 +86,7 @@ Result<FreeRange> findFreeRange(const model::Resolved& resolved, int run, int dr
     if (contact) {
       if (contact->fromTime <= 0)
         return Error{"free-range", d.name,
-                     fmt::format("{} overlap at home already; mend that first", linkNames(*contact))};
+                     fmt::format("{} overlap at home already; fix that first", linkNames(*contact))};
       end.kind = kinematics::EndKind::contact;
       end.by = linkNames(*contact);
     } else if (ended) {

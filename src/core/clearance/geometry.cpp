@@ -70,12 +70,11 @@ Result<PartPtr> Part::make(const model::Resolved::BodyR& body, const std::string
   // refused at once where no finer mesh than a useless one can be had
   const double many = flat || (*solid)->mesher ? 0 : shape::trianglesFor((*solid)->shape, deflection);
   if (many > shape::kMostTriangles && shown > kUseless * deflection)
-    return Error{
-        "mesh", part->object_,
-        fmt::format(
-            "body {}: a mesh true to {:.3g} mm would take the memory of about {:.2g} triangles, more than there is; "
-            "ask for a coarser accuracy",
-            part->object_, deflection * 1e3, many)};
+    return Error{"mesh", part->object_,
+                 fmt::format("body {}: a mesh with an accuracy of {:.3g} mm would take the memory of about {:.2g} "
+                             "triangles, more than there is; "
+                             "ask for a coarser accuracy",
+                             part->object_, deflection * 1e3, many)};
   std::optional<shape::Mesh> at;
   // what makes its own mesh makes a fine one as quickly; a simple body may never need one
   if (flat || (!(*solid)->mesher && (part->convex || shown > kWorthwhile * deflection)))
@@ -143,11 +142,12 @@ const Facets& Part::fine(Progress* progress) const {
   auto mesh = meshes_->get(solid, deflection_, progress);
   if (!mesh.ok()) {
     if (!mesh.error().cancelled) {
-      fault_ = Message{Severity::warning,
-                       "mesh",
-                       {object_},
-                       fmt::format("body {}: {}; it is checked by the mesh that is shown, true to {:.2g} mm", object_,
-                                   mesh.error().text, rough_->error() * 1e3)};
+      fault_ =
+          Message{Severity::warning,
+                  "mesh",
+                  {object_},
+                  fmt::format("body {}: {}; it is checked by the mesh that is shown, with an accuracy of {:.2g} mm",
+                              object_, mesh.error().text, rough_->error() * 1e3)};
       fine_ = rough_.get();
     }
     return *rough_;

@@ -60,7 +60,7 @@ Error cannotClose(const System& system, const Resolved& resolved, const Solver& 
     return {
         "cannot-close", coupling,
         coupling.empty()
-            ? std::string("home can't be closed: the home values contradict one another")
+            ? std::string("can't be assembled at home: the home values contradict one another")
             : fmt::format("coupling {}: the home values contradict it; change a home value or the coupling", coupling)};
   const std::string name = system.nameOf(system.loops[u(worst)].joint, resolved);
   // what is rounding is not told
@@ -69,7 +69,7 @@ Error cannotClose(const System& system, const Resolved& resolved, const Solver& 
   if (gap > 1e-9 * system.size || angle <= 1e-7) open = fmt::format("{:.6g} mm", gap * 1e3);
   if (angle > 1e-7) open += fmt::format("{}{:.4g} deg", open.empty() ? "" : " and ", angle * 180 / kPi);
   return {"cannot-close", name,
-          fmt::format("{} {} can't be closed at home: {} remain open; change a length, a placement or a home value",
+          fmt::format("{} {} can't be assembled at home: {} remain open; change a length, a placement or a home value",
                       system.joints[u(system.loops[u(worst)].joint)].pair >= 0 ? "cam pair" : "joint", name, open)};
 }
 
@@ -258,11 +258,12 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
     } else if (farthest > 0 && reached < 1 && leap(system, fixed, imposed.values, start, trial, close)) {
       last = trial;
       reached = 1;
-      home.messages.push_back({Severity::note,
-                               "home-leap",
-                               {},
-                               "between the placements and the home values it can't be closed; of the ways to close at "
-                               "the home values the nearest is taken"});
+      home.messages.push_back(
+          {Severity::note,
+           "home-leap",
+           {},
+           "between the placements and the home values it can't be assembled; of the assembly modes at "
+           "the home values the nearest is taken"});
     } else {
       Error error = cannotClose(system, resolved, solver);
       std::vector<Message> tilted;

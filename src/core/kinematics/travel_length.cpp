@@ -75,7 +75,7 @@ void TravelRun::checkAxis() {
                        "axis",
                        {s.name, resolved_.drives[u(s.axis)].name},
                        fmt::format("run {}: drive {} {}; time is taken as the travel axis", s.name,
-                                   resolved_.drives[u(s.axis)].name, flat ? "stands still" : "goes to and fro")});
+                                   resolved_.drives[u(s.axis)].name, flat ? "stands still" : "oscillates")});
   s.axis = -1;
   s.stepSize = 0;  // it was one of the drive
   for (auto& q : resolved_.requirements)

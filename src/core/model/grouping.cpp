@@ -281,7 +281,7 @@ std::pair<Mechanism, Id> cutInTwo(const Mechanism& m, Id body, const std::vector
   return {withoutInnerJoints(out), link};
 }
 
-Mechanism exchanged(const Mechanism& m, Id body, const std::string& file, int solid) {
+Mechanism withGeometryReplaced(const Mechanism& m, Id body, const std::string& file, int solid) {
   return changedBody(m, body, [&](Body& b) {
     b.kind = BodyKind::file;
     b.figures.clear();

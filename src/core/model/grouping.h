@@ -34,6 +34,6 @@ std::pair<Mechanism, Id> cutInTwo(const Mechanism& m, Id body, const std::vector
                                   const std::function<bool(const Seat&)>& goes);
 
 /// Another file in the place of a body's; its seats, joints and drives stay.
-Mechanism exchanged(const Mechanism& m, Id body, const std::string& file, int solid);
+Mechanism withGeometryReplaced(const Mechanism& m, Id body, const std::string& file, int solid);
 
 }  // namespace cooperage::model

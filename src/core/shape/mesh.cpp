@@ -114,12 +114,11 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
   Mesh mesh;
   try {
     if (const double many = trianglesFor(shape, deflection); many > kMostTriangles)
-      return Error{
-          "mesh", "",
-          fmt::format(
-              "a mesh true to {:.3g} mm would take the memory of about {:.2g} triangles, more than there is; ask for "
-              "a coarser accuracy",
-              deflection * 1e3, many)};
+      return Error{"mesh", "",
+                   fmt::format("a mesh with an accuracy of {:.3g} mm would take the memory of about {:.2g} triangles, "
+                               "more than there is; ask for "
+                               "a coarser accuracy",
+                               deflection * 1e3, many)};
     // a copy without the display mesh: shapes are shared between threads and never changed; triangles are what they are
     const bool faceted = isFaceted(shape);
     TopoDS_Shape copy = shape;

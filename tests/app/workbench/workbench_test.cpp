@@ -183,7 +183,7 @@ TEST_F(WorkbenchTest, AHomeThatDoesNotCloseTellsWhyAtOnceAndTheRangeWhenItIsKnow
   ASSERT_TRUE(throwTo(70));
   EXPECT_FALSE(bench.solution().closes()) << "a crank of 70 straight up is longer than the rod of 60";
   const std::string first = bench.solution().homeProblem().toStdString();
-  EXPECT_THAT(first, HasSubstr("can't be closed at home: 10 mm remain open")) << "no rounding beside it";
+  EXPECT_THAT(first, HasSubstr("can't be assembled at home: 10 mm remain open")) << "no rounding beside it";
   settle();
   EXPECT_THAT(bench.solution().homeProblem().toStdString(), HasSubstr("throw closes at home"));
   EXPECT_EQ(bench.pose().poses().size(), 4u);

@@ -109,7 +109,7 @@ TEST(Study, WhatDoesNotCloseSaysWhyAndStandsAsPlaced) {
   const Bench bench(m);
   EXPECT_FALSE(bench.prepared->closes());
   ASSERT_TRUE(bench.prepared->problem);
-  EXPECT_THAT(bench.prepared->problem->text, testing::HasSubstr("can't be closed"));
+  EXPECT_THAT(bench.prepared->problem->text, testing::HasSubstr("can't be assembled"));
   ASSERT_EQ(bench.prepared->poses.size(), m.links.size());
   EXPECT_EQ(bench.prepared->poses[1].p.norm(), 0);
 }
