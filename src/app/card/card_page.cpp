@@ -75,6 +75,7 @@ void CardPage::nameField(QFormLayout* form, Id id, const std::string& name) {
   auto* edit = new QLineEdit(q(name));
   edit->setObjectName(QStringLiteral("name"));
   edit->setAccessibleName(tr("Name"));
+  edit->setCursorPosition(0);  // a long name is told by its beginning
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, id, name] {
     const QString text = edit->text().trimmed();
     if (text == q(name)) return;

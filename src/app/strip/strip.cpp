@@ -193,6 +193,16 @@ QString Strip::jumpText(const RunData& run, const kinematics::Jump& j) const {
   return text;
 }
 
+/// "360 steps \u00b7 complete \u00b7 checked"
+QString Strip::stateText(const RunData& run) const {
+  const auto& travel = run.result.travel;
+  const bool checked = bench_.checks().check() && !bench_.checks().isCheckStale();
+  return QStringList{counted(static_cast<qsizetype>(run.result.rows.size()) - 1, tr("step"), tr("steps")),
+                     travel.completed || !travel.ended ? tr("complete") : endWords(*travel.ended),
+                     checked ? tr("checked") : tr("not checked")}
+      .join(QStringLiteral(" \u00b7 "));
+}
+
 void Strip::refresh() {
   const RunData* run = bench_.runs().run();
   if (!run) timer_.stop();
@@ -204,8 +214,8 @@ void Strip::refresh() {
   bool coarse = false;
   QStringList jumps;
   if (run && !run->result.rows.empty()) {
-    info = tr("%1 steps \u00b7 %2 ms").arg(run->result.rows.size() - 1).arg(1e3 * run->seconds, 0, 'f', 1);
     const bool fresh = !bench_.runs().isRunStale();
+    info = fresh ? stateText(*run) : tr("out of date");
     coarse = fresh && !run->steps.coarse.empty();
     const auto gauge = [&](int g) { return q(run->travel->resolved().gauges[static_cast<std::size_t>(g)].name); };
     if (fresh)

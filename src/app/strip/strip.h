@@ -61,6 +61,7 @@ class Strip : public QWidget {
   void makeTransport(class QHBoxLayout* row);
   void makeRight(class QHBoxLayout* row);
   QString jumpText(const RunData& run, const kinematics::Jump& j) const;
+  QString stateText(const RunData& run) const;
   void refresh();
   void goToTyped();
   void refreshCursor();
