@@ -11,6 +11,7 @@
 #include <QPushButton>
 #include <QToolButton>
 
+#include "../choice_box.h"
 #include "../strip/programme_lanes.h"
 #include "../text.h"
 #include "../theme.h"
@@ -137,7 +138,7 @@ void DrivePage::programmeRow(const Drive& drive, const std::vector<ProgrammeRow>
   number->setFont(uiFont(9, QFont::DemiBold));
   number->setFixedWidth(16);
   head->addWidget(number);
-  auto* law = new QComboBox;
+  auto* law = new ChoiceBox;
   law->setObjectName(QStringLiteral("law %1").arg(i + 1));
   law->setAccessibleName(tr("Law of row %1").arg(i + 1));
   law->setIconSize({18, 16});

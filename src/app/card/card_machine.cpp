@@ -9,6 +9,7 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 
+#include "../choice_box.h"
 #include "../text.h"
 #include "../theme.h"
 #include "card_page.h"
@@ -330,7 +331,7 @@ void CouplingPage::trainSpeeds(const Coupling& coupling) {
       if (std::find(inputs.begin(), inputs.end(), std::pair{name, name}) == inputs.end())
         inputs.emplace_back(name, name);
     }
-  auto* pick = new QComboBox;
+  auto* pick = new ChoiceBox;
   pick->setObjectName(QStringLiteral("train input"));
   for (const auto& [key, text] : inputs) pick->addItem(text, key);
   pick->setCurrentIndex(pick->findData(q(nameOf(*bench_.document().mechanism(), input, false))));

@@ -5,6 +5,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 
+#include "../choice_box.h"
 #include "../text.h"
 #include "card_page.h"
 
@@ -82,7 +83,7 @@ void MechanismPage::showMechanism() {
   });
   form->addRow(formLabel(tr("Title")), title);
   const auto unit = [&](const QString& label, const Dimension& d, std::string DocumentUnits::*member) {
-    auto* box = new QComboBox;
+    auto* box = new ChoiceBox;
     box->setObjectName(QStringLiteral("unit ") + label);
     for (const auto& name : unitsOf(d)) box->addItem(q(name));
     box->setCurrentText(q(m.units.*member));

@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 
+#include "../choice_box.h"
 #include "../text.h"
 #include "../theme.h"
 #include "card_page.h"
@@ -41,7 +42,7 @@ void JointPage::showJoint(const Joint& joint) {
   auto* form = section();
   nameField(form, joint.id, joint.name);
   const Id id = joint.id;
-  auto* kind = new QComboBox;
+  auto* kind = new ChoiceBox;
   kind->setObjectName(QStringLiteral("kind"));
   kind->setAccessibleName(tr("Kind"));
   for (const auto& info : jointKinds()) {

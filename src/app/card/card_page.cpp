@@ -13,6 +13,7 @@
 #include <QSlider>
 #include <QVBoxLayout>
 
+#include "../choice_box.h"
 #include "../merges.h"
 #include "../text.h"
 #include "../theme.h"
@@ -256,7 +257,7 @@ void CardPage::check(QFormLayout* form, const QString& text, const QString& name
 void CardPage::pickOne(QFormLayout* form, const QString& label, const QString& name,
                        const std::vector<std::pair<QString, QString>>& items, const QString& now,
                        std::function<Result<Mechanism>(const QString&)> change) {
-  auto* c = new QComboBox;
+  auto* c = new ChoiceBox;
   c->setObjectName(name);
   c->setAccessibleName(label);
   for (const auto& [key, text] : items) c->addItem(text, key);

@@ -14,6 +14,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "../choice_box.h"
 #include "../card/number_field.h"
 #include "../theme.h"
 
@@ -134,7 +135,7 @@ void JointCard::fill(const Content& c) {
   auto* form = addForm();
   const auto choice = [&](const QString& label, const QString& name, const auto& items, Id now, auto chosen) {
     if (items.empty()) return;
-    auto* box = new QComboBox;
+    auto* box = new ChoiceBox;
     box->setObjectName(name);
     for (const auto& [id, text] : items) box->addItem(text, QVariant::fromValue<qulonglong>(id));
     box->setCurrentIndex(std::max(0, box->findData(QVariant::fromValue<qulonglong>(now))));

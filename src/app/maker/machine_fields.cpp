@@ -10,6 +10,7 @@
 #include <QSpinBox>
 #include <algorithm>
 
+#include "../choice_box.h"
 #include "../card/number_field.h"
 #include "../text.h"
 #include "../theme.h"
@@ -63,7 +64,7 @@ void MachineFields::whole(const QString& label, const QString& name, int& value,
 }
 
 void MachineFields::joint(const QString& label, const QString& name, Id& id, const char* values) {
-  auto* c = new QComboBox;
+  auto* c = new ChoiceBox;
   c->setObjectName(name);
   c->setAccessibleName(label);
   for (const auto& j : base_.joints)
@@ -83,7 +84,7 @@ void MachineFields::joint(const QString& label, const QString& name, Id& id, con
 void MachineFields::choice(const QString& label, const QString& name,
                            const std::vector<std::pair<QString, QString>>& items, const QString& now,
                            std::function<void(const QString&)> chosen) {
-  auto* c = new QComboBox;
+  auto* c = new ChoiceBox;
   c->setObjectName(name);
   c->setAccessibleName(label);
   for (const auto& [key, text] : items) c->addItem(text, key);
@@ -97,7 +98,7 @@ void MachineFields::choice(const QString& label, const QString& name,
 
 void MachineFields::object(const QString& label, const QString& name, const std::vector<std::pair<Id, QString>>& items,
                            Id& id, const QString& tip) {
-  auto* c = new QComboBox;
+  auto* c = new ChoiceBox;
   c->setObjectName(name);
   c->setAccessibleName(label);
   for (const auto& [key, text] : items) c->addItem(text, QVariant::fromValue<qulonglong>(key));

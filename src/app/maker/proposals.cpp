@@ -8,6 +8,7 @@
 #include <QTreeWidget>
 #include <QVBoxLayout>
 
+#include "../choice_box.h"
 #include "../text.h"
 #include "../theme.h"
 #include "joint_card.h"
@@ -115,7 +116,7 @@ void Proposals::show() {
     item->setCheckState(0, e.accepted ? Qt::Checked : Qt::Unchecked);
     item->setToolTip(0, tr("%1\n%2").arg(q(e.advice.why), q(e.advice.leaves)));
     item->setSizeHint(0, {100, 32});
-    auto* kinds = new QComboBox;
+    auto* kinds = new ChoiceBox;
     kinds->setAccessibleName(tr("Kind of the joint between %1 and %2").arg(q(b->name), q(a->name)));
     kinds->addItem(tr("no joint"), -1);
     for (const JointKind kind : kindsInOrder()) {

@@ -10,6 +10,7 @@
 #include "io/mesh_files.h"
 #include "clearance/joined_links.h"
 #include "check_panel.h"
+#include "../choice_box.h"
 #include "../gauge_readings.h"
 #include "../text.h"
 
@@ -45,13 +46,13 @@ CheckPanel::CheckPanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
   accuracy_ = field(QString(), QStringLiteral("envelope accuracy"),
                     tr("Accuracy of the envelope's surface; empty: 1/200 of the size"));
   accuracy_->setPlaceholderText(tr("auto"));
-  in_ = new QComboBox;
+  in_ = new ChoiceBox;
   in_->setObjectName(QStringLiteral("envelope in"));
   in_->setAccessibleName(tr("Link in whose axes the space is swept"));
   in_->setToolTip(in_->accessibleName());
   in_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   in_->setMinimumContentsLength(7);
-  part_ = new QComboBox;
+  part_ = new ChoiceBox;
   part_->setObjectName(QStringLiteral("envelope part"));
   part_->setAccessibleName(tr("Part of the travel that is swept"));
   part_->setToolTip(part_->accessibleName());
@@ -62,7 +63,7 @@ CheckPanel::CheckPanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
                tr("Save the envelope as STL, glTF or STEP, or its outline as SVG or DXF"),
                QStringLiteral("save envelope"), [this] { saveEnvelope(); });
   toolRow({sweep, clearance_, accuracy_, in_});
-  along_ = new QComboBox;
+  along_ = new ChoiceBox;
   along_->setObjectName(QStringLiteral("outline along"));
   along_->setAccessibleName(tr("Direction along which the outline is seen, for SVG and DXF"));
   along_->setToolTip(along_->accessibleName());

@@ -8,6 +8,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "../choice_box.h"
 #include "../text.h"
 #include "../theme.h"
 #include "lane_list.h"
@@ -28,7 +29,7 @@ Chart::Chart(Workbench& bench, QWidget* parent) : QWidget(parent, Qt::Tool), ben
     auto* l = new QLabel(label);
     l->setProperty("mute", true);
     row->addWidget(l);
-    auto* b = new QComboBox;
+    auto* b = new ChoiceBox;
     b->setObjectName(QLatin1String(name));
     b->setAccessibleName(label);
     b->setMinimumWidth(150);

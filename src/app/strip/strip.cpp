@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "../choice_box.h"
 #include "../text.h"
 #include "lane_list.h"
 #include "../theme.h"
@@ -115,14 +116,14 @@ void Strip::makeTransport(QHBoxLayout* row) {
   of_->setMinimumWidth(96);
   row->addWidget(of_);
   row->addSpacing(4);
-  speed_ = new QComboBox;
+  speed_ = new ChoiceBox;
   speed_->setObjectName(QStringLiteral("speed"));
   for (double s : kSpeeds) speed_->addItem(QStringLiteral("%1\u00d7").arg(s), s);
   speed_->setCurrentIndex(3);
   speed_->setToolTip(tr("Speed of playing, against real time ([ and ])"));
   row->addWidget(speed_);
   row->addSpacing(4);
-  runs_ = new QComboBox;
+  runs_ = new ChoiceBox;
   runs_->setObjectName(QStringLiteral("runs"));
   runs_->setMinimumWidth(104);
   runs_->setToolTip(tr("The run that is shown and computed"));
