@@ -14,7 +14,6 @@ namespace cooperage::app {
 namespace {
 
 using namespace model;
-constexpr double kDeg = kPi / 180;
 
 TEST_F(Travel, AKnotDraggedChangesFileCurveAndRun) {
   openLifter();
@@ -31,23 +30,23 @@ TEST_F(Travel, AKnotDraggedChangesFileCurveAndRun) {
     EXPECT_TRUE(bench.runs().run()->travel->poseAt(bench.runs().run()->result.travel, t, s));
     return kinematics::jointValue(bench.runs().run()->travel->system(), s.c, 0, 0,
                                   bench.runs().run()->travel->resolved()) /
-           kDeg;
+           kDegree;
   };
   EXPECT_NEAR(turnAt(1.5), 210, 1e-9);
   // the second knot: end of the first lift, at 1.5 s
   const QPointF knot = programme().pixelOfKnot(2);
-  dragIn(&programme(), knot, {programme().xOf(1.7), programme().yOfValue(300 * kDeg)});
+  dragIn(&programme(), knot, {programme().xOf(1.7), programme().yOfValue(300 * kDegree)});
   rest();
   const auto& rows =
       rowsOf(*bench.document().mechanism(), *findById(bench.document().mechanism()->drives, driveId("indexer")));
   const auto time = evaluateField(*bench.document().mechanism(), rows[1].figures.at("time"), dimension::kTime);
   const auto by = evaluateField(*bench.document().mechanism(), rows[1].figures.at("by"), dimension::kAngle);
   EXPECT_NEAR(*time, 1.3, 0.011) << "0.4 to 1.7 s";
-  EXPECT_NEAR(*by / kDeg, 240, 6) << "two or three degrees a pixel";
-  EXPECT_NEAR(std::remainder(*by / kDeg, 1), 0, 1e-9) << "round figures";
+  EXPECT_NEAR(*by / kDegree, 240, 6) << "two or three degrees a pixel";
+  EXPECT_NEAR(std::remainder(*by / kDegree, 1), 0, 1e-9) << "round figures";
   EXPECT_THAT(document(), testing::HasSubstr(fieldText(*bench.document().mechanism(), rows[1].figures.at("time"))));
   EXPECT_EQ(bench.runs().run()->source, bench.document().mechanism()) << "the run has followed";
-  EXPECT_NEAR(turnAt(0.4 + *time), 60 + *by / kDeg, 1e-9);
+  EXPECT_NEAR(turnAt(0.4 + *time), 60 + *by / kDegree, 1e-9);
   EXPECT_NEAR(turnAt(3.8), 420, 1e-9) << "what comes after stays where it was";
   EXPECT_EQ(bench.document().undoStack()->index(), steps + 1) << "one gesture, one step";
   // the same figures typed give the same programme
@@ -177,7 +176,8 @@ TEST_F(Travel, TheTransportKeepsCursorSceneAndReadOutsInStep) {
         ASSERT_EQ(poses[l].R, bench.pose().poses()[l].R);
       }
     if (!strip.isPlaying() && !position->hasFocus()) {
-      ASSERT_EQ(position->text().toStdString(), QStringLiteral("%1 deg").arg(axis() / kDeg, 0, 'f', 2).toStdString());
+      ASSERT_EQ(position->text().toStdString(),
+                QStringLiteral("%1 deg").arg(axis() / kDegree, 0, 'f', 2).toStdString());
     }
   }
 }
@@ -220,7 +220,7 @@ TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
   EXPECT_THAT(window.statusText().toStdString(), testing::HasSubstr("pick the first place"));
   // the crank's bearing and the fork: covered places are reached by the next key
   pickPlace("crank", Vec3::Zero());
-  pickPlace("coupler", fork(60 * kDeg));
+  pickPlace("coupler", fork(60 * kDegree));
   rest();
   const auto& gauges = bench.document().mechanism()->gauges;
   ASSERT_EQ(gauges.size(), 4u) << lastError.toStdString();
@@ -229,7 +229,7 @@ TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
   EXPECT_TRUE(bench.selection().isSelected(gauges.back()->id));
   const int lane = laneOf(QString::fromStdString(name));
   for (double turn : {100.0, 222.5, 351.7}) {
-    const double x = lanes().xOf(turn * kDeg);
+    const double x = lanes().xOf(turn * kDegree);
     QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::NoModifier,
                       QPointF(x, lanes().laneRect(lane).center().y()).toPoint());
     QApplication::processEvents();
@@ -244,7 +244,7 @@ TEST_F(Travel, AGaugeIsMadeByTwoPicksAndReadAtTheCursor) {
 
 TEST_F(Travel, ALengthInTheHandIsFollowedByCurvesPathAndPose) {
   openLifter();
-  bench.runs().setCursor(bench.runs().run()->travel->timeOf(140 * kDeg));
+  bench.runs().setCursor(bench.runs().run()->travel->timeOf(140 * kDegree));
   auto* slider = find<QSlider>("slide crank");
   ASSERT_TRUE(slider);
   slider->setSliderDown(true);
@@ -364,7 +364,7 @@ TEST_F(Travel, AStopInTheWayGivesWay) {
     high = std::max(high, x);
   }
   bench.document().apply("Stop", changedJoint(*bench.document().mechanism(), j->id, [&](Joint& x) {
-                           x.stops["turn"].high = Field((high - 10 * kDeg) / kDeg);
+                           x.stops["turn"].high = Field((high - 10 * kDegree) / kDegree);
                          }));
   rest();
   ASSERT_TRUE(bench.runs().run()->result.travel.ended.has_value());
@@ -374,24 +374,24 @@ TEST_F(Travel, AStopInTheWayGivesWay) {
   EXPECT_TRUE(bench.runs().run()->result.travel.completed);
   const double stop = *bench.solution().resolved().joints[3].high[0];
   EXPECT_GE(stop, high - 1e-9);
-  EXPECT_LT(stop, high + 0.02 * kDeg) << "no further than it must";
+  EXPECT_LT(stop, high + 0.02 * kDegree) << "no further than it must";
 }
 
 TEST_F(Travel, LanesZoomStackAndCompareTwoCursors) {
   openLifter();
   const auto whole = lanes().range();
   const int speed = laneOf("fork speed"), height = laneOf("fork height");
-  const QPointF at(lanes().xOf(180 * kDeg), lanes().laneRect(speed).center().y());
+  const QPointF at(lanes().xOf(180 * kDegree), lanes().laneRect(speed).center().y());
   QWheelEvent in(at, lanes().mapToGlobal(at), {}, {0, 480}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase,
                  false);
   QApplication::sendEvent(&lanes(), &in);
   EXPECT_LT(lanes().range().second - lanes().range().first, 0.5 * (whole.second - whole.first));
-  EXPECT_NEAR(lanes().xOf(180 * kDeg), at.x(), 1e-6) << "about the pointer";
+  EXPECT_NEAR(lanes().xOf(180 * kDegree), at.x(), 1e-6) << "about the pointer";
   key(Qt::Key_0);
   EXPECT_EQ(lanes().range(), whole);
   // two cursors
-  bench.runs().setCursor(bench.runs().run()->travel->timeOf(120 * kDeg));
-  QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, QPointF(lanes().xOf(300 * kDeg), at.y()).toPoint());
+  bench.runs().setCursor(bench.runs().run()->travel->timeOf(120 * kDegree));
+  QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, QPointF(lanes().xOf(300 * kDegree), at.y()).toPoint());
   ASSERT_TRUE(lanes().secondCursor().has_value());
   const double there = *lanes().secondCursor();
   const double closed = (fork(axis()).z() - fork(there).z()) * 1e3;
@@ -493,7 +493,7 @@ TEST_F(Travel, OneGaugeAgainstAnother) {
   auto* chart = window.findChild<Chart*>();
   ASSERT_TRUE(chart && chart->isVisible());
   chart->setGauges(gaugeId("fork height"), gaugeId("fork speed"));
-  bench.runs().setCursor(bench.runs().run()->travel->timeOf(200 * kDeg));
+  bench.runs().setCursor(bench.runs().run()->travel->timeOf(200 * kDegree));
   QApplication::processEvents();
   EXPECT_THAT(chart->readingText().toStdString(), testing::HasSubstr("fork height"));
   for (const char* ending : {"png", "svg", "pdf"}) {
@@ -529,7 +529,7 @@ TEST_F(Travel, ChartsAndTablesGoOut) {
   std::getline(csv, head);
   std::getline(csv, first);
   EXPECT_EQ(head, "t [s],fork height [mm],fork speed [mm/s],transmission angle [deg]");
-  EXPECT_NEAR(QString::fromStdString(first).split(',')[1].toDouble(), fork(60 * kDeg).z() * 1e3, 1e-6);
+  EXPECT_NEAR(QString::fromStdString(first).split(',')[1].toDouble(), fork(60 * kDegree).z() * 1e3, 1e-6);
   EXPECT_TRUE(saveRunTable(bench, folder.filePath("t.xlsx"), {}));
   EXPECT_FALSE(saveRunTable(bench, folder.filePath("no/t.xlsx"), {}));
 }

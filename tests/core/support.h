@@ -11,6 +11,8 @@
 
 namespace cooperage::test {
 
+inline constexpr double kClosedForm = 1e-9;  ///< of the largest magnitude over the travel
+
 /// A document from its text; fails the test with the message if it can't be read.
 inline model::Mechanism read(const std::string& text) {
   auto m = io::readCoop(text);

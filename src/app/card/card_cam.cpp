@@ -35,8 +35,6 @@ class CurvePage : public CardPage {
 }  // namespace
 
 namespace {
-QString fixed(double v, int digits) { return QString::number(v, 'f', digits); }
-constexpr double kDegree = kPi / 180;
 
 Mechanism changedPair(const Mechanism& m, Id id, const std::function<void(CamPair&)>& edit) {
   return changed<CamPair>(m, &Mechanism::camPairs, id, edit);

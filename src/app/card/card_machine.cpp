@@ -39,8 +39,6 @@ class CouplingPage : public CardPage {
 }  // namespace
 
 namespace {
-QString fixed(double v, int digits) { return QString::number(v, 'f', digits); }
-constexpr double kDegree = kPi / 180;
 
 const std::pair<CouplingKind, const char*> kKinds[] = {
     {CouplingKind::gear, "gear"},       {CouplingKind::ratio, "ratio"},  {CouplingKind::rack, "rack"},

@@ -8,6 +8,7 @@ class QFormLayout;
 
 namespace cooperage::app {
 
+inline QString fixed(double v, int digits) { return QString::number(v, 'f', digits); }
 /// Label of a figure in a card.
 QLabel* formLabel(const QString& text);
 

@@ -30,7 +30,6 @@ class RunPage : public CardPage {
 }  // namespace
 
 namespace {
-const Dimension kPerSecond{0, 0, 0, -1};
 constexpr std::size_t kManyLinks = 16;
 }  // namespace
 
@@ -86,7 +85,7 @@ void RunPage::runLength(QFormLayout* form, const Run& run) {
            [change](const Field& f) { return change([&](Run& r) { r.sweep->from = f; }); });
     figure(form, tr("To"), run.sweep->to, d,
            [change](const Field& f) { return change([&](Run& r) { r.sweep->to = f; }); });
-    figure(form, tr("Speed"), run.sweep->speed, d + kPerSecond,
+    figure(form, tr("Speed"), run.sweep->speed, d + dimension::kPerSecond,
            [change](const Field& f) { return change([&](Run& r) { r.sweep->speed = f; }); });
   } else if (run.turns && !run.duration) {
     figure(form, tr("Turns"), *run.turns, dimension::kPlain,
@@ -120,7 +119,7 @@ void RunPage::runLength(QFormLayout* form, const Run& run) {
     figure(form, tr("Step"), *run.stepSize, axis,
            [change](const Field& f) { return change([&](Run& r) { r.stepSize = f; }); });
   else if (run.stepRate)
-    figure(form, tr("Rate"), *run.stepRate, kPerSecond,
+    figure(form, tr("Rate"), *run.stepRate, dimension::kPerSecond,
            [change](const Field& f) { return change([&](Run& r) { r.stepRate = f; }); });
   else
     figure(form, tr("Steps"), Field(run.steps), dimension::kPlain, [this, change](const Field& f) {

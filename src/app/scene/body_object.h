@@ -6,6 +6,9 @@
 
 namespace cooperage::app {
 
+/// ms of one turn of the event loop that are given to making parts ready.
+inline constexpr double kSlice = 12;
+
 /// A body in the scene: besides OCCT's own ways to be shown it has one by its light mesh. What answers to the pointer
 /// is the body itself in all of them.
 class BodyObject : public AIS_Shape {

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "../theme.h"
+#include "shape/occt_units.h"
 // OCCT last: it pulls in X11 macros
 #include <AIS_InteractiveContext.hxx>
 #include <Aspect_NeutralWindow.hxx>
@@ -26,8 +27,6 @@
 namespace cooperage::app {
 namespace {
 
-constexpr double kMm = 1e3;
-constexpr double kSlice = 12;  // ms of one turn of the event loop
 gp_Dir dir(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 
 }  // namespace
@@ -147,8 +146,9 @@ void OcctView::setSection(const std::optional<Section>& section) {
       d_->view->AddClipPlane(d_->section);
     }
     // OCCT keeps the side that the plane's normal points to
-    d_->section->SetEquation(gp_Pln(gp_Pnt(section->at.x() * kMm, section->at.y() * kMm, section->at.z() * kMm),
-                                    dir(Vec3(-section->normal))));
+    d_->section->SetEquation(
+        gp_Pln(gp_Pnt(section->at.x() * shape::kToMm, section->at.y() * shape::kToMm, section->at.z() * shape::kToMm),
+               dir(Vec3(-section->normal))));
   }
   emit sectionChanged();
   invalidate(true);
@@ -267,7 +267,7 @@ void OcctView::orbit(const QPoint& by) {
 
 double OcctView::scale() const {
   if (d_->view.IsNull() || height() < 1) return 1e-3;
-  return d_->view->Camera()->Scale() / kMm / std::min(height(), width());
+  return d_->view->Camera()->Scale() / shape::kToMm / std::min(height(), width());
 }
 
 Vec3 OcctView::screenDirection(const QPointF& pixels) const {
@@ -280,7 +280,7 @@ Vec3 OcctView::screenDirection(const QPointF& pixels) const {
 
 void OcctView::shiftCamera(const Vec3& by) {
   const Handle(Graphic3d_Camera) camera = d_->view->Camera();
-  const gp_Vec v(by.x() * kMm, by.y() * kMm, by.z() * kMm);
+  const gp_Vec v(by.x() * shape::kToMm, by.y() * shape::kToMm, by.z() * shape::kToMm);
   const gp_Pnt centre = camera->Center(), eye = camera->Eye();
   camera->SetCenter(centre.Translated(v));
   camera->SetEye(eye.Translated(v));
@@ -304,7 +304,7 @@ void OcctView::zoom(const QPointF& about, double factor) {
 QPointF OcctView::project(const Vec3& point) const {
   if (d_->view.IsNull()) return {};
   const gp_Pnt c = d_->view->Camera()->Center();
-  const Vec3 d = point - Vec3(c.X(), c.Y(), c.Z()) / kMm;
+  const Vec3 d = point - Vec3(c.X(), c.Y(), c.Z()) / shape::kToMm;
   const gp_Dir u = d_->view->Camera()->Up();
   const Vec3 up(u.X(), u.Y(), u.Z()), eye = eyeDirection();
   const Vec3 right = up.cross(eye).normalized(), top = eye.cross(right);
@@ -316,7 +316,8 @@ void OcctView::ray(const QPointF& at, Vec3& origin, Vec3& direction) const {
   direction = -eyeDirection();
   if (d_->view.IsNull()) return;
   const gp_Pnt c = d_->view->Camera()->Center();
-  origin = Vec3(c.X(), c.Y(), c.Z()) / kMm + scale() * screenDirection(at - QPointF(width() / 2.0, height() / 2.0));
+  origin =
+      Vec3(c.X(), c.Y(), c.Z()) / shape::kToMm + scale() * screenDirection(at - QPointF(width() / 2.0, height() / 2.0));
 }
 
 }  // namespace cooperage::app

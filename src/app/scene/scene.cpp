@@ -24,7 +24,6 @@ using model::Id;
 
 namespace {
 
-constexpr double kSlice = 12;     // ms of one turn of the event loop, where there are many parts
 constexpr std::size_t kFew = 20;  // parts; so many are shown at once when they are opened
 constexpr int kBatch = 60;        // parts
 constexpr long kHeavy = 60000;    // triangles in full: more than a picture in motion has time for

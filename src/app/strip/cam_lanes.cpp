@@ -12,9 +12,7 @@ namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-constexpr double kDegree = kPi / 180;
-}  // namespace
+namespace {}  // namespace
 
 CamLanes::CamLanes(Workbench& bench, QWidget* parent) : LawLanes(bench, parent) {
   setObjectName(QStringLiteral("cam lanes"));

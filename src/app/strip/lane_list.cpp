@@ -13,8 +13,6 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-const Dimension kPerSecond{0, 0, 0, -1};
-
 /// A curve less another, where both have values.
 kinematics::Samples less(const kinematics::Samples& a, const kinematics::Samples& b) {
   kinematics::Samples out = a;
@@ -75,7 +73,7 @@ void programmes(const RunData& run, std::vector<Lane>& out) {
     l.colour = theme().accent;
     LaneCurve c;
     c.title = l.title;
-    c.dimension = drive.dimension + kPerSecond;
+    c.dimension = drive.dimension + dimension::kPerSecond;
     c.colour = l.colour;
     c.now.x = run.result.axis;
     const bool turnsBack = run.travel->settings().reverseAtLimit;

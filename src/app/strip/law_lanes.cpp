@@ -13,7 +13,7 @@
 namespace cooperage::app {
 
 namespace {
-constexpr double kNames = 150, kRight = 16, kAxis = 22, kGap = 6;
+constexpr double kLawNames = 150, kLawRight = 16, kLawAxis = 22, kGap = 6;
 }  // namespace
 
 LawLanes::LawLanes(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
@@ -77,12 +77,14 @@ void LawLanes::resizeEvent(QResizeEvent*) {
 
 QRectF LawLanes::lane(int n) const {
   // the value is taller: its knots are dragged
-  const double whole = height() - head_ - kAxis - 3 * kGap - 6, unit = whole / 4.6;
+  const double whole = height() - head_ - kLawAxis - 3 * kGap - 6, unit = whole / 4.6;
   const double top = head_ + 4 + (n == 0 ? 0 : 1.6 * unit + kGap + (n - 1) * (unit + kGap));
-  return {kNames, top, width() - kNames - kRight, n == 0 ? 1.6 * unit : unit};
+  return {kLawNames, top, width() - kLawNames - kLawRight, n == 0 ? 1.6 * unit : unit};
 }
-double LawLanes::xOf(double at) const { return kNames + (width() - kNames - kRight) * at / span_; }
-double LawLanes::atOf(double x) const { return span_ * (x - kNames) / std::max(1.0, width() - kNames - kRight); }
+double LawLanes::xOf(double at) const { return kLawNames + (width() - kLawNames - kLawRight) * at / span_; }
+double LawLanes::atOf(double x) const {
+  return span_ * (x - kLawNames) / std::max(1.0, width() - kLawNames - kLawRight);
+}
 double LawLanes::yOf(int n, double v) const {
   const QRectF box = lane(n);
   return box.bottom() - box.height() * (v - low_[n]) / (high_[n] - low_[n]);
@@ -125,9 +127,9 @@ void LawLanes::paintEvent(QPaintEvent*) {
     QColor grid = t.line;
     grid.setAlphaF(0.6f);
     p.setPen(QPen(grid, 1));
-    p.drawLine(QPointF(x, head_), QPointF(x, height() - kAxis));
+    p.drawLine(QPointF(x, head_), QPointF(x, height() - kLawAxis));
     p.setPen(t.mute);
-    QRectF label(x - 30, height() - kAxis + 2, 60, kAxis - 4);
+    QRectF label(x - 30, height() - kLawAxis + 2, 60, kLawAxis - 4);
     if (label.right() > width() - 4) label.moveRight(width() - 4);
     p.drawText(label, (label.right() >= width() - 4 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,
                QString::number(std::abs(v) < 1e-9 * axis.step ? 0 : v, 'g', 6) + axis.suffix);
@@ -140,12 +142,12 @@ void LawLanes::paintEvent(QPaintEvent*) {
     const LaneText text = laneText(k, most, most_[k] - least_[k]);
     p.setFont(uiFont(8.8, QFont::DemiBold));
     p.setPen(t.ink);
-    p.drawText(QRectF(12, box.top(), kNames - 18, 17), Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(text.name, Qt::ElideRight, static_cast<int>(kNames) - 18));
+    p.drawText(QRectF(12, box.top(), kLawNames - 18, 17), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(text.name, Qt::ElideRight, static_cast<int>(kLawNames) - 18));
     p.setFont(uiFont(8.2));
     p.setPen(t.mute);
     if (box.height() > 31)
-      p.drawText(QRectF(12, box.top() + 17, kNames - 18, 16), Qt::AlignLeft | Qt::AlignVCenter, text.note);
+      p.drawText(QRectF(12, box.top() + 17, kLawNames - 18, 16), Qt::AlignLeft | Qt::AlignVCenter, text.note);
     if (low_[k] < 0 && high_[k] > 0) {
       p.setPen(QPen(t.line, 1, Qt::DashLine));
       p.drawLine(QPointF(box.left(), yOf(k, 0)), QPointF(box.right(), yOf(k, 0)));
@@ -172,7 +174,7 @@ void LawLanes::paintEvent(QPaintEvent*) {
   for (int i = from; i <= to; ++i) {
     const double x = xOf(list[static_cast<std::size_t>(i)]);
     p.setPen(QPen(t.line, 1, Qt::DotLine));
-    p.drawLine(QPointF(x, head_), QPointF(x, height() - kAxis));
+    p.drawLine(QPointF(x, head_), QPointF(x, height() - kLawAxis));
     const bool hot = i == (dragged_ >= 0 ? dragged_ : over_);
     p.setPen(QPen(t.accent, 1.8));
     p.setBrush(hot ? t.accent : t.panel);
@@ -187,7 +189,7 @@ void LawLanes::paintReading(QPainter& p) {
   const Theme& t = theme();
   const double at = std::clamp(*pointer_, 0.0, end());
   p.setPen(QPen(t.ink, 1.2));
-  p.drawLine(QPointF(xOf(at), head_), QPointF(xOf(at), height() - kAxis));
+  p.drawLine(QPointF(xOf(at), head_), QPointF(xOf(at), height() - kLawAxis));
   const auto [text, wrong] = reading(at);
   p.setFont(uiFont(8.6, QFont::DemiBold));
   const double w = p.fontMetrics().horizontalAdvance(text) + 16;
@@ -217,7 +219,7 @@ void LawLanes::mousePressEvent(QMouseEvent* e) {
 
 void LawLanes::mouseMoveEvent(QMouseEvent* e) {
   if (!hasLaw()) return;
-  pointer_ = e->position().x() >= kNames ? std::optional<double>(atOf(e->position().x())) : std::nullopt;
+  pointer_ = e->position().x() >= kLawNames ? std::optional<double>(atOf(e->position().x())) : std::nullopt;
   if (dragged_ >= 0 && e->buttons() & Qt::LeftButton) {
     dragKnot(dragged_, e->position(), e->modifiers());
   } else {

@@ -19,8 +19,6 @@ using namespace model;
 
 namespace {
 constexpr double kHead = 27;
-const Dimension kPerSecond{0, 0, 0, -1};
-
 /// 1, 2 or 5 times a power of ten, at least so much.
 double roundStep(double least) {
   const double power = std::pow(10.0, std::floor(std::log10(std::max(least, 1e-300))));
@@ -138,7 +136,7 @@ LawLanes::Axis ProgrammeLanes::axis() const {
 LawLanes::LaneText ProgrammeLanes::laneText(int k, double most, double range) const {
   const auto& units = bench_.document().mechanism()->units;
   const auto d = findById(bench_.document().mechanism()->drives, drive_);
-  const Dimension dim = dimension_ + static_cast<double>(k) * kPerSecond;
+  const Dimension dim = dimension_ + static_cast<double>(k) * dimension::kPerSecond;
   const QString names[] = {d ? q(d->name) : QString(), tr("speed"), tr("acceleration"), tr("jerk")};
   const auto figure = [&](double v) {
     return withUnit(q(formatNumber(std::abs(v) <= noiseOf(dim) ? 0 : v / units.factor(dim), 5)), units.label(dim));
@@ -152,7 +150,7 @@ std::pair<QString, bool> ProgrammeLanes::reading(double x) const {
   const auto s = programme_->derivatives(x);
   QString text = figureText(x, dimension::kTime, units, end_);
   for (std::size_t k = 0; k < 3; ++k) {
-    const Dimension dim = dimension_ + static_cast<double>(k) * kPerSecond;
+    const Dimension dim = dimension_ + static_cast<double>(k) * dimension::kPerSecond;
     text += QStringLiteral("   ") + figureText(s[k], dim, units, sizeOf(static_cast<int>(k)));
   }
   return {text, false};

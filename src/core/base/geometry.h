@@ -9,6 +9,7 @@ using Vec3 = Eigen::Vector3d;
 using Mat3 = Eigen::Matrix3d;
 using Quat = Eigen::Quaterniond;
 inline constexpr double kPi = 3.14159265358979323846;
+inline constexpr double kDegree = kPi / 180;
 
 // All bodies stand in geometry.cpp: every file of the project reads this header, and would compile their products anew.
 

@@ -142,6 +142,8 @@ std::string formatNumber(double value) {
   return {text.data(), end.ptr};
 }
 
+std::string millimetres(double metres) { return formatNumber(std::round(metres * 1e6) / 1e3) + " mm"; }
+
 std::string formatNumber(double value, int digits) {
   std::string text = fmt::format("{:.{}g}", value, digits);
   if (text == "-0") text = "0";

@@ -26,7 +26,7 @@ struct Dimension {
 namespace dimension {
 inline constexpr Dimension kPlain{}, kLength{1, 0, 0, 0}, kAngle{0, 1, 0, 0}, kMass{0, 0, 1, 0}, kTime{0, 0, 0, 1},
     kSpeed{1, 0, 0, -1}, kTurnSpeed{0, 1, 0, -1}, kAcceleration{1, 0, 0, -2}, kTurnAcceleration{0, 1, 0, -2},
-    kForce{1, 0, 1, -2};
+    kForce{1, 0, 1, -2}, kPerSecond{0, 0, 0, -1};
 }
 
 /// A number with its dimension, in SI (m, rad, kg, s).
@@ -67,6 +67,8 @@ std::string describe(const Dimension& dimension);
 
 /// Shortest text that reads back as the same double, decimal point, locale-free.
 std::string formatNumber(double value);
+/// A length as "12.5 mm", to a micrometre.
+std::string millimetres(double metres);
 /// At most so many significant digits, trailing zeros cut.
 std::string formatNumber(double value, int digits);
 

@@ -11,11 +11,10 @@
 #include "shape/cut.h"
 #include "shape/occt_progress.h"
 #include "shape/placement.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::clearance {
 namespace {
-
-constexpr double kMm = 1e-3;
 
 /// Bodies of a link that come near the other link, placed; an error for one that has no surfaces.
 Status placed(const LinkGeometry& link, const Pose& pose, const LinkGeometry& other, const Pose& otherPose,
@@ -47,9 +46,9 @@ Result<CommonVolume> common(const TopTools_ListOfShape& arguments, const TopTool
     if (!TopExp_Explorer(shape, TopAbs_SOLID).More()) return out;
     GProp_GProps properties;
     BRepGProp::VolumeProperties(shape, properties);
-    out.volume = properties.Mass() * kMm * kMm * kMm;
+    out.volume = properties.Mass() * shape::kFromMm * shape::kFromMm * shape::kFromMm;
     const gp_Pnt c = properties.CentreOfMass();
-    out.centroid = kMm * Vec3(c.X(), c.Y(), c.Z());
+    out.centroid = shape::kFromMm * Vec3(c.X(), c.Y(), c.Z());
     auto mesh = shape::tessellate(shape, deflection);
     if (!mesh.ok()) return mesh.error();
     out.mesh = std::move(mesh).value();

@@ -8,7 +8,6 @@ namespace {
 
 constexpr int kCells = 4000, kRoughCells = 400, kMeshCells = 24;  // cubes that are halved at most
 constexpr double kUnbounded = 1e200;                              // m: no bound is asked for
-constexpr double kRelative = 5e-3;                                // of the depth: near enough
 
 bool far(const Part& a, const Pose& pa, const Part& b, const Pose& pb) {
   return (pa * a.centre - pb * b.centre).norm() > a.radius + b.radius;

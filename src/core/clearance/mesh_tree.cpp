@@ -12,7 +12,7 @@
 namespace cooperage::clearance {
 namespace {
 
-constexpr int kLeaf = 2;
+constexpr int kLeafTriangles = 2;
 
 }  // namespace
 
@@ -168,7 +168,7 @@ void MeshTree::fit(Node& node, const std::vector<int>& order) const {
 void MeshTree::split(int index, std::vector<int>& order, const std::vector<Vec3>& centres) {
   fit(nodes_[u(index)], order);
   const Node node = nodes_[u(index)];
-  if (node.count <= kLeaf) return;
+  if (node.count <= kLeafTriangles) return;
   Eigen::Index axis = 0;
   node.half.maxCoeff(&axis);
   const Vec3 along = node.axes.col(axis);

@@ -55,6 +55,8 @@ inline bool contained(const Meshed& a, const Pose& poseA, const Meshed& b, const
   return contained(a, poseA, b, poseB, 0) || contained(b, poseB, a, poseA, 0);
 }
 
+inline constexpr double kRelative = 5e-3;  ///< of a depth: near enough
+
 struct Depth {
   double depth = 0;     ///< m
   Vec3 point{0, 0, 0};  ///< where, ground axes

@@ -18,8 +18,8 @@
 namespace cooperage::clearance {
 namespace {
 
-constexpr int kCells = 16;              // of a pitch to begin with
-constexpr int kHalvings = 14;           // of one of them
+constexpr int kPitchCells = 16;         // of a pitch to begin with
+constexpr int kPitchHalvings = 14;      // of one of them
 constexpr std::size_t kMostLeft = 500;  // pairs of leaves that are kept for the halves of a cell
 constexpr int kMostPitches = 64;        // after which both must look the same again
 constexpr double kSame = 1e-9;          // rad: a row of teeth lies along its slide
@@ -197,7 +197,7 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
     Leaves left;
     const int found = look(low, high, piece, before, left);
     const double way = (high - low) * (armOf(first, x.radius) + std::abs(ratio) * armOf(second, y.radius));
-    if (found == 2 && depth < kHalvings && way > 0.25 * (p.shrinkX + p.shrinkY)) {
+    if (found == 2 && depth < kPitchHalvings && way > 0.25 * (p.shrinkX + p.shrinkY)) {
       go(low, 0.5 * (low + high), depth + 1, left, piece);
       go(0.5 * (low + high), high, depth + 1, left, piece);
       return;
@@ -205,10 +205,10 @@ std::unique_ptr<Pitch> PairTravel::makePitch(PartPair& p, const kinematics::Inte
     piece.ends.push_back(high);
     piece.found.push_back(found);
   };
-  std::vector<Piece> pieces(kCells);
+  std::vector<Piece> pieces(kPitchCells);
   tbb::this_task_arena::isolate([&] {
-    tbb::parallel_for(0, kCells, [&](int k) {
-      go(pitch->length * k / kCells, pitch->length * (k + 1) / kCells, 0, {}, pieces[u(k)]);
+    tbb::parallel_for(0, kPitchCells, [&](int k) {
+      go(pitch->length * k / kPitchCells, pitch->length * (k + 1) / kPitchCells, 0, {}, pieces[u(k)]);
     });
   });
   pitch->ends = {0};

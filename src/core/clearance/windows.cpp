@@ -11,7 +11,6 @@ namespace cooperage::clearance {
 namespace {
 
 constexpr double kShortMeeting = 0.02;  // of the run: faces that meet for longer are not just coming to overlap
-constexpr double kRelative = 5e-3;      // of the depth: near enough
 constexpr int kMostSpans = 40;          // stretches of a window that are halved at most
 constexpr int kMostFaces = 60;          // of both bodies: OCCT goes over all pairs of faces
 
@@ -199,16 +198,16 @@ class Windows {
   /// Depth over the window: looked at a few times for the picture; then stretches are halved, those first that could be
   /// deeper, as long as the motion in them could bring the bodies deeper than what was found.
   void depth(Interference& w) {
-    constexpr int kSamples = 13;
+    constexpr int kPlaces = 13;
     w.deepest.proven = true;
-    const double span = (w.toTime - w.fromTime) / (kSamples - 1);
+    const double span = (w.toTime - w.fromTime) / (kPlaces - 1);
     std::vector<Span> spans;
-    for (int k = 0; k < kSamples; ++k) {
+    for (int k = 0; k < kPlaces; ++k) {
       if (cancelled_()) return;
       const double t = w.fromTime + span * k;
       w.profile.emplace_back(t, take(w, t).depth);
     }
-    for (int k = 0; k + 1 < kSamples; ++k) look(w, w.fromTime + span * k, w.fromTime + span * (k + 1), spans);
+    for (int k = 0; k + 1 < kPlaces; ++k) look(w, w.fromTime + span * k, w.fromTime + span * (k + 1), spans);
     const double accuracy = within_;
     for (int used = 0; !spans.empty(); ++used) {
       const Span s = spans.front();

@@ -4,7 +4,7 @@
 namespace cooperage::clearance {
 namespace {
 
-constexpr int kHalvings = 10;        // of the way of a place
+constexpr int kWayHalvings = 10;     // of the way of a place
 constexpr int kRounds = 80;          // of the climb
 constexpr double kFirstStep = 1e-6;  // m; grows and shrinks as it goes
 
@@ -39,11 +39,11 @@ bool staysInside(const DepthAt& depth, const Vec3& from, const Vec3& to, double 
 bool stays(const OverlapQuestion& q, const Depths& depths, const Vec3& p) {
   // carried along by B it goes through A, or carried along by A through B
   const Vec3 v = q.ofB.shift + q.ofB.turn.cross(p);
-  if (staysInside([&](const Vec3& x) { return depths.inA(x); }, p - v, p + v, q.ofB.restOf(p, 0), kHalvings))
+  if (staysInside([&](const Vec3& x) { return depths.inA(x); }, p - v, p + v, q.ofB.restOf(p, 0), kWayHalvings))
     return true;
   const Vec3 x = depths.toB(p), w = q.ofA.shift + q.ofA.turn.cross(x);
   return staysInside([&](const Vec3& y) { return depths.inB(q.bInA * y); }, x - w, x + w, q.ofA.restOf(x, 0),
-                     kHalvings);
+                     kWayHalvings);
 }
 
 }  // namespace

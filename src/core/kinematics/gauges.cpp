@@ -13,8 +13,6 @@ namespace cooperage::kinematics {
 using model::Resolved;
 
 namespace {
-constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-const Dimension kPerSecond{0, 0, 0, -1};
 double component(const Vec3& v, int k) { return k == 3 ? v.norm() : v[k]; }
 }  // namespace
 
@@ -36,8 +34,8 @@ Measurer::Measurer(TravelRun& run, ClearanceAt clearance, ClearanceAlong along)
       const Dimension d = model::dimensionOf(v);
       const std::string name = j.name + "." + v.name;
       columns_.push_back({name, d});
-      columns_.push_back({name + " rate", d + kPerSecond});
-      columns_.push_back({name + " acc", d + 2.0 * kPerSecond});
+      columns_.push_back({name + " rate", d + dimension::kPerSecond});
+      columns_.push_back({name + " acc", d + 2.0 * dimension::kPerSecond});
     }
   firstGauge_ = static_cast<int>(columns_.size());
   for (const auto& g : r_.gauges) {

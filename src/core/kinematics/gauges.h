@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <functional>
+#include <limits>
 #include <optional>
 #include <string>
 #include <vector>
@@ -16,6 +17,9 @@ struct Column {
   Dimension dimension;
   std::string head(const DocumentUnits& units) const;
 };
+
+/// In place of a figure that there is not.
+inline constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
 
 /// Least distance of two links in m (minus the depth when they overlap), at link poses; used by clearance gauges.
 using ClearanceAt = std::function<double(int linkA, int linkB, const std::vector<Pose>& linkPoses)>;

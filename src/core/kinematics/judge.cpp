@@ -11,8 +11,6 @@ namespace cooperage::kinematics {
 
 namespace {
 
-constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-
 /// Times of a travel at which laws of its drives go over into others.
 std::vector<double> breaksOf(const TravelRun& run) {
   std::vector<double> out;

@@ -62,8 +62,8 @@ std::string causeAt(TravelRun& run, const RunResult& result, double before, doub
 std::optional<Jump> jumpIn(TravelRun& run, Measurer& measurer, const RunResult& result, int gauge, double a, double b,
                            double from, double to) {
   const double whole = std::abs(to - from);
-  constexpr int kHalvings = 26;
-  for (int k = 0; k < kHalvings; ++k) {
+  constexpr int kBisections = 26;
+  for (int k = 0; k < kBisections; ++k) {
     const double m = 0.5 * (a + b), v = valueBetween(run, measurer, result, gauge, m);
     if (!std::isfinite(v)) return std::nullopt;
     if (std::abs(v - from) > std::abs(to - v)) {

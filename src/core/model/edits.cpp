@@ -114,14 +114,7 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
   return out;
 }
 
-namespace {
-
-template <class T, class F>
-void dropIf(std::vector<std::shared_ptr<const T>>& list, F gone) {
-  list.erase(std::remove_if(list.begin(), list.end(), [&](const auto& x) { return gone(*x); }), list.end());
-}
-
-}  // namespace
+namespace {}  // namespace
 
 Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
   Mechanism out = m;

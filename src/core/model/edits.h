@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <algorithm>
 #include <functional>
 #include <string>
 #include <vector>
@@ -20,6 +21,10 @@ void change(std::vector<std::shared_ptr<const T>>& list, Id id, const std::funct
       edit(*copy);
       item = std::move(copy);
     }
+}
+template <class T, class F>
+void dropIf(std::vector<std::shared_ptr<const T>>& list, F gone) {
+  list.erase(std::remove_if(list.begin(), list.end(), [&](const auto& x) { return gone(*x); }), list.end());
 }
 template <class T>
 Mechanism changed(const Mechanism& m, std::vector<std::shared_ptr<const T>> Mechanism::*list, Id id,

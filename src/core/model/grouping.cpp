@@ -8,11 +8,6 @@
 namespace cooperage::model {
 namespace {
 
-template <class T, class F>
-void dropIf(std::vector<std::shared_ptr<const T>>& list, F gone) {
-  list.erase(std::remove_if(list.begin(), list.end(), [&](const auto& x) { return gone(*x); }), list.end());
-}
-
 Pose linkPose(const Mechanism& m, Id link) {
   const auto l = findLink(m, link);
   const auto pose = l ? poseOf(m, l->placement) : Result<Pose>(Pose{});

@@ -13,8 +13,6 @@ namespace cooperage::model {
 
 namespace {
 
-const Dimension kPerSecond{0, 0, 0, -1};
-
 double tidy(double x) {
   const double r = std::round(x * 1e9) / 1e9;
   return r == 0 ? 0.0 : r;
@@ -106,7 +104,7 @@ ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const Word<
     const auto speed = row.figures.find("speed");
     if (row.figures.count("to") == 0 && row.figures.count("by") == 0 && speed != row.figures.end() &&
         row.figures.count("time")) {  // as far as the constant speed went
-      const auto v = evaluateField(m, speed->second, value + kPerSecond);
+      const auto v = evaluateField(m, speed->second, value + dimension::kPerSecond);
       const auto t = evaluateField(m, row.figures.at("time"), dimension::kTime);
       out.figures["by"] = v.ok() && t.ok() ? Field(tidy(*v * *t / m.units.factor(value))) : beginning(m, "by", value);
     } else {
@@ -117,7 +115,8 @@ ProgrammeRow rowWithLaw(const Mechanism& m, const ProgrammeRow& row, const Word<
       row.figures.count("time")) {
     const auto by = evaluateField(m, row.figures.at("by"), value);
     const auto t = evaluateField(m, row.figures.at("time"), dimension::kTime);
-    if (by.ok() && t.ok() && *t > 0) out.figures["speed"] = Field(tidy(*by / *t / m.units.factor(value + kPerSecond)));
+    if (by.ok() && t.ok() && *t > 0)
+      out.figures["speed"] = Field(tidy(*by / *t / m.units.factor(value + dimension::kPerSecond)));
   }
   if (law == motion::LawKind::dwell || law == motion::LawKind::runUp || law == motion::LawKind::runDown) {
     out.figures.erase("to");
@@ -356,7 +355,8 @@ Result<Mechanism> withKnotMoved(const Mechanism& m, Id drive, int knot, double t
     if (row.law == motion::LawKind::constantSpeed) {
       const auto t = evaluateField(m, row.figures["time"], dimension::kTime);
       if (!t.ok()) return t.error();
-      if (const Status s = add(leads, "speed", dim + kPerSecond, by / *t, "the speed"); !s.ok()) return s.error();
+      if (const Status s = add(leads, "speed", dim + dimension::kPerSecond, by / *t, "the speed"); !s.ok())
+        return s.error();
     } else if (isMove(row)) {
       const char* key = row.figures.count("to") ? "to" : "by";
       if (const Status s = add(leads, key, dim, by, "the value"); !s.ok()) return s.error();

@@ -57,8 +57,9 @@ static bool oneCurve(Resolving& ctx, const Link& link, const Curve& c) {
   std::vector<curves::Piece> pieces;
   for (const CurvePiece& p : c.pieces) {
     curves::Piece piece;
-    using Kind = curves::Piece::Kind;
-    piece.kind = p.kind == PieceKind::arc ? Kind::arc : p.kind == PieceKind::spline ? Kind::spline : Kind::line;
+    piece.kind = p.kind == PieceKind::arc      ? curves::Piece::Kind::arc
+                 : p.kind == PieceKind::spline ? curves::Piece::Kind::spline
+                                               : curves::Piece::Kind::line;
     piece.ccw = p.ccw;
     const auto point = [&](const Pair& at, Eigen::Vector2d& v) {
       return ctx.read(at[0], dimension::kLength, object, "x", v[0]) &&

@@ -118,9 +118,9 @@ static bool resolveGauge(Resolving& ctx, const Gauge& g) {
   }
   switch (g.kind.value()) {
     case GaugeKind::jointValue: r.dimension = dimensionOf(ctx, r.values[0]); break;
-    case GaugeKind::jointRate: r.dimension = dimensionOf(ctx, r.values[0]) + kPerSecond; break;
-    case GaugeKind::jointAcceleration: r.dimension = dimensionOf(ctx, r.values[0]) + 2.0 * kPerSecond; break;
-    case GaugeKind::jointJerk: r.dimension = dimensionOf(ctx, r.values[0]) + 3.0 * kPerSecond; break;
+    case GaugeKind::jointRate: r.dimension = dimensionOf(ctx, r.values[0]) + dimension::kPerSecond; break;
+    case GaugeKind::jointAcceleration: r.dimension = dimensionOf(ctx, r.values[0]) + 2.0 * dimension::kPerSecond; break;
+    case GaugeKind::jointJerk: r.dimension = dimensionOf(ctx, r.values[0]) + 3.0 * dimension::kPerSecond; break;
     case GaugeKind::velocityRatio:
       r.dimension = dimensionOf(ctx, r.values[0]) + (-1.0 * dimensionOf(ctx, r.values[1]));
       break;

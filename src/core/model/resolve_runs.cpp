@@ -75,7 +75,7 @@ static bool resolveRun(Resolving& ctx, const Run& given) {
     double speed = 0;
     if (!ctx.read(given.sweep->from, d, object, "from", r.sweepFrom) ||
         !ctx.read(given.sweep->to, d, object, "to", r.sweepTo) ||
-        !ctx.read(given.sweep->speed, d + kPerSecond, object, "speed", speed))
+        !ctx.read(given.sweep->speed, d + dimension::kPerSecond, object, "speed", speed))
       return false;
     if (!(std::abs(speed) > 0)) return ctx.fail("figure", object, "the speed of the sweep is zero");
     r.duration = std::abs((r.sweepTo - r.sweepFrom) / speed);
@@ -93,7 +93,7 @@ static bool resolveRun(Resolving& ctx, const Run& given) {
   if (!(r.duration > 0)) return ctx.fail("figure", object, "the duration must be greater than zero");
   const Dimension axis = r.axis < 0 ? dimension::kTime : ctx.out.drives[static_cast<std::size_t>(r.axis)].dimension;
   if (given.stepSize && !readOnAxis(ctx, *given.stepSize, axis, object, "step", r.stepSize)) return false;
-  if (given.stepRate && !ctx.read(*given.stepRate, kPerSecond, object, "rate", r.stepRate)) return false;
+  if (given.stepRate && !ctx.read(*given.stepRate, dimension::kPerSecond, object, "rate", r.stepRate)) return false;
   if ((given.stepSize && !(r.stepSize > 0)) || (given.stepRate && !(r.stepRate > 0)))
     return ctx.fail("figure", object, "the size and the rate of steps must be greater than zero");
   for (const Field& f : given.ghostMarks) {

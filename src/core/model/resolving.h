@@ -8,8 +8,6 @@
 
 namespace cooperage::model {
 
-inline const Dimension kPerSecond{0, 0, 0, -1};
-
 /// What is known so far of a document that is being worked out, and the first error. All below return false after an
 /// error, which names the object.
 struct Resolving {

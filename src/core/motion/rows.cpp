@@ -7,8 +7,6 @@
 namespace cooperage::motion {
 namespace {
 
-const Dimension kPerSecond{0, 0, 0, -1};
-
 struct LawKeys {
   LawKind law;
   std::vector<std::string> keys;
@@ -54,12 +52,12 @@ const std::vector<std::string>& figuresOf(const Word<LawKind>& law) {
 }
 
 std::optional<Dimension> figureDimension(const Word<LawKind>& law, const std::string& key, const Dimension& value) {
-  const Dimension rate = value + kPerSecond;
+  const Dimension rate = value + dimension::kPerSecond;
   if (key == "time") return dimension::kTime;
   if (key == "to" || key == "by" || key == "mean" || key == "amplitude") return value;
   if (key == "speed" || key == "end_speed") return rate;
-  if (key == "acceleration" || key == "end_acceleration") return rate + kPerSecond;
-  if (key == "frequency") return kPerSecond;
+  if (key == "acceleration" || key == "end_acceleration") return rate + dimension::kPerSecond;
+  if (key == "frequency") return dimension::kPerSecond;
   if (key == "phase") return dimension::kAngle;
   if (key == "up" || key == "down") return dimension::kPlain;
   if (key == "formula") return law == LawKind::speedFormula ? rate : value;

@@ -145,8 +145,6 @@ double leadOf(double major, double minor) {
   return std::max(0.1, std::round(depth * 10) / 10) * 1e-3;
 }
 
-std::string millimetres(double m) { return formatNumber(std::round(m * 1e6) / 1e3) + " mm"; }
-
 /// Names the joint that the motions make, and says them in words.
 void classify(const Freedoms& f, Advice& out) {
   const Motions m = sorted(f.motions());

@@ -95,8 +95,6 @@ Shapes shapesOf(const Part& part, const Vec3& low, const Vec3& high) {
   return out;
 }
 
-std::string millimetres(double m) { return formatNumber(std::round(m * 1e6) / 1e3) + " mm"; }
-
 /// Common part of two triangles in the plane.
 using Point2 = Eigen::Vector2d;
 double clipArea(const std::array<Point2, 3>& a, std::array<Point2, 3> b, std::vector<Point2>& corners) {

@@ -26,11 +26,10 @@
 #include "shape/cut.h"
 #include "shape/machine_elements.h"
 #include "shape/solid.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::shape {
 namespace {
-
-constexpr double kMm = 1e3;
 
 TopoDS_Shape cylinderAt(double x, double y, double radius, double from, double length) {
   return BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(x, y, from), gp_Dir(0, 0, 1)), radius, length).Shape();
@@ -199,7 +198,7 @@ TopoDS_Shape made(model::BodyKind kind, const std::vector<double>& mm) {
   }
 }
 
-gp_Pnt pointOf(const Vec3& v) { return {v.x() * kMm, v.y() * kMm, v.z() * kMm}; }
+gp_Pnt pointOf(const Vec3& v) { return {v.x() * kToMm, v.y() * kToMm, v.z() * kToMm}; }
 gp_Dir dirOf(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 
 /// The inside of a tool, large enough to reach over the whole shape.
@@ -211,7 +210,7 @@ TopoDS_Shape insideOf(const model::CutTool& t, const gp_Pnt& middle, double reac
   const double along = toMiddle.Dot(gp_Vec(axis));
   if (t.cylinder) {
     const gp_Pnt foot = at.Translated(gp_Vec(axis) * (along - reach));
-    return BRepPrimAPI_MakeCylinder(gp_Ax2(foot, axis), t.radius * kMm, 2 * reach).Shape();
+    return BRepPrimAPI_MakeCylinder(gp_Ax2(foot, axis), t.radius * kToMm, 2 * reach).Shape();
   }
   const gp_Pnt foot = middle.Translated(gp_Vec(axis) * -along);
   const gp_Ax2 axes(foot, axis.Reversed());
@@ -229,7 +228,7 @@ Result<TopoDS_Shape> elementShape(model::BodyKind kind, const std::vector<double
     if (kind == model::BodyKind::cam) return camShape(profile, cam, figures);
     if (const TopoDS_Shape s = machineElement(kind, figures); !s.IsNull()) return s;
     std::vector<double> mm;
-    for (double f : figures) mm.push_back(f * kMm);
+    for (double f : figures) mm.push_back(f * kToMm);
     const TopoDS_Shape s = made(kind, mm);
     if (!s.IsNull()) return s;
   } catch (const Standard_Failure& e) {

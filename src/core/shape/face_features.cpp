@@ -24,15 +24,12 @@
 #include <set>
 
 #include "shape/dense_fit.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::shape {
 namespace {
 
-constexpr double kMm = 1e-3;
 constexpr double kAlike = 1e-3;  // relative: radii and directions that count as the same
-
-Vec3 point(const gp_Pnt& p) { return Vec3(p.X(), p.Y(), p.Z()) * kMm; }
-Vec3 direction(const gp_Dir& d) { return {d.X(), d.Y(), d.Z()}; }
 
 /// Points of a face with their outward normals: nodes of its mesh, else a grid.
 struct Samples {
@@ -105,7 +102,7 @@ void recognise(const TopoDS_Face& face, Face& f) {
       out.kind = model::FeatureKind::cylinder;
       out.at = point(s.Cylinder().Location());
       out.axis = direction(s.Cylinder().Axis().Direction());
-      out.radius = s.Cylinder().Radius() * kMm;
+      out.radius = s.Cylinder().Radius() * kFromMm;
       break;
     case GeomAbs_Cone:
       out.kind = model::FeatureKind::cone;
@@ -116,13 +113,13 @@ void recognise(const TopoDS_Face& face, Face& f) {
     case GeomAbs_Sphere:
       out.kind = model::FeatureKind::sphere;
       out.at = point(s.Sphere().Location());
-      out.radius = s.Sphere().Radius() * kMm;
+      out.radius = s.Sphere().Radius() * kFromMm;
       break;
     case GeomAbs_Torus:
       out.kind = model::FeatureKind::torus;
       out.at = point(s.Torus().Location());
       out.axis = direction(s.Torus().Axis().Direction());
-      out.radius = s.Torus().MinorRadius() * kMm;
+      out.radius = s.Torus().MinorRadius() * kFromMm;
       break;
     default: {
       const auto fit = fitSurface(samples.points, samples.normals, kAlike);
@@ -217,14 +214,14 @@ model::Feature ofEdge(const TopoDS_Edge& edge) {
   const BRepAdaptor_Curve c(edge);
   GProp_GProps props;
   BRepGProp::LinearProperties(edge, props);
-  f.length = props.Mass() * kMm;
+  f.length = props.Mass() * kFromMm;
   f.kind = model::FeatureKind::curve;
   f.at = point(props.CentreOfMass());
   if (c.GetType() == GeomAbs_Circle) {
     f.kind = model::FeatureKind::circle;
     f.at = point(c.Circle().Location());
     f.axis = direction(c.Circle().Axis().Direction());
-    f.radius = c.Circle().Radius() * kMm;
+    f.radius = c.Circle().Radius() * kFromMm;
   } else if (c.GetType() == GeomAbs_Line) {
     f.kind = model::FeatureKind::line;
     f.axis = direction(c.Line().Direction());

@@ -14,13 +14,10 @@
 
 #include "shape/cut.h"
 #include "shape/face_features.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::shape {
 namespace {
-
-constexpr double kMm = 1e-3;
-Vec3 point(const gp_Pnt& p) { return Vec3(p.X(), p.Y(), p.Z()) * kMm; }
-Vec3 direction(const gp_Dir& d) { return {d.X(), d.Y(), d.Z()}; }
 
 Snap make(const char* word, const Vec3& at, const Vec3& axis) { return {word, at, axis, anyPerpendicular(axis)}; }
 
@@ -47,10 +44,10 @@ void alongAxis(const TopoDS_Face& face, const gp_Ax1& axis, std::vector<Snap>& o
 void recognised(const TopoDS_Face& face, std::vector<Snap>& out) {
   const model::Feature f = featureOf(face);
   if (f.kind == model::FeatureKind::cylinder || f.kind == model::FeatureKind::cone)
-    alongAxis(
-        face,
-        gp_Ax1(gp_Pnt(f.at.x() / kMm, f.at.y() / kMm, f.at.z() / kMm), gp_Dir(f.axis.x(), f.axis.y(), f.axis.z())),
-        out);
+    alongAxis(face,
+              gp_Ax1(gp_Pnt(f.at.x() / kFromMm, f.at.y() / kFromMm, f.at.z() / kFromMm),
+                     gp_Dir(f.axis.x(), f.axis.y(), f.axis.z())),
+              out);
   else if (f.kind == model::FeatureKind::sphere)
     out.push_back(make("centre", f.at, Vec3::UnitZ()));
   else if (f.kind == model::FeatureKind::plane)

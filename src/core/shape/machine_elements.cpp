@@ -28,6 +28,7 @@
 #include "elements/belt.h"
 #include "elements/figures.h"
 #include "shape/swept.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::shape {
 namespace {
@@ -35,24 +36,22 @@ namespace {
 using elements::GearProfile;
 using elements::GearSpec;
 using Vec2 = Eigen::Vector2d;
-constexpr double kMm = 1e3;
 
 /// A half tooth from the space's middle to the tooth's, as pieces in mm on the +y side.
 std::vector<OutlinePiece> halfTooth(const GearProfile& profile) {
   std::vector<OutlinePiece> out;
   for (const auto& part : profile.parts()) {
-    using Kind = GearProfile::Kind;
-    const Vec2 a = kMm * profile.at(part, 0).at, b = kMm * profile.at(part, 1).at;
-    if (part.kind == Kind::rootArc || part.kind == Kind::tipArc) {
+    const Vec2 a = kToMm * profile.at(part, 0).at, b = kToMm * profile.at(part, 1).at;
+    if (part.kind == GearProfile::Kind::rootArc || part.kind == GearProfile::Kind::tipArc) {
       out.push_back(arcPiece(a, b, Vec2::Zero()));
-    } else if (part.kind == Kind::chamfer) {
+    } else if (part.kind == GearProfile::Kind::chamfer) {
       out.push_back(straight(a, b));
     } else {
-      const int n = part.kind == Kind::involute ? 12 : 9;
+      const int n = part.kind == GearProfile::Kind::involute ? 12 : 9;
       out.push_back(pieceOf(
           [&](double share) {
             const auto p = profile.at(part, share);
-            return std::pair<Vec2, Vec2>(kMm * p.at, kMm * p.slope);
+            return std::pair<Vec2, Vec2>(kToMm * p.at, kToMm * p.slope);
           },
           0.0, 1.0, n));
     }
@@ -114,20 +113,20 @@ std::vector<Station> helixStations(double width, double turnPerMm) {
 TopoDS_Shape gearSolid(const GearSpec& g, double boreRadius, double hubRadius, double hubLength) {
   const GearProfile profile(g);
   const auto outline = wheelOutline(profile);
-  const double width = kMm * g.width, bore = kMm * boreRadius;
+  const double width = kToMm * g.width, bore = kToMm * boreRadius;
   TopoDS_Shape s;
   if (g.helix == 0) {
     std::vector<std::vector<OutlinePiece>> holes;
     if (bore > 0) holes.push_back(circleOutline(bore));
     s = prismSolid(outline, holes, -0.5 * width, gp_Vec(0, 0, width));
   } else {
-    const double turn = std::tan(g.helix) / (kMm * profile.size().pitchRadius);
+    const double turn = std::tan(g.helix) / (kToMm * profile.size().pitchRadius);
     s = sweptSolid(outline, helixStations(width, turn), bore);
   }
   if (hubRadius > 0 && hubLength > 0) {
     const gp_Ax2 at(gp_Pnt(0, 0, 0.5 * width), gp_Dir(0, 0, 1));
-    TopoDS_Shape hub = BRepPrimAPI_MakeCylinder(at, kMm * hubRadius, kMm * hubLength).Shape();
-    if (bore > 0) hub = BRepAlgoAPI_Cut(hub, BRepPrimAPI_MakeCylinder(at, bore, kMm * hubLength).Shape()).Shape();
+    TopoDS_Shape hub = BRepPrimAPI_MakeCylinder(at, kToMm * hubRadius, kToMm * hubLength).Shape();
+    if (bore > 0) hub = BRepAlgoAPI_Cut(hub, BRepPrimAPI_MakeCylinder(at, bore, kToMm * hubLength).Shape()).Shape();
     s = BRepAlgoAPI_Fuse(s, hub).Shape();
   }
   return s;
@@ -136,16 +135,16 @@ TopoDS_Shape gearSolid(const GearSpec& g, double boreRadius, double hubRadius, d
 TopoDS_Shape ringSolid(const GearSpec& g, double rim) {
   const GearProfile profile(g);
   const auto outline = wheelOutline(profile);
-  const double width = kMm * g.width;
-  if (g.helix == 0) return prismSolid(circleOutline(kMm * rim), {outline}, -0.5 * width, gp_Vec(0, 0, width));
-  return sweptSolid(outline, helixStations(width, std::tan(g.helix) / (kMm * profile.size().pitchRadius)), 0,
-                    kMm * rim);
+  const double width = kToMm * g.width;
+  if (g.helix == 0) return prismSolid(circleOutline(kToMm * rim), {outline}, -0.5 * width, gp_Vec(0, 0, width));
+  return sweptSolid(outline, helixStations(width, std::tan(g.helix) / (kToMm * profile.size().pitchRadius)), 0,
+                    kToMm * rim);
 }
 
 TopoDS_Shape rackSolid(const GearSpec& g, double height) {
   const auto half = elements::rackHalfTooth(g);
-  const double pitch = kMm * kPi * g.module / std::cos(g.helix), width = kMm * g.width;
-  const double floor = -kMm * (height > g.dedendum * g.module ? height : g.dedendum * g.module + 2.5 * g.module);
+  const double pitch = kToMm * kPi * g.module / std::cos(g.helix), width = kToMm * g.width;
+  const double floor = -kToMm * (height > g.dedendum * g.module ? height : g.dedendum * g.module + 2.5 * g.module);
   std::vector<OutlinePiece> out;
   // from right to left over the teeth (counter-clockwise), then below them back
   const int first = -g.teeth / 2;
@@ -162,8 +161,10 @@ TopoDS_Shape rackSolid(const GearSpec& g, double height) {
   for (int k = g.teeth - 1; k >= 0; --k) {
     const Vec2 shift((first + k) * pitch, 0);
     for (std::size_t i = 0; i + 1 < half.size(); ++i)
-      add(kMm * half[i].at + shift, kMm * half[i + 1].at + shift, half[i].bulge);
-    const auto other = [&](std::size_t i) { return Vec2(Vec2(-kMm * half[i].at.x(), kMm * half[i].at.y()) + shift); };
+      add(kToMm * half[i].at + shift, kToMm * half[i + 1].at + shift, half[i].bulge);
+    const auto other = [&](std::size_t i) {
+      return Vec2(Vec2(-kToMm * half[i].at.x(), kToMm * half[i].at.y()) + shift);
+    };
     for (std::size_t i = half.size() - 1; i > 0; --i) add(other(i), other(i - 1), half[i - 1].bulge);
   }
   const Vec2 end = out.back().points.back(), start = out.front().points.front();
@@ -206,17 +207,17 @@ TopoDS_Shape bevelSolid(const elements::BevelSpec& b, double boreRadius) {
     for (std::size_t n = half.size(); n-- > 0;)
       outline.push_back(turnedPiece(backwards(half[n]), 2 * kPi * k / b.teeth));
   }
-  const double inner = kMm * profile.innerPlane(), outer = kMm * profile.outerPlane();
-  return sweptSolid(outline, {{inner, 0, inner}, {outer, 0, outer}}, kMm * boreRadius);
+  const double inner = kToMm * profile.innerPlane(), outer = kToMm * profile.outerPlane();
+  return sweptSolid(outline, {{inner, 0, inner}, {outer, 0, outer}}, kToMm * boreRadius);
 }
 
 /// Thread drawn plainly: a round groove for every turn of every start. A true helix of many turns is slow to mesh and
 /// to check, and a nut fits over its crests all the same.
 TopoDS_Shape screwSolid(const std::vector<double>& f) {
-  const double radius = 0.5 * kMm * f[0], half = 0.5 * kMm * f[3];
-  const double pitch = kMm * std::abs(f[1]) / std::round(f[2]), depth = 0.5 * pitch;
+  const double radius = 0.5 * kToMm * f[0], half = 0.5 * kToMm * f[3];
+  const double pitch = kToMm * std::abs(f[1]) / std::round(f[2]), depth = 0.5 * pitch;
   const bool opposed = f[5] != 0;
-  const double plain = std::min(kMm * f[4], 1.8 * half);
+  const double plain = std::min(kToMm * f[4], 1.8 * half);
   BRepBuilderAPI_MakePolygon p;
   const auto add = [&](double x, double z) { p.Add(gp_Pnt(x, 0, z)); };
   add(0, -half);
@@ -247,7 +248,8 @@ TopoDS_Shape screwSolid(const std::vector<double>& f) {
 }
 
 TopoDS_Shape pulleySolid(const std::vector<double>& f) {
-  const double r = kMm * f[0], w = 0.5 * kMm * f[1], bore = 0.5 * kMm * f[2], flange = kMm * f[3], groove = kMm * f[4];
+  const double r = kToMm * f[0], w = 0.5 * kToMm * f[1], bore = 0.5 * kToMm * f[2], flange = kToMm * f[3],
+               groove = kToMm * f[4];
   BRepBuilderAPI_MakePolygon p;
   const auto add = [&](double x, double z) { p.Add(gp_Pnt(x, 0, z)); };
   add(bore, -w);
@@ -283,28 +285,28 @@ TopoDS_Shape pulleySolid(const std::vector<double>& f) {
 TopoDS_Shape sprocketSolid(const std::vector<double>& f) {
   std::vector<OutlinePiece> outline;
   for (const auto& p : elements::sprocketOutline(f[0], static_cast<int>(std::lround(f[1])), f[2])) {
-    const Vec2 a = kMm * p.points[0], b = kMm * p.points[1];
+    const Vec2 a = kToMm * p.points[0], b = kToMm * p.points[1];
     if (p.kind == curves::Piece::Kind::line) {
       outline.push_back(straight(a, b));
     } else {
-      outline.push_back(arcPiece(a, b, kMm * p.centre));
+      outline.push_back(arcPiece(a, b, kToMm * p.centre));
       outline.back().first = Vec2(p.ccw ? 1 : -1, 0);
     }
   }
   std::vector<std::vector<OutlinePiece>> holes;
-  if (f[4] > 0) holes.push_back(circleOutline(0.5 * kMm * f[4]));
-  const double width = kMm * f[3];
+  if (f[4] > 0) holes.push_back(circleOutline(0.5 * kToMm * f[4]));
+  const double width = kToMm * f[3];
   return prismSolid(outline, holes, -0.5 * width, gp_Vec(0, 0, width));
 }
 
 TopoDS_Shape nutSolid(const std::vector<double>& f) {
   std::vector<OutlinePiece> outline;
-  const double r = kMm * f[0] / std::sqrt(3.0), length = kMm * f[1];
+  const double r = kToMm * f[0] / std::sqrt(3.0), length = kToMm * f[1];
   for (int k = 0; k < 6; ++k) {
     const auto at = [&](int i) { return Vec2(r * std::cos(kPi / 3 * i), r * std::sin(kPi / 3 * i)); };
     outline.push_back(straight(at(k), at(k + 1)));
   }
-  return prismSolid(outline, {circleOutline(0.5 * kMm * f[2])}, -0.5 * length, gp_Vec(0, 0, length));
+  return prismSolid(outline, {circleOutline(0.5 * kToMm * f[2])}, -0.5 * length, gp_Vec(0, 0, length));
 }
 
 /// Cylinder with a groove of the roller's width along the path.
@@ -315,7 +317,7 @@ TopoDS_Shape barrelSolid(const elements::CamSpec& c, double length, double bore,
     low = std::min(low, s);
     high = std::max(high, s);
   }
-  const double middle = 0.5 * kMm * (low + high), radius = kMm * c.base, roller = kMm * c.roller;
+  const double middle = 0.5 * kToMm * (low + high), radius = kToMm * c.base, roller = kToMm * c.roller;
   const gp_Ax2 foot(gp_Pnt(0, 0, middle - 0.5 * length), gp_Dir(0, 0, 1));
   TopoDS_Shape s = BRepPrimAPI_MakeCylinder(foot, radius, length).Shape();
   if (bore > 0) s = BRepAlgoAPI_Cut(s, BRepPrimAPI_MakeCylinder(foot, bore, length).Shape()).Shape();
@@ -329,7 +331,7 @@ TopoDS_Shape barrelSolid(const elements::CamSpec& c, double length, double bore,
       const auto d = c.law->derivatives(u);
       const double slope = d[1] / c.base, norm = std::hypot(1, slope);
       const double angle = 0.5 * kPi - (u - sign * roller * slope / norm / radius);
-      p->SetValue(i + 1, gp_Pnt(r * std::cos(angle), r * std::sin(angle), kMm * d[0] + sign * roller / norm));
+      p->SetValue(i + 1, gp_Pnt(r * std::cos(angle), r * std::sin(angle), kToMm * d[0] + sign * roller / norm));
     }
     GeomAPI_Interpolate make(p, true, 1e-7);
     make.Perform();
@@ -393,7 +395,7 @@ std::vector<ProfilePiece> piecesOf(const curves::Curve& profile) {
 /// Place and direction in mm; at the end of a piece its own direction, not that of the one that begins.
 std::pair<Vec2, Vec2> placeAt(const curves::Curve& profile, const ProfilePiece& piece, double u) {
   const auto p = profile.at(u >= piece.to ? std::nextafter(piece.to, piece.from) : u);
-  return {kMm * p[0].head<2>(), kMm * p[1].head<2>()};
+  return {kToMm * p[0].head<2>(), kToMm * p[1].head<2>()};
 }
 
 }  // namespace
@@ -424,9 +426,9 @@ std::vector<double> camSource(const curves::CurvePtr& profile, const elements::C
 Result<TopoDS_Shape> camShape(const curves::CurvePtr& profile, const elements::CamSpec* spec,
                               const std::vector<double>& f) {
   if (!profile) return Error{"cam", "", "its curve isn't known yet"};
-  const double thickness = kMm * f[0], bore = 0.5 * kMm * f[1], depth = kMm * f[4];
+  const double thickness = kToMm * f[0], bore = 0.5 * kToMm * f[1], depth = kToMm * f[4];
   if (spec && spec->form == elements::CamSpec::Form::barrel)
-    return barrelSolid(*spec, thickness, bore, depth > 0 ? depth : kMm * std::max(spec->roller, 0.1 * spec->base));
+    return barrelSolid(*spec, thickness, bore, depth > 0 ? depth : kToMm * std::max(spec->roller, 0.1 * spec->base));
   std::vector<OutlinePiece> outline;
   for (const ProfilePiece& piece : piecesOf(*profile))
     outline.push_back(
@@ -443,7 +445,7 @@ Result<TopoDS_Shape> camShape(const curves::CurvePtr& profile, const elements::C
     double lowest = 1e300;
     for (const auto& p : outline)
       for (const Vec2& x : p.points) lowest = std::min(lowest, x.y());
-    const double floor = lowest - (depth > 0 ? depth : 0.5 * (spec ? kMm * spec->base : thickness));
+    const double floor = lowest - (depth > 0 ? depth : 0.5 * (spec ? kToMm * spec->base : thickness));
     outline.push_back(straight(end, {end.x(), floor}));
     outline.push_back(straight({end.x(), floor}, {start.x(), floor}));
     outline.push_back(straight({start.x(), floor}, start));
@@ -451,8 +453,8 @@ Result<TopoDS_Shape> camShape(const curves::CurvePtr& profile, const elements::C
   TopoDS_Shape s = prismSolid(outline, holes, -0.5 * thickness, gp_Vec(0, 0, thickness));
   if (f[2] > 0 && f[3] > 0 && profile->closed()) {
     const gp_Ax2 at(gp_Pnt(0, 0, 0.5 * thickness), gp_Dir(0, 0, 1));
-    TopoDS_Shape hub = BRepPrimAPI_MakeCylinder(at, kMm * f[2], kMm * f[3]).Shape();
-    if (bore > 0) hub = BRepAlgoAPI_Cut(hub, BRepPrimAPI_MakeCylinder(at, bore, kMm * f[3]).Shape()).Shape();
+    TopoDS_Shape hub = BRepPrimAPI_MakeCylinder(at, kToMm * f[2], kToMm * f[3]).Shape();
+    if (bore > 0) hub = BRepAlgoAPI_Cut(hub, BRepPrimAPI_MakeCylinder(at, bore, kToMm * f[3]).Shape()).Shape();
     s = BRepAlgoAPI_Fuse(s, hub).Shape();
   }
   return s;

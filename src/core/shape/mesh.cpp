@@ -19,11 +19,11 @@
 
 #include "shape/cut.h"
 #include "shape/mesh_bound.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::shape {
 namespace {
 
-constexpr double kMm = 1e-3;
 constexpr double kWeld = 1e-6;  // mm; nodes on a common edge are the same to rounding
 
 /// Joins equal points so that triangles share corners.
@@ -33,7 +33,7 @@ class Welder {
   int add(const gp_Pnt& p) {
     const std::array<long long, 3> key{cell(p.X()), cell(p.Y()), cell(p.Z())};
     const auto [it, fresh] = known_.try_emplace(key, static_cast<int>(mesh_.vertices.size()));
-    if (fresh) mesh_.vertices.emplace_back(p.X() * kMm, p.Y() * kMm, p.Z() * kMm);
+    if (fresh) mesh_.vertices.emplace_back(p.X() * kFromMm, p.Y() * kFromMm, p.Z() * kFromMm);
     return it->second;
   }
 
@@ -74,7 +74,7 @@ double chords(double angle, double radius, double deflection) {
 
 double trianglesFor(const TopoDS_Shape& shape, double deflection) {
   if (isFaceted(shape)) return 0;
-  const double d = deflection / kMm;
+  const double d = deflection / kFromMm;
   double sum = 0;
   for (TopExp_Explorer f(shape, TopAbs_FACE); f.More(); f.Next()) {
     const TopoDS_Face face = TopoDS::Face(f.Current());
@@ -124,7 +124,7 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
     TopoDS_Shape copy = shape;
     if (faceted) mesh.bound = 0;
     // where the bound that is proven is more than what was asked for, once more and finer
-    double asked = deflection / kMm;
+    double asked = deflection / kFromMm;
     for (int round = 0; !faceted && round < 2; ++round) {
       copy = BRepBuilderAPI_Copy(shape, true, false).Shape();
       IMeshTools_Parameters parameters;
@@ -134,7 +134,7 @@ Result<Mesh> tessellate(const TopoDS_Shape& shape, double deflection) {
       BRepMesh_IncrementalMesh(copy, parameters);
       const auto bound = meshBound(copy);
       if (!bound) break;
-      mesh.bound = *bound * kMm;
+      mesh.bound = *bound * kFromMm;
       if (*mesh.bound <= deflection) break;
       asked *= std::max(0.4, 0.9 * deflection / *mesh.bound);
     }
@@ -186,7 +186,7 @@ std::vector<SolidPtr> readyToShow(const std::vector<SolidPtr>& solids) {
   return {out.begin(), out.end()};
 }
 
-double displayDeflection(const TopoDS_Shape& shape) { return isFaceted(shape) ? 0 : displayMm(shape) * kMm; }
+double displayDeflection(const TopoDS_Shape& shape) { return isFaceted(shape) ? 0 : displayMm(shape) * kFromMm; }
 
 std::optional<Mesh> displayMesh(const TopoDS_Shape& shape) {
   Mesh mesh;
@@ -200,7 +200,7 @@ std::optional<Mesh> displayMesh(const TopoDS_Shape& shape) {
   if (isFaceted(shape))
     mesh.bound = 0;
   else if (const auto bound = meshBound(shape))
-    mesh.bound = *bound * kMm;
+    mesh.bound = *bound * kFromMm;
   return mesh;
 }
 

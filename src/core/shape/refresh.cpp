@@ -34,8 +34,6 @@ std::size_t nearestOf(const std::vector<Pose>& places, const Pose& seat) {
       places.begin());
 }
 
-std::string millimetres(double m) { return formatNumber(std::round(m * 1e6) / 1e3) + " mm"; }
-
 }  // namespace
 
 std::string wordsFor(const Feature& f) {

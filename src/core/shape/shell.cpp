@@ -14,6 +14,7 @@
 #include <map>
 
 #include "base/index.h"
+#include "shape/occt_units.h"
 
 namespace cooperage::shape {
 namespace {
@@ -23,13 +24,12 @@ using Triangles = std::vector<std::array<int, 3>>;
 
 /// Triangles between closed outlines, their corners alone; numbers run through all of them. Empty if it can't be done.
 Triangles filled(const std::vector<const Loop*>& loops) {
-  constexpr double kMm = 1e3;
   std::map<std::pair<double, double>, int> corners;
   const auto wireOf = [&](const Loop& loop) {
     BRepBuilderAPI_MakePolygon wire;
     for (const Vec2& p : loop) {
-      corners.try_emplace({kMm * p.x(), kMm * p.y()}, static_cast<int>(corners.size()));
-      wire.Add(gp_Pnt(kMm * p.x(), kMm * p.y(), 0));
+      corners.try_emplace({kToMm * p.x(), kToMm * p.y()}, static_cast<int>(corners.size()));
+      wire.Add(gp_Pnt(kToMm * p.x(), kToMm * p.y(), 0));
     }
     wire.Close();
     return wire.Wire();

@@ -123,11 +123,11 @@ TopoDS_Wire wireOf(const std::vector<OutlinePiece>& outline, double z) {
 }
 
 /// Lateral face of a round hole or rim and its two edges.
-struct Round {
+struct RoundSide {
   TopoDS_Face face;
   TopoDS_Edge low, high;
 };
-Round roundFace(double radius, double z0, double z1) {
+RoundSide roundFace(double radius, double z0, double z1) {
   const TopoDS_Edge circle = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(gp_Pnt(0, 0, z0), gp_Dir(0, 0, 1)), radius)).Edge();
   BRepPrimAPI_MakePrism prism(circle, gp_Vec(0, 0, z1 - z0));
   return {TopoDS::Face(prism.Shape()), TopoDS::Edge(prism.FirstShape()), TopoDS::Edge(prism.LastShape())};
@@ -366,7 +366,7 @@ TopoDS_Shape sweptSolid(const std::vector<OutlinePiece>& outline, const std::vec
   std::vector<TopoDS_Shape> faces;
   const auto outward = [&](const TopoDS_Face& f, bool yes) { faces.push_back(yes ? TopoDS_Shape(f) : f.Reversed()); };
   if (rim > 0) {
-    const Round round = roundFace(rim, z0, z1);
+    const RoundSide round = roundFace(rim, z0, z1);
     const TopoDS_Wire low = wireOf(round.low), high = wireOf(round.high);
     for (const auto& f : sweep.faces) outward(f, false);
     outward(round.face, false);  // a swept circle bounds its inside
@@ -376,7 +376,7 @@ TopoDS_Shape sweptSolid(const std::vector<OutlinePiece>& outline, const std::vec
   }
   for (const auto& f : sweep.faces) outward(f, true);
   if (bore > 0) {
-    const Round round = roundFace(bore, z0, z1);
+    const RoundSide round = roundFace(bore, z0, z1);
     const TopoDS_Wire low = wireOf(round.low), high = wireOf(round.high);
     outward(round.face, true);
     faces.push_back(cap(sweep.low, &low, z0).Reversed());

@@ -11,7 +11,6 @@ namespace cooperage {
 namespace {
 
 const DocumentUnits kUnits{"mm", "deg", "kg", "s", "N"};
-constexpr double kDegree = 3.14159265358979323846 / 180;
 const Dimension kTurnJerk{0, 1, 0, -3};
 
 TEST(Figure, NoiseIsNothingAndNothingHasNoSign) {

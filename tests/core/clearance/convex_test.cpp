@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/convex.h"
+#include "../any_pose.h"
 
 #include <gmock/gmock.h>
 #include <rapidcheck/gtest.h>
@@ -10,6 +11,9 @@
 namespace cooperage::clearance {
 namespace {
 
+using test::anyPose;
+using test::figure;
+
 Convex make(model::BodyKind kind, std::vector<double> figures) {
   model::Resolved::BodyR b{};
   b.kind = kind;
@@ -19,12 +23,6 @@ Convex make(model::BodyKind kind, std::vector<double> figures) {
 Convex box(double x, double y, double z) { return make(model::BodyKind::box, {x, y, z}); }
 Convex cylinder(double r, double l) { return make(model::BodyKind::cylinder, {r, l}); }
 Convex ball(double r) { return make(model::BodyKind::sphere, {r}); }
-
-double figure(int low, int high) { return 1e-4 * *rc::gen::inRange(low, high); }
-Pose anyPose(int reach) {
-  const Vec3 turn(figure(-30000, 30000), figure(-30000, 30000), figure(-30000, 30000));
-  return {rotationOf(turn), Vec3(figure(-reach, reach), figure(-reach, reach), figure(-reach, reach))};
-}
 
 RC_GTEST_PROP(ConvexGap, OfTwoBallsIsTheDistanceOfTheirMiddlesLessTheRadii, ()) {
   const double a = figure(10, 500), b = figure(10, 500);

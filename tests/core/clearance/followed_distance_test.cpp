@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "clearance/followed_distance.h"
+#include "../any_pose.h"
 
 #include <gmock/gmock.h>
 #include <rapidcheck/gtest.h>
@@ -9,8 +10,8 @@
 namespace cooperage::clearance {
 namespace {
 
-double figure(int low, int high) { return 1e-4 * *rc::gen::inRange(low, high); }
-Vec3 anyVector(int reach) { return {figure(-reach, reach), figure(-reach, reach), figure(-reach, reach)}; }
+using test::anyVector;
+using test::figure;
 
 MeshTree gear(double deflection) {
   const auto solid = shape::elementShape(model::BodyKind::gear,

@@ -6,13 +6,14 @@
 
 #include "clearance/convex.h"
 #include "clearance/triangles.h"
+#include "../any_pose.h"
 
 namespace cooperage::clearance {
 namespace {
 
-double figure(int low, int high) { return 1e-4 * *rc::gen::inRange(low, high); }
-Vec3 anyVector(int reach) { return {figure(-reach, reach), figure(-reach, reach), figure(-reach, reach)}; }
-Pose anyPose(int reach) { return {rotationOf(anyVector(30000)), anyVector(reach)}; }
+using test::anyPose;
+using test::anyVector;
+using test::figure;
 
 shape::Mesh meshOf(model::BodyKind kind, const std::vector<double>& figures, double deflection) {
   return shape::tessellate(*shape::elementShape(kind, figures), deflection).value();

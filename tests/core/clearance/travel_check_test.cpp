@@ -23,10 +23,10 @@ std::string passing(double y, const std::string& body) {
    "gauges":[{"name":"gap","kind":"clearance","of":["g","m"]}],
    "runs":[{"name":"r","duration":1,"steps":40,"axis":"d","accuracy":"0.02 mm","check":["interference","clearance"]}]})";
 }
-const char* kBox = R"({"name":"b","element":"box","size":[20,20,20]})";
+const char* kCube = R"({"name":"b","element":"box","size":[20,20,20]})";
 
 TEST(TravelCheck, ABlockRunsThroughAnotherBetweenTheRightPlaces) {
-  const auto c = check(passing(5, kBox));
+  const auto c = check(passing(5, kCube));
   ASSERT_EQ(c.result.interference.size(), 1u);
   const auto& i = c.result.interference[0];
   const double tolerance = c.result.tolerance;  // joined links: an overlap up to the fit is none
@@ -38,7 +38,7 @@ TEST(TravelCheck, ABlockRunsThroughAnotherBetweenTheRightPlaces) {
 }
 
 TEST(TravelCheck, ABlockThatPassesBesideIsFreeAndItsClearanceRight) {
-  const auto c = check(passing(23.5, kBox));
+  const auto c = check(passing(23.5, kCube));
   EXPECT_TRUE(c.result.interference.empty());
   EXPECT_EQ(c.result.pairsFree, 1);
   ASSERT_EQ(c.result.clearances.size(), 1u);
@@ -46,7 +46,7 @@ TEST(TravelCheck, ABlockThatPassesBesideIsFreeAndItsClearanceRight) {
 }
 
 TEST(TravelCheck, FacesThatJustMeetAreTouchingNotInterference) {
-  const auto c = check(passing(20, kBox));
+  const auto c = check(passing(20, kCube));
   EXPECT_TRUE(c.result.interference.empty());
   EXPECT_EQ(c.result.touching.size(), 1u);
 }
@@ -204,7 +204,7 @@ TEST(TravelCheck, ABoxThatTurnsInABoxTouchesWithItsCorners) {
 // --- Honesty ---
 
 TEST(TravelCheck, FreePairsOfTurnsAndSlidesAreProvenBetweenTheSteps) {
-  const auto c = check(passing(23.5, kBox));
+  const auto c = check(passing(23.5, kCube));
   EXPECT_EQ(c.result.pairsProven, 1);
   EXPECT_EQ(c.result.provenShare, 1);
   EXPECT_TRUE(c.result.notProven.empty());
@@ -213,7 +213,7 @@ TEST(TravelCheck, FreePairsOfTurnsAndSlidesAreProvenBetweenTheSteps) {
 }
 
 TEST(TravelCheck, WhatFollowsAFormulaIsCheckedNotProven) {
-  std::string text = passing(23.5, kBox);
+  std::string text = passing(23.5, kCube);
   const std::string was = R"({"law":"linear","to":100,"time":1})";
   text.replace(text.find(was), was.size(), R"--({"law":"formula","formula":"100 mm*t","time":1})--");
   const auto c = check(text);

@@ -12,7 +12,6 @@ namespace cooperage::elements {
 namespace {
 
 using namespace cooperage::test;
-constexpr double kDegree = kPi / 180;
 
 struct Follower {
   std::string kind;

@@ -15,8 +15,6 @@
 namespace cooperage::elements {
 namespace {
 
-constexpr double kDegree = kPi / 180;
-
 GearSpec gear(int teeth, double shift = 0, double helix = 0, bool internal = false, double module = 2e-3) {
   GearSpec g;
   g.module = module;

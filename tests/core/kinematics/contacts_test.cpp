@@ -7,10 +7,10 @@ namespace cooperage::kinematics {
 namespace {
 
 using namespace cooperage::test;
-constexpr double kClosedForm = 1e-9;
-constexpr double e = 0.012, R = 0.030;
+constexpr double kOffset = 0.012, kRadius = 0.030;
 
-/// A disc of radius R about a point e off the shaft; the follower slides along y. Home: disc's centre at angle q0.
+/// A disc of radius kRadius about a point kOffset off the shaft; the follower slides along y. Home: disc's centre at
+/// angle q0.
 Maker eccentric(const std::string& kind, double r, double q0 = 0.4) {
   Maker m;
   m.hinge("shaft", "g", "cam", 0, 0);
@@ -18,11 +18,11 @@ Maker eccentric(const std::string& kind, double r, double q0 = 0.4) {
   m.find("cam")["curves"].push_back({{"name", "disc"},
                                      {"seat", "plane"},
                                      {"kind", "circle"},
-                                     {"centre", {e * std::cos(q0), e * std::sin(q0)}},
-                                     {"radius", R}});
-  const double y = kind == "flat"
-                       ? e * std::sin(q0) + R
-                       : e * std::sin(q0) + std::sqrt((R + r) * (R + r) - e * e * std::cos(q0) * std::cos(q0));
+                                     {"centre", {kOffset * std::cos(q0), kOffset * std::sin(q0)}},
+                                     {"radius", kRadius}});
+  const double y = kind == "flat" ? kOffset * std::sin(q0) + kRadius
+                                  : kOffset * std::sin(q0) + std::sqrt((kRadius + r) * (kRadius + r) -
+                                                                       kOffset * kOffset * std::cos(q0) * std::cos(q0));
   m.slide("guide", "g", "follower", 0, y, 0, 1);
   m.seat("follower", "foot", {0, y, 0}, kind == "flat" ? Vec3(0, -1, 0) : Vec3(0, 0, 1), Vec3::UnitX());
   Json pair = {
@@ -44,20 +44,20 @@ void checkEccentric(const std::string& kind, double r) {
   ASSERT_TRUE(result.travel.completed) << said(result);
   const auto y = [&](std::size_t i) {
     const Jet q(q0 + 3 * result.rows[i][0], 3, 0, 0);
-    if (kind == "flat") return Jet(R) + Jet(e) * sin(q);
-    const Jet x = Jet(e) * cos(q);
-    return Jet(e) * sin(q) + sqrt(Jet((R + r) * (R + r)) - x * x);
+    if (kind == "flat") return Jet(kRadius) + Jet(kOffset) * sin(q);
+    const Jet x = Jet(kOffset) * cos(q);
+    return Jet(kOffset) * sin(q) + sqrt(Jet((kRadius + r) * (kRadius + r)) - x * x);
   };
   const double y0 = y(0).v;
   EXPECT_LT(worstShare(result, "guide.slide", [&](std::size_t i) { return y(i).v - y0; }), kClosedForm);
   EXPECT_LT(worstShare(result, "guide.slide rate", [&](std::size_t i) { return y(i).d1; }), kClosedForm);
   EXPECT_LT(worstShare(result, "guide.slide acc", [&](std::size_t i) { return y(i).d2; }), kClosedForm);
   EXPECT_LT(worstShare(result, "jerk", [&](std::size_t i) { return y(i).d3; }), kClosedForm);
-  EXPECT_LT(worstShare(result, "bend", [&](std::size_t) { return 1 / R; }), kClosedForm);
+  EXPECT_LT(worstShare(result, "bend", [&](std::size_t) { return 1 / kRadius; }), kClosedForm);
   EXPECT_LT(worstShare(result, "pressure",
                        [&](std::size_t i) {
                          const double q = q0 + 3 * result.rows[i][0];
-                         return kind == "flat" ? 1e-30 : std::asin(std::abs(e * std::cos(q)) / (R + r));
+                         return kind == "flat" ? 1e-30 : std::asin(std::abs(kOffset * std::cos(q)) / (kRadius + r));
                        }) *
                 (kind == "flat" ? 1e-30 : 1),
             kClosedForm);

@@ -13,7 +13,7 @@ struct Bench {
   System s;
   Home h;
   explicit Bench(const std::string& text)
-      : r(model::resolve(read(text)).value()), s(System::compile(r).value()), h(assemble(s, r).value()) {}
+      : r(model::resolve(test::read(text)).value()), s(System::compile(r).value()), h(assemble(s, r).value()) {}
   void expectClosed(const Configuration& c) {
     Solver solver(s, {});
     solver.setHome(h.configuration);

@@ -7,16 +7,15 @@ namespace cooperage::test {
 namespace {
 
 using namespace kinematics;
-constexpr double kDeg = kPi / 180;
 
 /// A crank of 60 mm about the origin, an arm of 50 mm at its end; the frame has an anchor at (100, 0).
 std::string arm(const std::string& gauges, const std::string& drives, const std::string& run, double first = 40,
                 double second = 70) {
   const auto turn = [](double degrees) {
-    return "[" + formatNumber(std::cos(degrees * kDeg / 2)) + ",0,0," + formatNumber(std::sin(degrees * kDeg / 2)) +
-           "]";
+    return "[" + formatNumber(std::cos(degrees * kDegree / 2)) + ",0,0," +
+           formatNumber(std::sin(degrees * kDegree / 2)) + "]";
   };
-  const double x = 60 * std::cos(first * kDeg), y = 60 * std::sin(first * kDeg);
+  const double x = 60 * std::cos(first * kDegree), y = 60 * std::sin(first * kDegree);
   return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[
    {"name":"frame","ground":true,"seats":[{"name":"o"},{"name":"anchor","at":[100,0,0]},
      {"name":"x","axis":[1,0,0],"ref":[0,1,0]},{"name":"wall","at":[-20,0,0],"axis":[1,0,0],"ref":[0,1,0]}]},
@@ -41,7 +40,7 @@ TEST(DrivenGauge, ADistanceFollowsTheLawOfCosines) {
   const auto r = runFirst(m);
   ASSERT_TRUE(r.travel.completed) << said(r);
   const auto d = column(r, "d"), turn = column(r, "shoulder.turn"), rate = column(r, "shoulder.turn rate");
-  const double first = std::sqrt(0.06 * 0.06 + 0.1 * 0.1 - 2 * 0.006 * std::cos(40 * kDeg));
+  const double first = std::sqrt(0.06 * 0.06 + 0.1 * 0.1 - 2 * 0.006 * std::cos(40 * kDegree));
   EXPECT_NEAR(r.rows.front()[d], first, 1e-12);
   EXPECT_NEAR(r.rows.back()[d], 0.130, 1e-12);
   for (const auto& row : r.rows) {
@@ -62,14 +61,14 @@ TEST(DrivenGauge, AnAngleOnAMovingLinkKeepsTheArmUpright) {
     const auto r = runFirst(m);
     ASSERT_TRUE(r.travel.completed) << about << said(r);
     const auto lean = column(r, "lean"), first = column(r, "shoulder.turn"), second = column(r, "elbow.turn");
-    EXPECT_NEAR(r.rows.front()[lean], 110 * kDeg, 1e-12);
+    EXPECT_NEAR(r.rows.front()[lean], 110 * kDegree, 1e-12);
     for (const auto& row : r.rows) {
       EXPECT_NEAR(row[lean], row[first] + row[second], 1e-11) << about;
       if (row[0] >= 0.4) {
-        EXPECT_NEAR(row[lean], 90 * kDeg, 1e-11);
+        EXPECT_NEAR(row[lean], 90 * kDegree, 1e-11);
       }
     }
-    EXPECT_NEAR(r.rows.back()[second], (90 - 160) * kDeg, 1e-11);
+    EXPECT_NEAR(r.rows.back()[second], (90 - 160) * kDegree, 1e-11);
   }
 }
 
@@ -95,7 +94,7 @@ TEST(DrivenGauge, AnUnsignedAngleBetweenTwoLinks) {
              {"name":"hold","value":"shoulder.turn","programme":[]})",
                         kRun)));
   ASSERT_TRUE(r.travel.completed) << said(r);
-  EXPECT_NEAR(r.rows.back()[column(r, "elbow.turn")], 100 * kDeg, 1e-11);
+  EXPECT_NEAR(r.rows.back()[column(r, "elbow.turn")], 100 * kDegree, 1e-11);
 }
 
 TEST(DrivenGauge, InALoopItDrivesAsTheJointWould) {

@@ -9,13 +9,13 @@ namespace {
 using namespace cooperage::test;
 
 Result<Home> homeOf(const std::string& text) {
-  const auto r = model::resolve(read(text));
+  const auto r = model::resolve(test::read(text));
   if (!r.ok()) return r.error();
   const auto s = System::compile(*r);
   return assemble(*s, *r);
 }
 double valueAt(const std::string& text, int joint, int value) {
-  const auto r = model::resolve(read(text)).value();
+  const auto r = model::resolve(test::read(text)).value();
   const auto s = System::compile(r).value();
   const auto h = assemble(s, r);
   if (!h.ok()) {
@@ -79,7 +79,7 @@ TEST(Home, OffsetAndFlipFollowTheFilesFormula) {
            place + R"("seats":[{"name":"s"}]}],"joints":[{"name":"j","between":["g/s","a/s"],)" + joint + "}]}";
   };
   const auto pose = [](const std::string& t) {
-    const auto r = model::resolve(read(t)).value();
+    const auto r = model::resolve(test::read(t)).value();
     const auto s = System::compile(r).value();
     const auto h = assemble(s, r);
     Solver solver(s, {});

@@ -9,18 +9,20 @@ namespace {
 
 using namespace cooperage::test;
 
-struct Bench {
+struct JogBench {
   model::Resolved r;
   System system;
   Home home;
-  explicit Bench(const std::string& text)
-      : r(model::resolve(read(text)).value()), system(System::compile(r).value()), home(assemble(system, r).value()) {}
+  explicit JogBench(const std::string& text)
+      : r(model::resolve(test::read(text)).value()),
+        system(System::compile(r).value()),
+        home(assemble(system, r).value()) {}
   Jog jog(int joint, int value) { return {system, r, home.configuration, home.configuration, joint, value}; }
 };
 
 TEST(Jog, TheSliderFollowsTheCrankByTheClosedForm) {
   const double a = 0.034, l = 0.12, e = 0.011;
-  Bench b(sliderCrank(34, 120, 11));
+  JogBench b(sliderCrank(34, 120, 11));
   auto jog = b.jog(0, 0);
   ASSERT_TRUE(jog.canMove());
   for (const double q : {0.9, 2.5, 4.0, -3.0}) {
@@ -34,7 +36,7 @@ TEST(Jog, AStopHaltsItAndIsNamed) {
   auto text = sliderCrank(34, 120, 11);
   const std::string joint = R"("name":"main","kind":"revolute")";
   text.replace(text.find(joint), joint.size(), joint + R"(,"stops":{"turn":[-10,75]})");
-  Bench b(text);
+  JogBench b(text);
   auto jog = b.jog(0, 0);
   EXPECT_NEAR(jog.moveTo(3), 75 * kPi / 180, 1e-7);
   EXPECT_EQ(jog.endedBy(), "main");
@@ -43,7 +45,7 @@ TEST(Jog, AStopHaltsItAndIsNamed) {
 
 TEST(Jog, ADeadPointEndsItAsFarAsTheLengthsReach) {
   // driven by its slide, a slider-crank reaches crank and rod in line: the slide's greatest value
-  Bench b(sliderCrank(34, 120, 11));
+  JogBench b(sliderCrank(34, 120, 11));
   int slide = -1;
   for (std::size_t i = 0; i < b.r.joints.size(); ++i)
     if (b.r.joints[i].kind == model::JointKind::prismatic) slide = static_cast<int>(i);
@@ -61,7 +63,7 @@ TEST(Jog, HeldValuesAndAnglesOfABallAreRefused) {
   auto text = sliderCrank(34, 120, 11);
   const std::string joint = R"("name":"main","kind":"revolute")";
   text.replace(text.find(joint), joint.size(), joint + R"(,"held":true)");
-  Bench b(text);
+  JogBench b(text);
   EXPECT_FALSE(b.jog(0, 0).canMove());
 }
 
@@ -72,7 +74,7 @@ TEST(Mobility, HundredsOfLooseLinksCountSixEachBesideTheRest) {
   for (int i = 0; i < 300; ++i)
     loose += R"({"name":"stave )" + std::to_string(i) + R"(","placement":{"at":[)" + std::to_string(i) + ",50,0]}},";
   text.replace(text.find(links), links.size(), links + loose);
-  Bench b(text);
+  JogBench b(text);
   const auto m = analyse(b.system, b.r, b.home);
   EXPECT_EQ(m.freedoms, 6 * 300 + 1);
   EXPECT_EQ(m.driven, 1);

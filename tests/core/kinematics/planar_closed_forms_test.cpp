@@ -7,7 +7,6 @@ namespace cooperage::kinematics {
 namespace {
 
 using namespace cooperage::test;
-constexpr double kClosedForm = 1e-9;  // of the largest magnitude over the travel
 
 /// An angle brought to the turn in which another is.
 double near(double angle, double other) { return other + std::remainder(angle - other, 2 * kPi); }

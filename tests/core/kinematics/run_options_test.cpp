@@ -11,7 +11,6 @@ namespace cooperage::test {
 namespace {
 
 using namespace kinematics;
-constexpr double kDeg = kPi / 180;
 
 std::string withRun(const std::string& run, const std::string& drives = "") {
   auto json = sliderCrank(20, 70, 5, 30);
@@ -117,8 +116,8 @@ TEST(RunOptions, TwoDrivesOfOneJointActInRunsOfTheirOwn) {
     EXPECT_TRUE(travel.messages.empty()) << travel.messages.front().text;
     ends[k] = jointValue((*run)->system(), travel.steps.back().c, 0, 0, r);
   }
-  EXPECT_NEAR(ends[0], 70 * kDeg, 1e-12);
-  EXPECT_NEAR(ends[1], -10 * kDeg, 1e-12);
+  EXPECT_NEAR(ends[0], 70 * kDegree, 1e-12);
+  EXPECT_NEAR(ends[1], -10 * kDegree, 1e-12);
   EXPECT_EQ(io::writeCoop(read(io::writeCoop(m))), io::writeCoop(m));
 }
 

@@ -8,7 +8,6 @@ namespace cooperage::kinematics {
 namespace {
 
 using namespace cooperage::test;
-constexpr double kClosedForm = 1e-9;
 
 /// Shafts joined by universal joints, each shaft with the axis given; forks: direction of the pin on the first shaft of
 /// a joint. All through the origin's neighbourhood; places don't matter.

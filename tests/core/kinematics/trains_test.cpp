@@ -6,7 +6,6 @@ namespace cooperage::kinematics {
 namespace {
 
 using namespace cooperage::test;
-constexpr double kClosedForm = 1e-9;
 
 /// Sun 24, planet 18 on a carrier, ring 60, all about z; joints sun, arm, ring, planet.
 Maker planetary() {

@@ -9,12 +9,11 @@ namespace cooperage::kinematics {
 namespace {
 
 using namespace cooperage::test;
-constexpr double kClosedForm = 1e-9;  // of the largest magnitude over the turn
 
 // Offset slider-crank: x = r cos q + sqrt(l^2 - (r sin q - e)^2), derivatives by the rules of calculus (Jet).
 TEST(Travel, OffsetSliderCrankEqualsTheClosedFormAtEveryStep) {
   const double r = 0.034, l = 0.120, e = 0.011, start = 30 * kPi / 180, w = 2 * kPi;
-  const auto result = runFirst(read(sliderCrank(34, 120, 11)));
+  const auto result = runFirst(test::read(sliderCrank(34, 120, 11)));
   ASSERT_TRUE(result.travel.completed);
   ASSERT_EQ(result.rows.size(), 73u);
   const auto x = [&](std::size_t i) {
@@ -60,7 +59,7 @@ TEST(Travel, FourBarRockerEqualsTheCosineLaw) {
   const double px = a * std::cos(q0), py = a * std::sin(q0),
                k = std::atan2(c * std::sin(r0) - py, d + c * std::cos(r0) - px);
   const auto turn = [&](double w) { return "[" + n(std::cos(w / 2)) + ",0,0," + n(std::sin(w / 2)) + "]"; };
-  const auto m = read(
+  const auto m = test::read(
       R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"d","at":[)" +
       n(d) + R"(,0,0]}]},
     {"name":"crank","placement":{"at":[0,0,0],"turn":)" +
@@ -92,7 +91,7 @@ TEST(Travel, FourBarRockerEqualsTheCosineLaw) {
 TEST(Travel, ADeadPointIsReachedExactlyAndNamed) {
   // crank 34 longer than the rod 30 with the slide at 0: the crank can rise to sin q = 30/34
   auto text = sliderCrank(34, 30, 0, 10);
-  const auto result = runFirst(read(text));
+  const auto result = runFirst(test::read(text));
   EXPECT_FALSE(result.travel.completed);
   ASSERT_TRUE(result.travel.ended.has_value());
   EXPECT_EQ(result.travel.ended->kind, EndKind::deadPoint);
@@ -108,7 +107,7 @@ TEST(Travel, AStopTouchedBetweenTwoStepsEndsTheRun) {
   text.replace(text.find("\"steps\":72"), 10, "\"steps\":7");
   const std::string slide = R"("kind":"prismatic","between":["frame/guide","block/guide"])";
   text.replace(text.find(slide), slide.size(), slide + R"(,"stops":{"slide":[null,153.9]})");
-  const auto result = runFirst(read(text));
+  const auto result = runFirst(test::read(text));
   ASSERT_TRUE(result.travel.ended.has_value());
   EXPECT_EQ(result.travel.ended->kind, EndKind::stop);
   EXPECT_EQ(result.travel.ended->joint, "slide");
@@ -118,7 +117,7 @@ TEST(Travel, AStopTouchedBetweenTwoStepsEndsTheRun) {
 }
 
 TEST(Travel, TwoDrivesThatPartEndTheRunWhereTheyDo) {
-  const auto m = read(
+  const auto m = test::read(
       R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},{"name":"n","seats":[{"name":"s"}]}],
     "joints":[{"name":"j","kind":"revolute","between":["g/s","n/s"]}],
     "drives":[{"name":"d","value":"j.turn","programme":[{"law":"linear","to":30,"time":1},{"law":"dwell","time":1}]},
@@ -133,7 +132,7 @@ TEST(Travel, TheSamePoseHoweverManySteps) {
   const auto end = [](int steps) {
     auto text = sliderCrank(34, 120, 11);
     text.replace(text.find("\"steps\":72"), 10, "\"steps\":" + std::to_string(steps));
-    const auto result = runFirst(read(text));
+    const auto result = runFirst(test::read(text));
     return result.rows.back()[column(result, "small.turn")];
   };
   const double reference = end(36);
@@ -141,7 +140,7 @@ TEST(Travel, TheSamePoseHoweverManySteps) {
 }
 
 TEST(Travel, CursorPosesDoNotDependOnTheWayThere) {
-  const auto m = read(sliderCrank(34, 120, 11));
+  const auto m = test::read(sliderCrank(34, 120, 11));
   auto run = TravelRun::prepare(*model::resolve(m), 0).value();
   const Travel travel = run->run();
   TravelStep a, b;
@@ -155,7 +154,7 @@ TEST(Travel, CursorPosesDoNotDependOnTheWayThere) {
 // RSSR with a spherical pair at each end of the coupler: the distance of the two ball centres is the coupler's length
 // (second method: both cranks from their own angles), and the coupler's spin is the one idle freedom.
 TEST(Travel, SpatialFourLinkKeepsItsCouplerLength) {
-  const auto m = read(R"({"format":"cooperage","version":1,"links":[
+  const auto m = test::read(R"({"format":"cooperage","version":1,"links":[
     {"name":"g","ground":true,"seats":[{"name":"a","at":[0,0,0],"axis":[0,0,1]},{"name":"b","at":[100,20,0],"axis":[0,1,0],"ref":[1,0,0]}]},
     {"name":"in","seats":[{"name":"0"},{"name":"ball","at":[25,0,5]}]},
     {"name":"rod","placement":{"at":[25,0,5]},"seats":[{"name":"0"},{"name":"1","at":[82,25,35]}]},

@@ -41,7 +41,7 @@ TEST(WaysThrough, TrainsOfAnyRatioEitherWay) {
   for (const double ratio : {1e4, -1e4, 1e6, 1e-4, 1e-6, 1.0})
     for (const int stages : {1, 2}) {
       const double each = stages == 1 ? ratio : std::copysign(std::sqrt(std::abs(ratio)), ratio);
-      const auto r = runFirst(read(train(each, stages)));
+      const auto r = runFirst(test::read(train(each, stages)));
       EXPECT_TRUE(r.travel.completed) << ratio << " in " << stages;
       const double expected = std::pow(each, stages);
       EXPECT_NEAR(valueOf(r, "j" + std::to_string(stages) + ".turn"), expected,
@@ -54,14 +54,15 @@ TEST(WaysThrough, LeadsFromAMicrometreToAMetreDrivenFromEitherSide) {
   for (const double lead : {1e-6, 1e-4, 2e-3, 1e-1, 1.0})
     for (const bool byNut : {false, true}) {
       const double turn = 10 * 2 * kPi, slide = 10 * lead;
-      const auto r = runFirst(read(R"({"format":"cooperage","version":1,"units":{"length":"m","angle":"rad"},"links":[
+      const auto r =
+          runFirst(test::read(R"({"format":"cooperage","version":1,"units":{"length":"m","angle":"rad"},"links":[
         {"name":"g","ground":true,"seats":[{"name":"s"},{"name":"t"}]},{"name":"screw","seats":[{"name":"s"}]},
         {"name":"nut","seats":[{"name":"t"}]}],
         "joints":[{"name":"R","kind":"revolute","between":["g/s","screw/s"]},{"name":"H","kind":"prismatic","between":["g/t","nut/t"]}],
         "couplings":[{"name":"c","kind":"screw","values":["R.turn","H.slide"],"lead":)" +
-                                   n(lead) + R"(}],"drives":[{"name":"d","value":")" + (byNut ? "H.slide" : "R.turn") +
-                                   R"(","programme":[{"law":"linear","to":)" + n(byNut ? slide : turn) +
-                                   R"(,"time":1}]}],"runs":[{"name":"r","duration":1,"steps":10}]})"));
+                              n(lead) + R"(}],"drives":[{"name":"d","value":")" + (byNut ? "H.slide" : "R.turn") +
+                              R"(","programme":[{"law":"linear","to":)" + n(byNut ? slide : turn) +
+                              R"(,"time":1}]}],"runs":[{"name":"r","duration":1,"steps":10}]})"));
       EXPECT_TRUE(r.travel.completed) << lead << byNut;
       EXPECT_NEAR(valueOf(r, "R.turn"), turn, 1e-9 * turn) << lead << byNut;
       EXPECT_NEAR(valueOf(r, "H.slide"), slide, 1e-9 * slide) << lead << byNut;
@@ -97,7 +98,7 @@ TEST(WaysThrough, AChangePointOnAStepIsPassedStraightOn) {
   for (const double off : {0.0, 1e-12, -1e-12, 1e-9, -1e-6})
     for (const int steps : {48, 60, 144}) {
       const double from = kPi / 3 + off, way = 4 * kPi / 3;
-      const auto r = runFirst(read(parallelogram(from, move("linear", from + way, 1), 1, steps)));
+      const auto r = runFirst(test::read(parallelogram(from, move("linear", from + way, 1), 1, steps)));
       ASSERT_TRUE(r.travel.completed) << off << ", " << steps;
       for (const auto& s : r.travel.steps) {
         EXPECT_NEAR(s.c.q[3], s.c.q[0], 1e-9) << off << ", " << steps << " at " << s.t;
@@ -112,7 +113,7 @@ TEST(WaysThrough, ChangePointsOnStepsArePassedTurnAfterTurn) {
   for (const int steps : {144, 143, 288}) {
     const double from = kPi / 6;
     const auto r =
-        runFirst(read(parallelogram(from, move("linear", from + 4 * kPi, 4 * kPi), 4 * kPi, steps, 0.1, 0.04)));
+        runFirst(test::read(parallelogram(from, move("linear", from + 4 * kPi, 4 * kPi), 4 * kPi, steps, 0.1, 0.04)));
     ASSERT_TRUE(r.travel.completed) << steps << said(r);
     for (const auto& s : r.travel.steps) {
       EXPECT_NEAR(s.c.q[3], s.c.q[0], 1e-9) << steps << " at " << s.t;
@@ -141,7 +142,7 @@ TEST(WaysThrough, WhatTheDriveDoesOnAChangePointIsDone) {
         {"over it, back, over it", move(law, 4, 1) + "," + move(law, from, 1) + "," + move(law, 4, 1), 3, 4}};
     for (const Case& c : cases)
       for (const int steps : {7, 25, 100}) {
-        const auto r = runFirst(read(parallelogram(from, c.rows, c.time, steps)));
+        const auto r = runFirst(test::read(parallelogram(from, c.rows, c.time, steps)));
         ASSERT_TRUE(r.travel.completed) << law << " " << c.what << ", " << steps << said(r);
         EXPECT_NEAR(r.travel.steps.back().c.q[0], c.last, 1e-12);
         for (const auto& s : r.travel.steps) {
@@ -158,7 +159,7 @@ TEST(WaysThrough, PosesBesideAChangePointAreThoseOfThePath) {
   const double from = kPi / 3;
   const auto r =
       model::resolve(
-          read(parallelogram(
+          test::read(parallelogram(
               from, move("cycloidal", kPi, 1) + R"(,{"law":"dwell","time":0.5},)" + move("cycloidal", 5, 1), 2.5, 25)))
           .value();
   auto run = TravelRun::prepare(r, 0).value();
@@ -175,14 +176,14 @@ TEST(WaysThrough, PosesBesideAChangePointAreThoseOfThePath) {
 
 // Home on the point itself: nothing tells which way the rocker goes.
 TEST(WaysThrough, AStartOnAChangePointIsNamed) {
-  const auto r = runFirst(read(parallelogram(0, move("linear", kPi / 2, 1), 1, 12)));
+  const auto r = runFirst(test::read(parallelogram(0, move("linear", kPi / 2, 1), 1, 12)));
   EXPECT_THAT(said(r), HasSubstr("it starts at a singular pose"));
-  EXPECT_THAT(said(runFirst(read(parallelogram(0.1, move("linear", 1, 1), 1, 12)))),
+  EXPECT_THAT(said(runFirst(test::read(parallelogram(0.1, move("linear", 1, 1), 1, 12)))),
               testing::Not(HasSubstr("it starts at a singular pose")));
 }
 
 TEST(WaysThrough, NoEndIsToldAsOpenByNothing) {
-  const auto r = runFirst(read(sliderCrank(60, 50, 0, 30)));
+  const auto r = runFirst(test::read(sliderCrank(60, 50, 0, 30)));
   ASSERT_TRUE(r.travel.ended.has_value());
   const std::string text = r.travel.messages.back().text;
   EXPECT_THAT(text, HasSubstr("drive motor gets no farther than"));
@@ -201,10 +202,10 @@ TEST(WaysThrough, ALawWithoutAValueIsNamed) {
     std::string t = text;
     return t.replace(t.find("LAW"), 3, law);
   };
-  const auto atOnce = TravelRun::prepare(*model::resolve(read(with("log(t)"))), 0);
+  const auto atOnce = TravelRun::prepare(*model::resolve(test::read(with("log(t)"))), 0);
   ASSERT_FALSE(atOnce.ok());
   EXPECT_THAT(atOnce.error().text, HasSubstr("drive m"));
-  const auto later = runFirst(read(with("sqrt(0.6-t)")));
+  const auto later = runFirst(test::read(with("sqrt(0.6-t)")));
   ASSERT_TRUE(later.travel.ended.has_value());
   EXPECT_THAT(later.travel.messages.back().text, HasSubstr("drive m has no value"));
   EXPECT_NEAR(later.travel.ended->t, 0.6, 1e-6);

@@ -10,7 +10,6 @@
 namespace cooperage::model {
 
 using namespace cooperage::test;
-constexpr double kDegree = kPi / 180;
 
 inline std::vector<Pose> homePoses(const Mechanism& m) {
   const auto a = analysed(m);

@@ -10,7 +10,6 @@ namespace cooperage::test {
 namespace {
 
 using namespace model;
-constexpr double kDeg = kPi / 180;
 
 const char* kRows = R"([{"law":"dwell","time":"0.5 s"},{"law":"poly-345","by":"40 deg","time":"1 s"},
    {"law":"dwell","time":"0.4 s"},{"law":"cycloidal","by":"-40 deg","time":"1.1 s"}])";
@@ -22,20 +21,20 @@ Mechanism with(const std::string& rows, const std::string& more = "") {
   return read(json);
 }
 Id motor(const Mechanism& m) { return m.drives[0]->id; }
-motion::Programme programme(const Mechanism& m, double start = 30 * kDeg) {
+motion::Programme programme(const Mechanism& m, double start = 30 * kDegree) {
   const auto r = resolve(m).value();
   return motion::Programme::compile(r.drives[0].rows, start, r.drives[0].reverse, "motor").value();
 }
 
 TEST(ProgrammeEdits, AKnotMovesAndTheRestStays) {
   const auto m = with(kRows);
-  const auto next = withKnotMoved(m, motor(m), 2, 0.2, 5 * kDeg, false);
+  const auto next = withKnotMoved(m, motor(m), 2, 0.2, 5 * kDegree, false);
   ASSERT_TRUE(next.ok()) << next.error().text;
   const auto p = programme(*next);
   const std::vector<double> times{0, 0.5, 1.7, 1.9, 3.0}, values{30, 30, 75, 75, 30};
   for (std::size_t k = 0; k < times.size(); ++k) {
     EXPECT_NEAR(p.knots()[k], times[k], 1e-12) << k;
-    EXPECT_NEAR(p.at(times[k]).position / kDeg, values[k], 1e-9)
+    EXPECT_NEAR(p.at(times[k]).position / kDegree, values[k], 1e-9)
         << "the dwell goes along, the end does not: knot " << k;
   }
   EXPECT_EQ(fieldText(*next, next->drives[0]->programme[1].figures.at("time")), "1.2 s") << "the unit stays";
@@ -44,22 +43,22 @@ TEST(ProgrammeEdits, AKnotMovesAndTheRestStays) {
 
 TEST(ProgrammeEdits, WithTheRestEverythingAfterMovesAlong) {
   const auto m = with(kRows);
-  const auto p = programme(withKnotMoved(m, motor(m), 2, 0.2, 5 * kDeg, true).value());
+  const auto p = programme(withKnotMoved(m, motor(m), 2, 0.2, 5 * kDegree, true).value());
   EXPECT_NEAR(p.end(), 3.2, 1e-12);
-  EXPECT_NEAR(p.at(p.end()).position / kDeg, 35, 1e-9);
+  EXPECT_NEAR(p.at(p.end()).position / kDegree, 35, 1e-9);
 }
 
 TEST(ProgrammeEdits, OfAReversedDriveTheKnotFollowsTheHand) {
   const auto m = with(kRows, R"(,"reverse":true)");
-  EXPECT_NEAR(programme(m).at(1.6).position / kDeg, -10, 1e-9);
-  const auto p = programme(withKnotMoved(m, motor(m), 2, 0, 5 * kDeg, false).value());
-  EXPECT_NEAR(p.at(1.6).position / kDeg, -5, 1e-9);
+  EXPECT_NEAR(programme(m).at(1.6).position / kDegree, -10, 1e-9);
+  const auto p = programme(withKnotMoved(m, motor(m), 2, 0, 5 * kDegree, false).value());
+  EXPECT_NEAR(p.at(1.6).position / kDegree, -5, 1e-9);
 }
 
 TEST(ProgrammeEdits, ASteadyRowsEndSetsItsSpeed) {
   const auto m = with(R"([{"law":"constant-speed","speed":"90 deg/s","time":"2 s"}])");
-  const auto p = programme(withKnotMoved(m, motor(m), 1, 0, 20 * kDeg, false).value());
-  EXPECT_NEAR(p.at(1).velocity / kDeg, 100, 1e-9);
+  const auto p = programme(withKnotMoved(m, motor(m), 1, 0, 20 * kDegree, false).value());
+  EXPECT_NEAR(p.at(1).velocity / kDegree, 100, 1e-9);
 }
 
 TEST(ProgrammeEdits, WhatCannotBeDraggedSaysWhy) {
@@ -86,7 +85,7 @@ TEST(ProgrammeEdits, WhatCannotBeDraggedSaysWhy) {
 RC_GTEST_PROP(ProgrammeEdits, ADraggedKnotIsWhereItWasDropped, ()) {
   static const auto m = with(kRows);
   const int knot = *rc::gen::inRange(2, 4);
-  const double t = 0.01 * *rc::gen::inRange(-20, 20), v = *rc::gen::inRange(-30, 30) * kDeg;
+  const double t = 0.01 * *rc::gen::inRange(-20, 20), v = *rc::gen::inRange(-30, 30) * kDegree;
   const auto before = programme(m);
   const auto moved = withKnotMoved(m, motor(m), knot, t, v, false);
   RC_ASSERT(moved.ok());
@@ -109,7 +108,7 @@ TEST(ProgrammeEdits, ADwellIsPutInWhereItIsAsked) {
   const double level = p.at(0.9).position;
   EXPECT_NEAR(parted.at(0.9).position, level, 1e-9);
   EXPECT_NEAR(parted.at(1.2).position, level, 1e-9);
-  EXPECT_NEAR(parted.at(1.8).position / kDeg, 70, 1e-9);
+  EXPECT_NEAR(parted.at(1.8).position / kDegree, 70, 1e-9);
   EXPECT_NEAR(parted.end(), 3.3, 1e-9);
   const auto longer = programme(withDwell(m, motor(m), 1.7, 0.3, p).value());
   EXPECT_EQ(longer.knots().size(), 5u) << "a dwell becomes longer";
@@ -123,11 +122,11 @@ TEST(ProgrammeEdits, LawsChangeAndKeepWhatTheyCan) {
   for (const auto law : motion::Law::kinds()) {
     rows[1] = rowWithLaw(m, rows[1], law, dimension::kAngle);
     const auto p = programme(withRows(m, motor(m), rows));
-    EXPECT_NEAR(p.at(1.5).position / kDeg, 70, 1e-9) << wordFor(law);
+    EXPECT_NEAR(p.at(1.5).position / kDegree, 70, 1e-9) << wordFor(law);
     EXPECT_NEAR(p.knots()[2], 1.5, 1e-12) << wordFor(law);
   }
   rows[1] = rowWithLaw(m, rows[1], motion::LawKind::constantSpeed, dimension::kAngle);
-  EXPECT_NEAR(programme(withRows(m, motor(m), rows)).at(1.5).position / kDeg, 70, 1e-9) << "as fast as it must be";
+  EXPECT_NEAR(programme(withRows(m, motor(m), rows)).at(1.5).position / kDegree, 70, 1e-9) << "as fast as it must be";
   for (const char* name : {"sine", "table", "formula", "speed-formula", "polynomial", "run-up", "run-down", "dwell"}) {
     rows[1] = rowWithLaw(m, rows[1], Word<motion::LawKind>::read(name), dimension::kAngle);
     EXPECT_TRUE(resolve(withRows(m, motor(m), rows)).ok()) << name;
@@ -170,10 +169,10 @@ TEST(ProgrammeEdits, EveryPurposeMakesADriveThatRuns) {
   const Symbol value{m.joints[0]->id, "turn"};
   for (const Purpose p :
        {Purpose::steady, Purpose::goTo, Purpose::goBy, Purpose::swing, Purpose::followTable, Purpose::followFormula}) {
-    const auto made = withDrive(m, value, 0, p, 30 * kDeg);
+    const auto made = withDrive(m, value, 0, p, 30 * kDegree);
     ASSERT_TRUE(made.ok()) << made.error().text;
     const auto start = programme(made->first).at(0).position;
-    EXPECT_NEAR(start / kDeg, 30, 1e-9) << "it begins where home stands: purpose " << static_cast<int>(p);
+    EXPECT_NEAR(start / kDegree, 30, 1e-9) << "it begins where home stands: purpose " << static_cast<int>(p);
     const auto r = runFirst(made->first);
     EXPECT_TRUE(r.travel.completed) << said(r);
   }

@@ -6,13 +6,10 @@
 
 #include "base/geometry.h"
 #include "motion/programme.h"
+#include "rows.h"
 
 namespace cooperage::motion {
 namespace {
-
-RowFigures row(const std::string& law, std::map<std::string, double> figures) {
-  return {Word<LawKind>::read(law), std::move(figures), {}, {}, {}, nullptr};
-}
 
 /// Greatest distance from the tangent in the middle that a dense look finds.
 double seen(const Programme& p, double t0, double t1) {

@@ -6,15 +6,13 @@
 #include <random>
 
 #include "base/geometry.h"
+#include "rows.h"
 
 namespace cooperage::motion {
 namespace {
 
 constexpr double kRounding = 1e-12;
 
-RowFigures row(const std::string& law, std::map<std::string, double> figures) {
-  return {Word<LawKind>::read(law), std::move(figures), {}, {}, {}, nullptr};
-}
 Programme make(const std::vector<RowFigures>& rows, double start = 0) {
   return Programme::compile(rows, start, false, "d").value();
 }

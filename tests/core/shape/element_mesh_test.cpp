@@ -14,7 +14,6 @@ namespace {
 
 using model::BodyKind;
 using Vec2 = Eigen::Vector2d;
-constexpr double kDegree = kPi / 180;
 
 /// The true section: half a tooth on +x and its mirror image, so and so many times round.
 struct Section {

@@ -20,7 +20,6 @@ namespace {
 
 using namespace cooperage::test;
 using model::BodyKind;
-constexpr double kDegree = kPi / 180;
 
 double areaOf(const std::vector<Eigen::Vector2d>& p) {
   double sum = 0;
@@ -302,7 +301,7 @@ TopoDS_Shape rounded() {
   }
   return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire.Wire()).Face(), gp_Vec(0, 0, 10)).Shape();
 }
-SolidPtr solidOf(const TopoDS_Shape& s) {
+SolidPtr plainSolid(const TopoDS_Shape& s) {
   auto solid = std::make_shared<Solid>();
   solid->shape = s;
   return solid;
@@ -316,7 +315,7 @@ int faceAtTop(const SolidPtr& s) {
 }
 
 TEST(EdgeCurve, TwelveTangentPiecesAreOneClosedCurve) {
-  const SolidPtr solid = solidOf(rounded());
+  const SolidPtr solid = plainSolid(rounded());
   const int top = faceAtTop(solid);
   ASSERT_GE(top, 0);
   const auto around = edgesAround(solid, top);
@@ -376,7 +375,7 @@ TopoDS_Shape winding(int kinked, double kink, gp_Pnt& place) {
 
 TEST(EdgeCurve, AKinkIsReportedWithPlaceAndAngle) {
   gp_Pnt place;
-  const SolidPtr solid = solidOf(winding(7, 0.5 * kDegree, place));
+  const SolidPtr solid = plainSolid(winding(7, 0.5 * kDegree, place));
   const auto around = edgesAround(solid, faceAtTop(solid));
   ASSERT_EQ(around.size(), 15u);
   // the piece of the chain that is nearest to the kink finds the eleven others, kink and all
@@ -398,13 +397,13 @@ TEST(EdgeCurve, AKinkIsReportedWithPlaceAndAngle) {
   EXPECT_EQ((*curve)->corners().size(), 12u);
   // a tangent one has nothing to be remarked, a sharper one is refused
   remarks.clear();
-  const SolidPtr smooth = solidOf(winding(7, 0, place));
+  const SolidPtr smooth = plainSolid(winding(7, 0, place));
   std::vector<int> whole;
   for (int e : edgesAround(smooth, faceAtTop(smooth)))
     if (whole.size() < 12) whole = tangentEdges(smooth, e);
   EXPECT_TRUE(edgeCurve(smooth, whole, top, "cam/rim", &remarks).ok());
   EXPECT_TRUE(remarks.empty());
-  const SolidPtr sharp = solidOf(winding(7, 10 * kDegree, place));
+  const SolidPtr sharp = plainSolid(winding(7, 10 * kDegree, place));
   std::vector<int> all = edgesAround(sharp, faceAtTop(sharp));
   const auto refused = edgeCurve(sharp, all, top, "cam/rim", &remarks);
   ASSERT_FALSE(refused.ok());
