@@ -61,6 +61,12 @@ class MainWindow : public QMainWindow {
 
  private:
   void makeActions();
+  void makeFileActions();
+  void makeEditActions();
+  void makeElementActions();
+  void makeJoinActions();
+  void makePickActions();
+  void makeViewActions();
   void makeTravelActions();
   void makeMenus();
   void refreshTitle();

@@ -12,6 +12,16 @@
 namespace cooperage::app {
 
 void MainWindow::makeActions() {
+  makeFileActions();
+  makeEditActions();
+  makeElementActions();
+  makeJoinActions();
+  makePickActions();
+  makeTravelActions();
+  makeViewActions();
+}
+
+void MainWindow::makeFileActions() {
   Actions& a = *actions_;
   a.add(QStringLiteral("new"), tr("&New"), QKeySequence::New, [this] {
     if (mayLoseChanges()) bench_.document().newDocument();
@@ -24,7 +34,21 @@ void MainWindow::makeActions() {
     bench_.selection().setStage(Stage::shape);
     shape_->importFile();
   });
+  a.add(QStringLiteral("parts folder"), tr("Choose a &parts folder\u2026"),
+        QKeySequence(QStringLiteral("Ctrl+Shift+I")), [this] {
+          bench_.selection().setStage(Stage::shape);
+          shape_->chooseFolder();
+        });
+  a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8),
+        [this] { bench_.shapes().refreshGeometry(); });
   a.add(QStringLiteral("quit"), tr("&Quit"), QKeySequence::Quit, [this] { close(); });
+  a.add(QStringLiteral("table"), tr("Save &table\u2026"), {}, [this] { hand_->saveTable(); });
+  a.add(QStringLiteral("picture"), tr("Save &picture\u2026"), {}, [this] { hand_->savePicture(); });
+}
+
+/// Undo and redo with the names of what they do, deletion, search, selection.
+void MainWindow::makeEditActions() {
+  Actions& a = *actions_;
   auto* undo =
       a.add(QStringLiteral("undo"), tr("&Undo"), QKeySequence::Undo, [this] { bench_.document().undoStack()->undo(); });
   auto* redo = a.add(QStringLiteral("redo"), tr("&Redo"), QKeySequence(QStringLiteral("Ctrl+Shift+Z")),
@@ -62,6 +86,22 @@ void MainWindow::makeActions() {
         [this] { shape_->toggleGround(); });
   a.add(QStringLiteral("hide"), tr("&Hide or show"), QKeySequence(QStringLiteral("Ctrl+H")),
         [this] { shape_->toggleShown(); });
+  a.add(QStringLiteral("filter"), tr("Filter the ledger"), QKeySequence(QStringLiteral("Ctrl+F")), [this] {
+    if (auto* field = ledger_->currentWidget()->findChild<QLineEdit*>(QStringLiteral("filter"))) field->setFocus();
+  });
+  a.add(QStringLiteral("box select"), tr("Select by a &box"), QKeySequence(Qt::Key_B),
+        [this] { scene_->setBoxing(true); });
+  a.add(QStringLiteral("select solids"), tr("Select single solids"), QKeySequence(QStringLiteral("Shift+S")), [this] {
+    scene_->setSolids(!scene_->selectsSolids());
+    bench_.say(scene_->selectsSolids() ? tr("Clicks select single solids") : tr("Clicks select links"));
+  });
+  a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")),
+        [this] { bench_.jobs().cancel(); });
+}
+
+/// Elements of one piece, and machine elements with their makers.
+void MainWindow::makeElementActions() {
+  Actions& a = *actions_;
   for (const auto& [kind, text] : {std::pair{model::BodyKind::box, tr("Add box")},
                                    {model::BodyKind::cylinder, tr("Add cylinder")},
                                    {model::BodyKind::sphere, tr("Add sphere")},
@@ -87,6 +127,10 @@ void MainWindow::makeActions() {
             bench_.selection().setStage(Stage::join);
             machine_->start(what);
           });
+}
+
+void MainWindow::makeJoinActions() {
+  Actions& a = *actions_;
   a.add(QStringLiteral("curve from edges"), tr("Curve from a face or edges"), QKeySequence(Qt::Key_U), [this] {
     bench_.selection().setStage(Stage::join);
     maker_->startOutline();
@@ -105,13 +149,6 @@ void MainWindow::makeActions() {
       f();
     };
   };
-  a.add(QStringLiteral("parts folder"), tr("Choose a &parts folder\u2026"),
-        QKeySequence(QStringLiteral("Ctrl+Shift+I")), [this] {
-          bench_.selection().setStage(Stage::shape);
-          shape_->chooseFolder();
-        });
-  a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8),
-        [this] { bench_.shapes().refreshGeometry(); });
   a.add(QStringLiteral("propose"), tr("&Propose joints"), QKeySequence(Qt::Key_P),
         inJoin([this] { proposals_->start(); }));
   a.add(QStringLiteral("add seat"), tr("Add &seat"), QKeySequence(Qt::Key_S), inJoin([this] { maker_->startSeat(); }));
@@ -124,6 +161,11 @@ void MainWindow::makeActions() {
   a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {
           if (bench_.selection().ids().size() == 1) maker_->editJoint(bench_.selection().ids()[0]);
         }));
+}
+
+/// While a place is picked in the scene.
+void MainWindow::makePickActions() {
+  Actions& a = *actions_;
   a.add(QStringLiteral("join in place"), tr("Join in place with one pick"), QKeySequence(Qt::Key_J),
         [this] { maker_->onePick(); });
   a.add(QStringLiteral("confirm pick"), tr("Confirm what was picked"), QKeySequence(QStringLiteral("Ctrl+Return")),
@@ -151,35 +193,20 @@ void MainWindow::makeActions() {
       else if (maker_->isPicking())
         maker_->setMode(m);
     });
+}
+
+/// Stages, views and what is shown.
+void MainWindow::makeViewActions() {
+  Actions& a = *actions_;
   a.add(QStringLiteral("lanes"), tr("Lanes of the travel in every stage"), QKeySequence(QStringLiteral("Ctrl+T")),
         [this] {
           lanesAlways_ = !lanesAlways_;
           fitStrip();
         });
-  a.add(QStringLiteral("box select"), tr("Select by a &box"), QKeySequence(Qt::Key_B),
-        [this] { scene_->setBoxing(true); });
-  auto* solids = a.add(
-      QStringLiteral("select solids"), tr("Select single solids"), QKeySequence(QStringLiteral("Shift+S")), [this] {
-        scene_->setSolids(!scene_->selectsSolids());
-        bench_.say(scene_->selectsSolids() ? tr("Clicks select single solids") : tr("Clicks select links"));
-      });
-  Q_UNUSED(solids);
   a.add(QStringLiteral("marks joints"), tr("Show or hide joint marks"), QKeySequence(QStringLiteral("Ctrl+J")),
         [this] { scene_->setShown(Scene::Mark::joints, !scene_->shows(Scene::Mark::joints)); });
   a.add(QStringLiteral("marks seats"), tr("Show or hide seats"), QKeySequence(QStringLiteral("Ctrl+Shift+J")),
         [this] { scene_->setShown(Scene::Mark::seats, !scene_->shows(Scene::Mark::seats)); });
-  a.add(QStringLiteral("filter"), tr("Filter the ledger"), QKeySequence(QStringLiteral("Ctrl+F")), [this] {
-    if (auto* field = ledger_->currentWidget()->findChild<QLineEdit*>(QStringLiteral("filter"))) field->setFocus();
-  });
-  a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { bench_.pose().goHome(); });
-  a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { bench_.runs().startRun(); });
-  a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {
-    bench_.selection().setStage(Stage::check);
-    bench_.checks().startCheck();
-  });
-  a.add(QStringLiteral("cancel"), tr("Cancel what is being computed"), QKeySequence(QStringLiteral("Ctrl+.")),
-        [this] { bench_.jobs().cancel(); });
-  makeTravelActions();
   a.add(QStringLiteral("fit"), tr("&Fit all"), QKeySequence(Qt::Key_F), [this] { scene_->fitAll(); });
   const struct {
     const char* id;
@@ -210,8 +237,6 @@ void MainWindow::makeActions() {
   for (int i = 0; i < 6; ++i)
     a.add(QStringLiteral("stage %1").arg(i), stages[i], QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)),
           [this, i] { bench_.selection().setStage(static_cast<Stage>(i)); });
-  a.add(QStringLiteral("table"), tr("Save &table\u2026"), {}, [this] { hand_->saveTable(); });
-  a.add(QStringLiteral("picture"), tr("Save &picture\u2026"), {}, [this] { hand_->savePicture(); });
   a.add(QStringLiteral("dark"), tr("Light or dark"), {}, [] {
     QSettings s;
     s.setValue(QStringLiteral("dark"), !theme().dark);
@@ -228,6 +253,12 @@ void MainWindow::makeActions() {
 /// Drives, runs, transport, gauges and what is saved of them.
 void MainWindow::makeTravelActions() {
   Actions& a = *actions_;
+  a.add(QStringLiteral("home"), tr("&Return home"), QKeySequence(Qt::Key_H), [this] { bench_.pose().goHome(); });
+  a.add(QStringLiteral("compute"), tr("&Compute run"), QKeySequence(Qt::Key_F5), [this] { bench_.runs().startRun(); });
+  a.add(QStringLiteral("check"), tr("C&heck run"), QKeySequence(Qt::Key_F6), [this] {
+    bench_.selection().setStage(Stage::check);
+    bench_.checks().startCheck();
+  });
   using model::Purpose;
   const std::tuple<const char*, QString, Purpose> kPurposes[] = {
       {"steady", tr("Drive steadily"), Purpose::steady},

@@ -32,6 +32,9 @@ class CouplingPage : public CardPage {
 
  private:
   void couplingFigures(QFormLayout* form, const Coupling& coupling);
+  void gearOptions(QFormLayout* form, const Coupling& coupling);
+  void formulaField(QFormLayout* form, const Coupling& coupling);
+  void tableFields(QFormLayout* form, const Coupling& coupling);
   void gearFigures(const Coupling& coupling);
   void beltFigures(const Coupling& coupling);
   void trainSpeeds(const Coupling& coupling);
@@ -106,6 +109,107 @@ void CouplingPage::showCoupling(const Coupling& coupling) {
   trainSpeeds(coupling);
 }
 
+/// Type, carrier and module of a gear pair.
+void CouplingPage::gearOptions(QFormLayout* form, const Coupling& coupling) {
+  const Id id = coupling.id;
+  const auto& m = *bench_.document().mechanism();
+  pickOne(form, tr("Type"), QStringLiteral("gear type"),
+          {{QStringLiteral("spur"), tr("spur")},
+           {QStringLiteral("bevel"), tr("bevel")},
+           {QStringLiteral("worm"), tr("worm")},
+           {QStringLiteral("crossed"), tr("crossed")}},
+          coupling.type.empty() ? QStringLiteral("spur") : q(coupling.type.text()),
+          [this, id](const QString& t) -> Result<Mechanism> {
+            return changedCoupling(*bench_.document().mechanism(), id,
+                                   [&](Coupling& c) { c.type = Word<GearType>::read(t.toStdString()); });
+          });
+  check(form, tr("internal"), QStringLiteral("coupling internal"), coupling.internal, [this, id](bool on) {
+    return changedCoupling(*bench_.document().mechanism(), id, [on](Coupling& c) { c.internal = on; });
+  });
+  std::vector<std::pair<QString, QString>> links{{QString(), tr("none: both axes stand still")}};
+  for (const auto& l : m.links)
+    if (!l->ground) links.emplace_back(q(l->name), q(l->name));
+  const auto carrier = findLink(m, coupling.carrier);
+  pickOne(form, tr("Carrier"), QStringLiteral("carrier"), links, carrier ? q(carrier->name) : QString(),
+          [this, id](const QString& name) -> Result<Mechanism> {
+            const auto l = findByName(bench_.document().mechanism()->links, name.toStdString());
+            return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) { c.carrier = l ? l->id : 0; });
+          });
+  optionalFigure(form, tr("Module"), QStringLiteral("coupling module"), coupling.module,
+                 [this, id](const std::optional<Field>& f) {
+                   return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) { c.module = f; });
+                 });
+}
+
+void CouplingPage::formulaField(QFormLayout* form, const Coupling& coupling) {
+  const Id id = coupling.id;
+  const auto& m = *bench_.document().mechanism();
+  auto* edit = new QLineEdit(q(fieldText(m, coupling.formula)));
+  edit->setObjectName(QStringLiteral("coupling formula"));
+  edit->setAccessibleName(tr("Formula"));
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit, id] {
+    const auto& now = *bench_.document().mechanism();
+    const auto c = findById(now.couplings, id);
+    if (!c || edit->text() == q(fieldText(now, c->formula))) return;
+    const auto f = parseField(now, edit->text().toStdString());
+    if (!f.ok()) {
+      bench_.say(q(f.error().text), true);
+      return;
+    }
+    if (!bench_.document().apply(tr("Change formula"), changedCoupling(now, id, [&](Coupling& x) { x.formula = *f; })))
+      edit->setText(q(fieldText(now, c->formula)));
+  });
+  form->addRow(formLabel(tr("Formula")), edit);
+  note(form, tr("Of other joint values, as in 20 mm*(1-cos(in.turn))."));
+}
+
+/// Points of two joint values, a line each.
+void CouplingPage::tableFields(QFormLayout* form, const Coupling& coupling) {
+  const Id id = coupling.id;
+  const auto& m = *bench_.document().mechanism();
+  auto* text = new QPlainTextEdit;
+  text->setObjectName(QStringLiteral("coupling table"));
+  text->setAccessibleName(tr("Points"));
+  text->setFixedHeight(110);
+  QStringList lines;
+  for (const Pair& p : coupling.points) lines << q(fieldText(m, p[0])) + QStringLiteral("; ") + q(fieldText(m, p[1]));
+  text->setPlainText(lines.join(QLatin1Char('\n')));
+  form->addRow(text);
+  button(form, tr("Take the points"), [this, text, id] {
+    const auto& now = *bench_.document().mechanism();
+    std::vector<Pair> points;
+    int n = 0;
+    for (const QString& line : text->toPlainText().split(QLatin1Char('\n'), Qt::SkipEmptyParts)) {
+      ++n;
+      const QStringList two = line.split(QLatin1Char(';'));
+      if (two.size() != 2) {
+        bench_.say(tr("Line %1 should be two figures with a semicolon between: 0 deg; 0 mm").arg(n), true);
+        return;
+      }
+      Pair p;
+      for (std::size_t i = 0; i < 2; ++i) {
+        const auto f = parseField(now, two[static_cast<int>(i)].trimmed().toStdString());
+        if (!f.ok()) {
+          bench_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
+          return;
+        }
+        p[i] = *f;
+      }
+      points.push_back(p);
+    }
+    bench_.document().apply(tr("Change table"), changedCoupling(now, id, [&](Coupling& c) { c.points = points; }));
+  });
+  pickOne(form, tr("Between"), QStringLiteral("interpolation"),
+          {{QStringLiteral("spline"), tr("spline")},
+           {QStringLiteral("linear"), tr("straight")},
+           {QStringLiteral("periodic"), tr("periodic")}},
+          q(coupling.interpolation.text()), [this, id](const QString& t) -> Result<Mechanism> {
+            return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) {
+              c.interpolation = Word<curves::Interpolation>::read(t.toStdString());
+            });
+          });
+}
+
 void CouplingPage::couplingFigures(QFormLayout* form, const Coupling& coupling) {
   const Id id = coupling.id;
   const auto& m = *bench_.document().mechanism();
@@ -125,39 +229,12 @@ void CouplingPage::couplingFigures(QFormLayout* form, const Coupling& coupling) 
     });
   };
   switch (coupling.kind) {
-    case CouplingKind::gear: {
+    case CouplingKind::gear:
       one(tr("Teeth, first"), 0, dimension::kPlain);
       one(tr("Teeth, second"), 1, dimension::kPlain);
-      pickOne(form, tr("Type"), QStringLiteral("gear type"),
-              {{QStringLiteral("spur"), tr("spur")},
-               {QStringLiteral("bevel"), tr("bevel")},
-               {QStringLiteral("worm"), tr("worm")},
-               {QStringLiteral("crossed"), tr("crossed")}},
-              coupling.type.empty() ? QStringLiteral("spur") : q(coupling.type.text()),
-              [this, id](const QString& t) -> Result<Mechanism> {
-                return changedCoupling(*bench_.document().mechanism(), id,
-                                       [&](Coupling& c) { c.type = Word<GearType>::read(t.toStdString()); });
-              });
-      check(form, tr("internal"), QStringLiteral("coupling internal"), coupling.internal, [this, id](bool on) {
-        return changedCoupling(*bench_.document().mechanism(), id, [on](Coupling& c) { c.internal = on; });
-      });
-      std::vector<std::pair<QString, QString>> links{{QString(), tr("none: both axes stand still")}};
-      for (const auto& l : m.links)
-        if (!l->ground) links.emplace_back(q(l->name), q(l->name));
-      const auto carrier = findLink(m, coupling.carrier);
-      pickOne(form, tr("Carrier"), QStringLiteral("carrier"), links, carrier ? q(carrier->name) : QString(),
-              [this, id](const QString& name) -> Result<Mechanism> {
-                const auto l = findByName(bench_.document().mechanism()->links, name.toStdString());
-                return changedCoupling(*bench_.document().mechanism(), id,
-                                       [&](Coupling& c) { c.carrier = l ? l->id : 0; });
-              });
-      optionalFigure(form, tr("Module"), QStringLiteral("coupling module"), coupling.module,
-                     [this, id](const std::optional<Field>& f) {
-                       return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) { c.module = f; });
-                     });
+      gearOptions(form, coupling);
       flip(tr("reversed"));
       return;
-    }
     case CouplingKind::ratio:
       one(tr("Ratio"), 0, dimensionOfValue(coupling.values[1]) + (-1.0 * dimensionOfValue(coupling.values[0])));
       return;
@@ -176,72 +253,8 @@ void CouplingPage::couplingFigures(QFormLayout* form, const Coupling& coupling) 
       for (std::size_t i = 0; i < coupling.figures.size(); ++i) one(tr("Factor %1").arg(i + 1), i, dimension::kPlain);
       note(form, tr("The sum of factor times value (less its home value) is zero."));
       return;
-    case CouplingKind::formula: {
-      auto* edit = new QLineEdit(q(fieldText(m, coupling.formula)));
-      edit->setObjectName(QStringLiteral("coupling formula"));
-      edit->setAccessibleName(tr("Formula"));
-      connect(edit, &QLineEdit::editingFinished, this, [this, edit, id] {
-        const auto& now = *bench_.document().mechanism();
-        const auto c = findById(now.couplings, id);
-        if (!c || edit->text() == q(fieldText(now, c->formula))) return;
-        const auto f = parseField(now, edit->text().toStdString());
-        if (!f.ok()) {
-          bench_.say(q(f.error().text), true);
-          return;
-        }
-        if (!bench_.document().apply(tr("Change formula"),
-                                     changedCoupling(now, id, [&](Coupling& x) { x.formula = *f; })))
-          edit->setText(q(fieldText(now, c->formula)));
-      });
-      form->addRow(formLabel(tr("Formula")), edit);
-      note(form, tr("Of other joint values, as in 20 mm*(1-cos(in.turn))."));
-      return;
-    }
-    case CouplingKind::table: {
-      auto* text = new QPlainTextEdit;
-      text->setObjectName(QStringLiteral("coupling table"));
-      text->setAccessibleName(tr("Points"));
-      text->setFixedHeight(110);
-      QStringList lines;
-      for (const Pair& p : coupling.points)
-        lines << q(fieldText(m, p[0])) + QStringLiteral("; ") + q(fieldText(m, p[1]));
-      text->setPlainText(lines.join(QLatin1Char('\n')));
-      form->addRow(text);
-      button(form, tr("Take the points"), [this, text, id] {
-        const auto& now = *bench_.document().mechanism();
-        std::vector<Pair> points;
-        int n = 0;
-        for (const QString& line : text->toPlainText().split(QLatin1Char('\n'), Qt::SkipEmptyParts)) {
-          ++n;
-          const QStringList two = line.split(QLatin1Char(';'));
-          if (two.size() != 2) {
-            bench_.say(tr("Line %1 should be two figures with a semicolon between: 0 deg; 0 mm").arg(n), true);
-            return;
-          }
-          Pair p;
-          for (std::size_t i = 0; i < 2; ++i) {
-            const auto f = parseField(now, two[static_cast<int>(i)].trimmed().toStdString());
-            if (!f.ok()) {
-              bench_.say(tr("Line %1: %2").arg(n).arg(q(f.error().text)), true);
-              return;
-            }
-            p[i] = *f;
-          }
-          points.push_back(p);
-        }
-        bench_.document().apply(tr("Change table"), changedCoupling(now, id, [&](Coupling& c) { c.points = points; }));
-      });
-      pickOne(form, tr("Between"), QStringLiteral("interpolation"),
-              {{QStringLiteral("spline"), tr("spline")},
-               {QStringLiteral("linear"), tr("straight")},
-               {QStringLiteral("periodic"), tr("periodic")}},
-              q(coupling.interpolation.text()), [this, id](const QString& t) -> Result<Mechanism> {
-                return changedCoupling(*bench_.document().mechanism(), id, [&](Coupling& c) {
-                  c.interpolation = Word<curves::Interpolation>::read(t.toStdString());
-                });
-              });
-      return;
-    }
+    case CouplingKind::formula: formulaField(form, coupling); return;
+    case CouplingKind::table: tableFields(form, coupling); return;
   }
 }
 

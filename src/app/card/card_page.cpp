@@ -28,8 +28,10 @@ using namespace model;
 QLabel* formLabel(const QString& text) {
   auto* l = new QLabel(text);
   l->setProperty("mute", true);
-  l->setMinimumWidth(82);
-  l->setFixedHeight(26);
+  // a long label wraps, so that figures stand in one column and are never pushed out of the card
+  l->setWordWrap(true);
+  l->setMinimumSize(82, 26);
+  l->setMaximumWidth(104);
   return l;
 }
 

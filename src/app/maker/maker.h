@@ -73,6 +73,13 @@ class Maker : public QObject {
   void edit(const QString& text, const Result<model::Mechanism>& next);
   void beginPicking(Task task);
   void takeMeasure(const PickedPlace& pick);
+  void takeJointPlace(const PickedPlace& pick);
+  void takePlaceAnew(const PickedPlace& pick);
+  void takeReference(const PickedPlace& pick);
+  bool putOnLink(const model::Place& p, model::Seat& s) const;
+  void takeSeat(const PickedPlace& pick);
+  void takeSeatAnew(const PickedPlace& pick);
+  void takeCut(const PickedPlace& pick);
   void takeOutline(const PickedPlace& pick);
   void takeGauge(const PickedPlace& pick);
   void takeReading(const PickedPlace& pick);

@@ -82,129 +82,143 @@ void Maker::place(const PickedPlace& pick) {
 }
 
 void Maker::take(const PickedPlace& pick) {
-  const auto& m = *bench_.document().mechanism();
   switch (task_) {
     case Task::none: return;
-    case Task::joint:
-      if (!first_) {
-        first_ = pick;
-        firstPoses_ = bench_.pose().poses();
-        scene_.setChosenPlaces({pick});
-        ask();
-        return;
-      }
-      if (first_->link == pick.link) {
-        bench_.say(tr("Both places are on one link: pick the second on another"), true);
-        return;
-      }
-      draft_ = JointDraft{};
-      draft_->first = firstPlace();
-      draft_->second = toPlace(pick);
-      cardAt_ = scene_.project(pick.at);
-      openCard();
-      return;
-    case Task::placeAnew:
-      scene_.setPicking(false);
-      task_ = Task::none;
-      edit(tr("Pick place anew"), withPlace(m, editing_, which_, toPlace(pick), keepInPlace_, bench_.pose().poses()));
-      openCard();
-      return;
-    case Task::reference: {
-      scene_.setPicking(false);
-      task_ = Task::none;
-      if (draft_) {
-        // the angle from the present reference of the draft, seen along its axis
-        Mat3 axes;
-        Vec3 axis = draft_->reverse ? Vec3(-draft_->first.axis) : draft_->first.axis;
-        if (axesFrom(axis, draft_->first.ref, axes))
-          draft_->refAngle = std::atan2(pick.axis.dot(axes.col(1)), pick.axis.dot(axes.col(0)));
-        applyDraft();
-      } else {
-        edit(tr("Pick reference"), withReferenceAlong(m, editing_, pick.axis, bench_.pose().poses()));
-      }
-      openCard();
-      return;
-    }
+    case Task::joint: takeJointPlace(pick); return;
+    case Task::placeAnew: takePlaceAnew(pick); return;
+    case Task::reference: takeReference(pick); return;
     case Task::reading: takeReading(pick); return;
-    case Task::seat: {
-      Seat s;
-      s.id = newId();
-      const Place p = toPlace(pick);
-      const auto link = findLink(m, p.link);
-      std::size_t index = 0;
-      while (index < m.links.size() && m.links[index] != link) ++index;
-      if (!link || index >= bench_.pose().poses().size()) return;
-      Pose place{Mat3::Identity(), p.at};
-      if (!axesFrom(p.axis, p.ref, place.R)) return;
-      const Pose local = bench_.pose().poses()[index].inverse() * place;
-      s.name = freeName(link->seats, p.name);
-      s.at = placementOf(local, m.units).at;
-      s.axis = directionOf(local.R.col(2));
-      s.ref = directionOf(local.R.col(0));
-      s.source = p.source;
-      const Id id = s.id;
-      if (bench_.document().apply(tr("Add seat"), changedLink(m, p.link, [&](Link& l) {
-                                    l.seats.push_back(std::make_shared<const Seat>(s));
-                                  })))
-        bench_.selection().select({id});
-      ask();
-      return;
-    }
-    case Task::seatAnew: {
-      const auto seat = findSeat(m, seat_);
-      if (!seat || pick.link != seat->link->id) {
-        bench_.say(tr("Pick on the link %1: the seat belongs to it").arg(seat ? q(seat->link->name) : QString()), true);
-        return;
-      }
-      stop();
-      std::size_t index = 0;
-      while (index < m.links.size() && m.links[index] != seat->link) ++index;
-      const Place p = toPlace(pick);
-      Pose place{Mat3::Identity(), p.at};
-      if (!axesFrom(p.axis, p.ref, place.R)) return;
-      const Pose local = bench_.pose().poses()[index].inverse() * place;
-      if (bench_.document().apply(tr("Pick again"), changedSeat(m, seat_, [&](Seat& s) {
-                                    s.at = placementOf(local, m.units).at;
-                                    s.axis = directionOf(local.R.col(2));
-                                    s.ref = directionOf(local.R.col(0));
-                                    s.source = p.source;
-                                    s.broken = false;
-                                  })))
-        bench_.say(tr("The seat stands on its new geometry"));
-      return;
-    }
+    case Task::seat: takeSeat(pick); return;
+    case Task::seatAnew: takeSeatAnew(pick); return;
     case Task::measure: takeMeasure(pick); return;
     case Task::gauge:
     case Task::path: takeGauge(pick); return;
     case Task::outline: takeOutline(pick); return;
-    case Task::cut: {
-      if (pick.seat) {  // the plane of a seat parts it too: behind its axis is inside
-        const auto& r = bench_.solution().resolved();
-        for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
-          for (const auto& b : r.links[l].bodies) {
-            if (b.id != body_) continue;
-            const Pose toBody = (bench_.pose().poses()[l] * b.placement).inverse();
-            CutTool& plane = tools_.emplace_back();
-            plane.at = toBody * pick.at;
-            plane.axis = toBody.R * pick.axis;
-          }
-        ask();
-        return;
-      }
-      if (pick.hit.body != body_) {
-        bench_.say(tr("Pick a face of the solid that is cut"), true);
-        return;
-      }
-      const auto tool = shape::cutToolOf(pick.feature);
-      if (!tool.ok()) {
-        bench_.say(q(tool.error().text), true);
-        return;
-      }
-      tools_.push_back(*tool);
-      ask();
-      return;
-    }
+    case Task::cut: takeCut(pick); return;
   }
+}
+
+void Maker::takeJointPlace(const PickedPlace& pick) {
+  if (!first_) {
+    first_ = pick;
+    firstPoses_ = bench_.pose().poses();
+    scene_.setChosenPlaces({pick});
+    ask();
+    return;
+  }
+  if (first_->link == pick.link) {
+    bench_.say(tr("Both places are on one link: pick the second on another"), true);
+    return;
+  }
+  draft_ = JointDraft{};
+  draft_->first = firstPlace();
+  draft_->second = toPlace(pick);
+  cardAt_ = scene_.project(pick.at);
+  openCard();
+}
+
+void Maker::takePlaceAnew(const PickedPlace& pick) {
+  const auto& m = *bench_.document().mechanism();
+  scene_.setPicking(false);
+  task_ = Task::none;
+  edit(tr("Pick place anew"), withPlace(m, editing_, which_, toPlace(pick), keepInPlace_, bench_.pose().poses()));
+  openCard();
+}
+
+void Maker::takeReference(const PickedPlace& pick) {
+  const auto& m = *bench_.document().mechanism();
+  scene_.setPicking(false);
+  task_ = Task::none;
+  if (draft_) {
+    // the angle from the present reference of the draft, seen along its axis
+    Mat3 axes;
+    Vec3 axis = draft_->reverse ? Vec3(-draft_->first.axis) : draft_->first.axis;
+    if (axesFrom(axis, draft_->first.ref, axes))
+      draft_->refAngle = std::atan2(pick.axis.dot(axes.col(1)), pick.axis.dot(axes.col(0)));
+    applyDraft();
+  } else {
+    edit(tr("Pick reference"), withReferenceAlong(m, editing_, pick.axis, bench_.pose().poses()));
+  }
+  openCard();
+}
+
+/// Puts a seat where a place is, in the axes of its link. @return false if the link isn't shown or the place has no
+/// axis
+bool Maker::putOnLink(const Place& p, Seat& s) const {
+  const auto& m = *bench_.document().mechanism();
+  const auto& poses = bench_.pose().poses();
+  const auto link = findLink(m, p.link);
+  const auto index = static_cast<std::size_t>(std::find(m.links.begin(), m.links.end(), link) - m.links.begin());
+  Pose at{Mat3::Identity(), p.at};
+  if (index >= poses.size() || !axesFrom(p.axis, p.ref, at.R)) return false;
+  const Pose local = poses[index].inverse() * at;
+  s.at = placementOf(local, m.units).at;
+  s.axis = directionOf(local.R.col(2));
+  s.ref = directionOf(local.R.col(0));
+  s.source = p.source;
+  return true;
+}
+
+void Maker::takeSeat(const PickedPlace& pick) {
+  const auto& m = *bench_.document().mechanism();
+  Seat s;
+  s.id = newId();
+  const Place p = toPlace(pick);
+  const auto link = findLink(m, p.link);
+  if (!link || !putOnLink(p, s)) return;
+  s.name = freeName(link->seats, p.name);
+  const Id id = s.id;
+  if (bench_.document().apply(
+          tr("Add seat"), changedLink(m, p.link, [&](Link& l) { l.seats.push_back(std::make_shared<const Seat>(s)); })))
+    bench_.selection().select({id});
+  ask();
+}
+
+void Maker::takeSeatAnew(const PickedPlace& pick) {
+  const auto& m = *bench_.document().mechanism();
+  const auto seat = findSeat(m, seat_);
+  if (!seat || pick.link != seat->link->id) {
+    bench_.say(tr("Pick on the link %1: the seat belongs to it").arg(seat ? q(seat->link->name) : QString()), true);
+    return;
+  }
+  stop();
+  Seat placed;
+  if (!putOnLink(toPlace(pick), placed)) return;
+  if (bench_.document().apply(tr("Pick again"), changedSeat(m, seat_, [&](Seat& s) {
+                                s.at = placed.at;
+                                s.axis = placed.axis;
+                                s.ref = placed.ref;
+                                s.source = placed.source;
+                                s.broken = false;
+                              })))
+    bench_.say(tr("The seat stands on its new geometry"));
+}
+
+void Maker::takeCut(const PickedPlace& pick) {
+  if (pick.seat) {  // the plane of a seat parts it too: behind its axis is inside
+    const auto& r = bench_.solution().resolved();
+    for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
+      for (const auto& b : r.links[l].bodies) {
+        if (b.id != body_) continue;
+        const Pose toBody = (bench_.pose().poses()[l] * b.placement).inverse();
+        CutTool& plane = tools_.emplace_back();
+        plane.at = toBody * pick.at;
+        plane.axis = toBody.R * pick.axis;
+      }
+    ask();
+    return;
+  }
+  if (pick.hit.body != body_) {
+    bench_.say(tr("Pick a face of the solid that is cut"), true);
+    return;
+  }
+  const auto tool = shape::cutToolOf(pick.feature);
+  if (!tool.ok()) {
+    bench_.say(q(tool.error().text), true);
+    return;
+  }
+  tools_.push_back(*tool);
+  ask();
 }
 
 /// One place or two make a gauge, one a path; the run is computed anew with it.

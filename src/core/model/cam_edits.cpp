@@ -60,6 +60,102 @@ Mechanism withCamFigure(const Mechanism& m, Id curve, std::size_t row, const std
   });
 }
 
+namespace {
+
+/// Where the cam's law runs.
+struct CamPlane {
+  Pose plane;         ///< X_GS of the cam's seat: the law's values are along y
+  double offset = 0;  ///< m, of a follower that slides
+  double pivot = 0;   ///< m from the cam's axis, of a follower that swings
+};
+Result<CamPlane> camPlane(const CamDraft& d, bool swing, const Shaft& cam, const Shaft& follower) {
+  // the cam's axes: its law runs with the positive value of the joint
+  const Vec3 z = cam.sign * cam.frame.R.col(2), o = cam.frame.p;
+  const Vec3 way = follower.frame.R.col(2), p = follower.frame.p;
+  CamPlane c;
+  Pose& plane = c.plane;
+  if (d.form == CamForm::barrel) {
+    if (way.cross(z).norm() > 1e-3)
+      return Error{"gear-axes", "", "the follower of a barrel cam slides along the drum's axis"};
+    Vec3 out = (p - o) - (p - o).dot(z) * z;
+    if (out.norm() < 1e-9) return Error{"gear-axes", "", "the follower stands on the drum's axis; move it outwards"};
+    plane.R.col(1) = out.normalized();
+    plane.R.col(2) = z;
+    plane.R.col(0) = plane.R.col(1).cross(z);
+    plane.p = o + (p - o).dot(z) * z;
+  } else if (d.form == CamForm::linear) {
+    if (std::abs(way.dot(z)) > 1e-3) return Error{"gear-axes", "", "the follower must slide square to the cam"};
+    plane.R.col(0) = z;
+    plane.R.col(1) = way * ((p - o).dot(way) < 0 ? -1 : 1);
+    plane.R.col(2) = plane.R.col(0).cross(plane.R.col(1));
+    plane.p = o;
+    c.offset = (p - o).dot(z);
+  } else if (swing) {
+    if (way.cross(z).norm() > 1e-3) return Error{"gear-axes", "", "cam and swinging follower need parallel axes"};
+    Vec3 out = (p - o) - (p - o).dot(z) * z;
+    if (out.norm() < 1e-9)
+      return Error{"gear-axes", "", "cam and follower turn about one axis; move the follower's pivot"};
+    c.pivot = out.norm();
+    plane.R.col(0) = out / out.norm();
+    plane.R.col(2) = z;
+    plane.R.col(1) = z.cross(plane.R.col(0));
+    plane.p = o;
+  } else {
+    if (std::abs(way.dot(z)) > 1e-3) return Error{"gear-axes", "", "the follower must slide square to the cam's axis"};
+    plane.R.col(1) = way * ((p - o).dot(way) < 0 ? -1 : 1);
+    plane.R.col(2) = z;
+    plane.R.col(0) = plane.R.col(1).cross(z);
+    plane.p = o;
+    c.offset = (p - o).dot(plane.R.col(0));
+    if (std::abs(c.offset) < 1e-9) c.offset = 0;
+  }
+  return c;
+}
+
+/// The curve that the law makes; one that is there keeps its name and what a form doesn't know.
+Curve camCurve(const Mechanism& m, const CamDraft& d, bool swing, const CamPlane& at) {
+  const bool linear = d.form == CamForm::linear;
+  Curve c;
+  if (const auto old = findCurve(m, d.curve)) c = *old->curve;
+  c.id = d.curve;
+  c.kind = CurveKind::camLaw;
+  c.seat = d.camSeat;
+  c.form = d.form;
+  c.follower = d.kind;
+  c.swing = swing;
+  c.hand = d.hand;
+  c.rows = d.rows.empty() ? firstCamRows(m, swing, linear) : d.rows;
+  c.figures = {{"base", d.base}};
+  if (d.kind == ContactKind::roller) c.figures["roller"] = d.roller;
+  if (!swing && at.offset != 0) c.figures["offset"] = figureOf(at.offset, dimension::kLength, m.units);
+  if (swing) {
+    c.figures["pivot x"] = figureOf(at.pivot, dimension::kLength, m.units);
+    c.figures["pivot y"] = Field(0);
+    if (d.kind != ContactKind::flat) c.figures["arm"] = d.arm;
+  }
+  return c;
+}
+
+/// Seat of the follower in ground axes: where it touches at home, the law's start.
+Pose followerFoot(const elements::CamSpec& spec, const CamDraft& d, bool swing, double base, const CamPlane& c) {
+  const Vec3 touch = elements::camPath(spec)->at(0)[0];
+  Pose foot{c.plane.R, c.plane * touch};
+  if (d.kind == ContactKind::flat) {  // the plane of the flat looks at the cam
+    Vec3 normal = c.plane.R.col(1);
+    Vec3 at = c.plane.p + c.offset * c.plane.R.col(0) + base * c.plane.R.col(1);
+    if (swing) {
+      const Vec3 t = elements::camPath(spec)->at(0)[1];
+      normal = c.plane.R * Vec3(-t.y(), t.x(), 0).normalized();
+      if (normal.dot(foot.p - c.plane.p) < 0) normal = -normal;
+      at = foot.p;
+    }
+    foot = frameFrom(at, -normal, c.plane.R.col(2));
+  }
+  return foot;
+}
+
+}  // namespace
+
 Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vector<Pose>& poses) {
   const auto resolved = resolve(m);
   if (!resolved.ok()) return resolved.error();
@@ -88,68 +184,13 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
              thickness = valueOf(m, d.thickness, dimension::kLength, "thickness");
   for (const auto* v : {&base, &roller, &arm, &thickness})
     if (!v->ok()) return v->error();
-  // the cam's axes: its law runs with the positive value of the joint
-  const Vec3 z = cam->sign * cam->frame.R.col(2), o = cam->frame.p;
-  const Vec3 way = follower->frame.R.col(2), p = follower->frame.p;
-  Pose plane;  // X_GS of the cam's seat
-  double offset = 0;
-  Eigen::Vector2d pivot = Eigen::Vector2d::Zero();
-  if (barrel) {
-    if (way.cross(z).norm() > 1e-3)
-      return Error{"gear-axes", "", "the follower of a barrel cam slides along the drum's axis"};
-    Vec3 out = (p - o) - (p - o).dot(z) * z;
-    if (out.norm() < 1e-9) return Error{"gear-axes", "", "the follower stands on the drum's axis; move it outwards"};
-    plane.R.col(1) = out.normalized();
-    plane.R.col(2) = z;
-    plane.R.col(0) = plane.R.col(1).cross(z);
-    plane.p = o + (p - o).dot(z) * z;
-  } else if (linear) {
-    if (std::abs(way.dot(z)) > 1e-3) return Error{"gear-axes", "", "the follower must slide square to the cam"};
-    plane.R.col(0) = z;
-    plane.R.col(1) = way * ((p - o).dot(way) < 0 ? -1 : 1);
-    plane.R.col(2) = plane.R.col(0).cross(plane.R.col(1));
-    plane.p = o;
-    offset = (p - o).dot(z);
-  } else if (swing) {
-    if (way.cross(z).norm() > 1e-3) return Error{"gear-axes", "", "cam and swinging follower need parallel axes"};
-    Vec3 out = (p - o) - (p - o).dot(z) * z;
-    if (out.norm() < 1e-9)
-      return Error{"gear-axes", "", "cam and follower turn about one axis; move the follower's pivot"};
-    pivot.x() = out.norm();
-    plane.R.col(0) = out / out.norm();
-    plane.R.col(2) = z;
-    plane.R.col(1) = z.cross(plane.R.col(0));
-    plane.p = o;
-  } else {
-    if (std::abs(way.dot(z)) > 1e-3) return Error{"gear-axes", "", "the follower must slide square to the cam's axis"};
-    plane.R.col(1) = way * ((p - o).dot(way) < 0 ? -1 : 1);
-    plane.R.col(2) = z;
-    plane.R.col(0) = plane.R.col(1).cross(z);
-    plane.p = o;
-    offset = (p - o).dot(plane.R.col(0));
-    if (std::abs(offset) < 1e-9) offset = 0;
-  }
+  const auto found = camPlane(d, swing, *cam, *follower);
+  if (!found.ok()) return found.error();
+  const Pose& plane = found->plane;
   Mechanism out = m;
   const Id camLink = r.links[u(cam->link)].id, followerLink = r.links[u(follower->link)].id;
   out = withSeatAt(out, camLink, seatAt(d.camSeat, "cam", poses[u(cam->link)].inverse() * plane, m.units));
-  Curve c;
-  if (const auto old = findCurve(m, d.curve)) c = *old->curve;
-  c.id = d.curve;
-  c.kind = CurveKind::camLaw;
-  c.seat = d.camSeat;
-  c.form = d.form;
-  c.follower = d.kind;
-  c.swing = swing;
-  c.hand = d.hand;
-  c.rows = d.rows.empty() ? firstCamRows(m, swing, linear) : d.rows;
-  c.figures = {{"base", d.base}};
-  if (d.kind == ContactKind::roller) c.figures["roller"] = d.roller;
-  if (!swing && offset != 0) c.figures["offset"] = figureOf(offset, dimension::kLength, m.units);
-  if (swing) {
-    c.figures["pivot x"] = figureOf(pivot.x(), dimension::kLength, m.units);
-    c.figures["pivot y"] = Field(0);
-    if (d.kind != ContactKind::flat) c.figures["arm"] = d.arm;
-  }
+  Curve c = camCurve(m, d, swing, *found);
   const bool known = findCurve(out, d.curve).has_value();
   out = changedLink(out, camLink, [&](Link& l) {
     if (!known) {
@@ -175,30 +216,15 @@ Result<Mechanism> withCam(const Mechanism& m, const CamDraft& d, const std::vect
   for (const auto& curve : again->curveList)
     if (curve.id == d.curve) spec = curve.cam;
   if (!spec) return Error{"cam", "", "the cam's law can't be worked out"};
-  const Vec3 touch = elements::camPath(*spec)->at(0)[0];
-  Pose foot{plane.R, plane * touch};
-  if (d.kind == ContactKind::flat) {  // the plane of the flat looks at the cam
-    Vec3 normal = plane.R.col(1);
-    Vec3 at = plane.p + offset * plane.R.col(0) + *base * plane.R.col(1);
-    if (swing) {
-      const Vec3 t = elements::camPath(*spec)->at(0)[1];
-      normal = plane.R * Vec3(-t.y(), t.x(), 0).normalized();
-      if (normal.dot(foot.p - plane.p) < 0) normal = -normal;
-      at = foot.p;
-    }
-    foot = frameFrom(at, -normal, plane.R.col(2));
-  }
+  const Pose foot = followerFoot(*spec, d, swing, *base, *found);
   out = withSeatAt(out, followerLink,
                    seatAt(d.followerSeat, wordFor(d.kind), poses[u(follower->link)].inverse() * foot, m.units));
-  if (d.kind == ContactKind::roller && !barrel) {
-    Body wheel = element(d.rollerBody, BodyKind::roller, "roller", poses[u(follower->link)].inverse() * foot, m.units);
-    wheel.figures = {{"radius", d.roller}, {"length", d.thickness}};
-    out = withBody(out, followerLink, std::move(wheel));
-  } else if (d.kind == ContactKind::roller) {
-    Pose pin = frameFrom(foot.p, plane.R.col(1), plane.R.col(2));
+  if (d.kind == ContactKind::roller) {
+    const Pose pin = barrel ? frameFrom(foot.p, plane.R.col(1), plane.R.col(2)) : foot;
+    const Field length =
+        barrel ? figureOf(2 * std::min(*roller, 0.3 * *base), dimension::kLength, m.units) : d.thickness;
     Body wheel = element(d.rollerBody, BodyKind::roller, "roller", poses[u(follower->link)].inverse() * pin, m.units);
-    wheel.figures = {{"radius", d.roller},
-                     {"length", figureOf(2 * std::min(*roller, 0.3 * *base), dimension::kLength, m.units)}};
+    wheel.figures = {{"radius", d.roller}, {"length", length}};
     out = withBody(out, followerLink, std::move(wheel));
   }
   CamPair pair;

@@ -17,35 +17,8 @@ static Dimension axisDimension(Resolving& ctx);
 static Dimension jointValueDimension(Resolving& ctx, const Symbol& s);
 static bool resolveDriven(Resolving& ctx, const Drive& d, const std::string& object, Resolved::DriveR& r);
 
-static bool resolveGauge(Resolving& ctx, const Gauge& g) {
-  const std::string object = "gauge " + g.name;
-  if (!g.kind.known()) {  // a later version's kind: keep the file usable and say so
-    ctx.warn("gauge", object, fmt::format("this version can't compute the kind '{}'; it has no value", g.kind.text()));
-    Resolved::GaugeR unknown;
-    unknown.id = g.id;
-    unknown.name = g.name;
-    ctx.out.gauges.push_back(unknown);
-    return true;
-  }
-  Resolved::GaugeR r;
-  r.id = g.id;
-  r.name = g.name;
-  r.kind = g.kind;
-  if (g.in) {
-    const auto in = ctx.linkIndex.find(*g.in);
-    if (in == ctx.linkIndex.end()) return ctx.fail("missing-link", object, "the link that it is measured in is gone");
-    r.in = in->second;
-  }
-  if (!g.component.empty()) {
-    if (!g.component.known())
-      return ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component.text()));
-    r.component = static_cast<int>(g.component.value());
-  }
-  if (g.about) {
-    const auto s = ctx.seatIndex.find(g.about->id);
-    if (s == ctx.seatIndex.end()) return ctx.fail("missing-seat", object, "the seat it is measured about is gone");
-    r.about = s->second;
-  }
+/// What it measures: 'of', in the number and of the kind that its own kind needs.
+static bool readMeasured(Resolving& ctx, const Gauge& g, const std::string& object, Resolved::GaugeR& r) {
   const auto need = [&](std::size_t n, const char* what) {
     return g.of.size() == n || ctx.fail("figure", object, fmt::format("needs {} in 'of'", what));
   };
@@ -116,7 +89,12 @@ static bool resolveGauge(Resolving& ctx, const Gauge& g) {
           !valueFormula(ctx, g.formula, r.dimension, object, r.formula, true))
         return false;
   }
-  switch (g.kind.value()) {
+  return true;
+}
+
+/// Of all kinds but a formula, which brings its own.
+static void setDimension(Resolving& ctx, Resolved::GaugeR& r) {
+  switch (r.kind.value()) {
     case GaugeKind::jointValue: r.dimension = dimensionOf(ctx, r.values[0]); break;
     case GaugeKind::jointRate: r.dimension = dimensionOf(ctx, r.values[0]) + dimension::kPerSecond; break;
     case GaugeKind::jointAcceleration: r.dimension = dimensionOf(ctx, r.values[0]) + 2.0 * dimension::kPerSecond; break;
@@ -139,6 +117,39 @@ static bool resolveGauge(Resolving& ctx, const Gauge& g) {
     case GaugeKind::curvature: r.dimension = -1.0 * dimension::kLength; break;
     case GaugeKind::formula: break;
   }
+}
+
+static bool resolveGauge(Resolving& ctx, const Gauge& g) {
+  const std::string object = "gauge " + g.name;
+  if (!g.kind.known()) {  // a later version's kind: keep the file usable and say so
+    ctx.warn("gauge", object, fmt::format("this version can't compute the kind '{}'; it has no value", g.kind.text()));
+    Resolved::GaugeR unknown;
+    unknown.id = g.id;
+    unknown.name = g.name;
+    ctx.out.gauges.push_back(unknown);
+    return true;
+  }
+  Resolved::GaugeR r;
+  r.id = g.id;
+  r.name = g.name;
+  r.kind = g.kind;
+  if (g.in) {
+    const auto in = ctx.linkIndex.find(*g.in);
+    if (in == ctx.linkIndex.end()) return ctx.fail("missing-link", object, "the link that it is measured in is gone");
+    r.in = in->second;
+  }
+  if (!g.component.empty()) {
+    if (!g.component.known())
+      return ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component.text()));
+    r.component = static_cast<int>(g.component.value());
+  }
+  if (g.about) {
+    const auto s = ctx.seatIndex.find(g.about->id);
+    if (s == ctx.seatIndex.end()) return ctx.fail("missing-seat", object, "the seat it is measured about is gone");
+    r.about = s->second;
+  }
+  if (!readMeasured(ctx, g, object, r)) return false;
+  setDimension(ctx, r);
   if (!resolveOverlay(ctx, g, object, r)) return false;
   ctx.out.gauges.push_back(std::move(r));
   return true;
