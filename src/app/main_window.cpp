@@ -25,6 +25,8 @@
 #include "maker/pick_bar.h"
 #include "maker/placing_card.h"
 #include "rail.h"
+#include "scene/freedom_card.h"
+#include "scene/start_card.h"
 
 namespace cooperage::app {
 
@@ -34,6 +36,8 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   scene_ = new Scene(bench_);
   new InputManners(scene_, this);
   chip_ = new FreedomChip(bench_, *scene_);
+  freedoms_ = new FreedomCard(bench_, scene_);
+  connect(chip_, &FreedomChip::pressed, freedoms_, &FreedomCard::toggle);
   section_ = new SectionBar(bench_, *scene_);
   connect(new SceneBar(*scene_), &SceneBar::sectionAsked, section_, &SectionBar::toggle);
   maker_ = new Maker(bench_, *scene_);
@@ -54,6 +58,15 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   ledger_ = new QStackedWidget;
   for (StagePanel* p : panels_) ledger_->addWidget(p);
   card_ = new Card(bench_);
+  auto* start = new StartCard(bench_, *scene_, shape_->elements());
+  connect(start, &StartCard::importAsked, this, [this] { actions_->find(QStringLiteral("import"))->trigger(); });
+  connect(start, &StartCard::folderAsked, this, [this] { actions_->find(QStringLiteral("parts folder"))->trigger(); });
+  connect(start, &StartCard::openAsked, this, &MainWindow::open);
+  connect(start, &StartCard::documentAsked, this, &MainWindow::openPath, Qt::QueuedConnection);
+  connect(shape_, &ShapePanel::added, this, [this] {
+    scene_->keepInView();
+    card_->focusFigure();
+  });
   connect(card_, &Card::editJoint, maker_, &Maker::editJoint);
   connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
@@ -113,6 +126,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   makeActions();
   makeMenus();
   search_ = new Search(bench_, *actions_, this);
+  connect(search_, &Search::figureWanted, card_, &Card::focusFigure);
   connect(&bench_.selection(), &Selection::stageChanged, this, [this] {
     ledger_->setCurrentIndex(static_cast<int>(bench_.selection().stage()));
     fitStrip();
@@ -132,6 +146,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(&bench_.speaker(), &Speaker::said, this, &MainWindow::showMessage);
   connect(&bench_.document(), &Document::fileChanged, this, &MainWindow::refreshTitle);
   connect(bench_.document().undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTitle);
+  connect(&themeWatch(), &ThemeWatch::changed, this, &MainWindow::refreshTitle);
   refreshTitle();
   showMessage({}, false);
   scene_->setFocus();
@@ -166,26 +181,10 @@ void MainWindow::makeMenus() {
        {"fit",          "-",           "view corner", "view front", "view right", "view back", "view left", "view top",
         "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",   "-",
         "marks joints", "marks seats", "lanes",       "-",          "dark"});
-  fill(tr("&Mechanism"), {"propose",
-                          "add seat",
-                          "edit joint",
-                          "ways",
-                          "measure",
-                          "-",
-                          "take home",
-                          "home",
-                          "-",
-                          "steady",
-                          "go to",
-                          "swing",
-                          "follow table",
-                          "follow formula",
-                          "reverse drive",
-                          "-",
-                          "compute",
-                          "compute all",
-                          "duplicate run",
-                          "cancel"});
+  fill(tr("&Mechanism"),
+       {"propose",        "add seat",      "edit joint", "ways",    "measure",     "freedoms",      "-",
+        "take home",      "home",          "-",          "steady",  "go to",       "swing",         "follow table",
+        "follow formula", "reverse drive", "-",          "compute", "compute all", "duplicate run", "cancel"});
   fill(tr("&Travel"), {"play",
                        "play back",
                        "step on",
@@ -221,13 +220,13 @@ void MainWindow::makeMenus() {
   row->addStretch(1);
   auto* find = new QPushButton(tr("Find a command or an object      Ctrl+K"));
   find->setObjectName(QStringLiteral("find"));
-  find->setStyleSheet(QStringLiteral("QPushButton { color: %1; text-align: left; }").arg(theme().mute.name()));
+  dress(find, QStringLiteral("QPushButton { color: @mute; text-align: left; }"));
   find->setFocusPolicy(Qt::NoFocus);
   connect(find, &QPushButton::clicked, this, [this] { search_->popUp(); });
   row->addWidget(find);
   auto* line = new QFrame;
   line->setFixedHeight(1);
-  line->setStyleSheet(QStringLiteral("background: %1").arg(theme().line.name()));
+  dress(line, QStringLiteral("background: @line"));
   auto* top = new QWidget;
   auto* column = new QVBoxLayout(top);
   column->setContentsMargins(0, 0, 0, 0);
@@ -272,22 +271,26 @@ void MainWindow::refreshTitle() {
 QString MainWindow::statusText() const { return status_->text(); }
 
 void MainWindow::showMessage(const QString& text, bool error) {
-  const Theme& t = theme();
   status_->setText(text);
   status_->setToolTip(text);
-  status_->setStyleSheet(
-      QStringLiteral("background: %1; color: %2; border-top: 1px solid %3;")
-          .arg((error ? t.badTint : t.panel).name(), (error ? t.bad : t.mute).name(), t.line.name()));
+  dress(status_, error ? QStringLiteral("background: @badtint; color: @bad; border-top: 1px solid @line;")
+                       : QStringLiteral("background: @panel; color: @mute; border-top: 1px solid @line;"));
 }
 
 bool MainWindow::openPath(const QString& path) {
   if (!mayLoseChanges()) return false;
+  keepPicture();
   if (!bench_.document().open(path)) return false;
   fillRecent();
   scene_->fitAll();
   // the travel is shown at once; a long one shows its progress and can be cancelled
   if (!bench_.solution().resolved().runs.empty() && bench_.solution().homeProblem().isEmpty()) bench_.runs().startRun();
   return true;
+}
+
+/// For the list of what was open lately.
+void MainWindow::keepPicture() {
+  if (!bench_.document().mechanism()->links.empty()) StartCard::keepPicture(*scene_, bench_.document().path());
 }
 
 void MainWindow::open() {
@@ -329,6 +332,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     e->ignore();
     return;
   }
+  keepPicture();
   Document::dropAutosave();  // nothing to recover after a proper end
   e->accept();
 }

@@ -77,11 +77,13 @@ class MainWindow : public QMainWindow {
   void deleteSelection();
   void showMessage(const QString& text, bool error);
   void fillRecent();
+  void keepPicture();
 
   Workbench& bench_;
   Actions* actions_;
   Scene* scene_ = nullptr;
   FreedomChip* chip_ = nullptr;
+  class FreedomCard* freedoms_ = nullptr;
   SectionBar* section_ = nullptr;
   Maker* maker_ = nullptr;
   PickBar* pickBar_ = nullptr;

@@ -85,6 +85,7 @@ Rail::Rail(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
 
 void Rail::watch(const std::vector<StagePanel*>& panels) {
   panels_ = panels;
+  connect(&themeWatch(), &ThemeWatch::changed, this, &Rail::refresh);
   refresh();
 }
 

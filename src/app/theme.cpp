@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "theme.h"
 
+#include <QAbstractButton>
 #include <QApplication>
 #include <QFile>
 #include <QFontDatabase>
@@ -10,6 +11,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 #include <QSvgRenderer>
+#include <QWidget>
 
 namespace cooperage::app {
 namespace {
@@ -67,8 +69,23 @@ Theme dark() {
 
 Theme current = light();
 
+constexpr char kStyle[] = "palette style", kIcon[] = "palette icon", kInk[] = "palette ink";
+
+/// A style sheet with the palette's colours in place of their names.
+QString inColours(QString s, const Theme& t) {
+  const QList<QPair<QString, QColor>> names = {
+      {"@accent", t.accent}, {"@onaccent", t.onAccent}, {"@tint", t.accentTint}, {"@badtint", t.badTint},
+      {"@bad", t.bad},       {"@panel", t.panel},       {"@line", t.line},       {"@ink", t.ink},
+      {"@mute", t.mute},     {"@field", t.field}};
+  s.replace(QStringLiteral("@shade"), t.dark ? QStringLiteral("dark") : QStringLiteral("light"));
+  s.replace(QStringLiteral("@veil"),
+            QStringLiteral("rgba(%1,%2,%3,238)").arg(t.panel.red()).arg(t.panel.green()).arg(t.panel.blue()));
+  for (const auto& [name, colour] : names) s.replace(name, colour.name());
+  return s;
+}
+
 QString styleSheet(const Theme& t) {
-  QString s = R"(
+  const QString s = R"(
     QToolTip { background: @ink; color: @panel; border: 1px solid @ink; padding: 4px 7px; }
     QMenuBar { background: @panel; color: @ink; border: none; padding: 2px 4px; }
     QMenuBar::item { padding: 5px 9px; border-radius: 5px; background: transparent; }
@@ -119,16 +136,38 @@ QString styleSheet(const Theme& t) {
     QLabel[mute="true"] { color: @mute; }
     QLabel[heading="true"] { font-weight: 600; font-size: 10.5pt; }
   )";
-  const QList<QPair<QString, QColor>> names = {
-      {"@accent", t.accent}, {"@onaccent", t.onAccent}, {"@tint", t.accentTint}, {"@badtint", t.badTint},
-      {"@bad", t.bad},       {"@panel", t.panel},       {"@line", t.line},       {"@ink", t.ink},
-      {"@mute", t.mute},     {"@field", t.field}};
-  s.replace(QStringLiteral("@shade"), t.dark ? QStringLiteral("dark") : QStringLiteral("light"));
-  for (const auto& [name, colour] : names) s.replace(name, colour.name());
-  return s;
+  return inColours(s, t);
+}
+
+void wear(QWidget* widget) {
+  if (const QVariant style = widget->property(kStyle); style.isValid())
+    widget->setStyleSheet(inColours(style.toString(), current));
+  if (const QVariant name = widget->property(kIcon); name.isValid())
+    if (auto* button = qobject_cast<QAbstractButton*>(widget)) {
+      const Ink ink = static_cast<Ink>(widget->property(kInk).toInt());
+      button->setIcon(icon(name.toString(), ink == Ink::mute       ? current.mute
+                                            : ink == Ink::onAccent ? current.onAccent
+                                                                   : current.ink));
+    }
 }
 
 }  // namespace
+
+ThemeWatch& themeWatch() {
+  static ThemeWatch watch;
+  return watch;
+}
+
+void dress(QWidget* widget, const QString& style) {
+  widget->setProperty(kStyle, style);
+  wear(widget);
+}
+
+void dressIcon(QAbstractButton* button, const QString& name, Ink ink) {
+  button->setProperty(kIcon, name);
+  button->setProperty(kInk, static_cast<int>(ink));
+  wear(button);
+}
 
 const Theme& theme() { return current; }
 
@@ -164,6 +203,11 @@ void applyTheme(QApplication& application, bool useDark) {
   application.setPalette(p);
   application.setFont(uiFont());
   application.setStyleSheet(styleSheet(current));
+  for (QWidget* widget : QApplication::allWidgets()) {
+    wear(widget);
+    widget->update();
+  }
+  emit themeWatch().changed();
 }
 
 QPixmap iconPixmap(const QString& name, const QColor& colour, int size, double ratio) {

@@ -5,7 +5,9 @@
 #include <QIcon>
 #include <QString>
 
+class QAbstractButton;
 class QApplication;
+class QWidget;
 
 namespace cooperage::app {
 
@@ -17,8 +19,23 @@ struct Theme {
 };
 
 const Theme& theme();
-/// Light or dark palette, shipped fonts and style for the whole application.
+/// Light or dark palette, shipped fonts and style for the whole application; what is shown already follows at once.
 void applyTheme(QApplication& application, bool dark);
+
+/// Tells when the palette has changed, for what is not dressed by the functions below.
+class ThemeWatch : public QObject {
+  Q_OBJECT
+ signals:
+  void changed();
+};
+ThemeWatch& themeWatch();
+
+/// Style sheet of a widget in the palette's colours, whichever it is: @panel, @veil (panel, let through a little),
+/// @line, @ink, @mute, @accent, @onaccent, @tint, @bad, @badtint, @field.
+void dress(QWidget* widget, const QString& style);
+enum class Ink { plain, mute, onAccent };
+/// Icon of a button in the palette's ink, whichever it is.
+void dressIcon(QAbstractButton* button, const QString& name, Ink ink = Ink::plain);
 
 /// An icon of ours ("app/check", "joints/revolute", "lucide/play") in a colour.
 QIcon icon(const QString& name, const QColor& colour);

@@ -7,6 +7,7 @@
 
 #include "main_window.h"
 #include "maker/pick_bar.h"
+#include "scene/freedom_card.h"
 #include "maker/placing_card.h"
 
 namespace cooperage::app {
@@ -39,8 +40,9 @@ void MainWindow::makeFileActions() {
           bench_.selection().setStage(Stage::shape);
           shape_->chooseFolder();
         });
-  a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8),
-        [this] { bench_.shapes().refreshGeometry(); });
+  a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8), [this] {
+     bench_.shapes().refreshGeometry();
+   })->setProperty(kWords, tr("reload update missing file"));
   a.add(QStringLiteral("quit"), tr("&Quit"), QKeySequence::Quit, [this] { close(); });
   a.add(QStringLiteral("table"), tr("Save &table\u2026"), {}, [this] { hand_->saveTable(); });
   a.add(QStringLiteral("picture"), tr("Save &picture\u2026"), {}, [this] { hand_->savePicture(); });
@@ -73,6 +75,8 @@ void MainWindow::makeEditActions() {
       machine_->giveUp();
     else if (proposals_->isVisible())
       proposals_->giveUp();
+    else if (freedoms_->isVisible())
+      freedoms_->hide();
     else if (maker_->cancel() || scene_->isBoxing())
       scene_->setBoxing(false);
     else if (!bench_.pose().ghosts().empty())
@@ -141,7 +145,7 @@ void MainWindow::makeJoinActions() {
   });
   a.add(QStringLiteral("take home"), tr("&Take pose as home"), QKeySequence(QStringLiteral("Ctrl+Shift+H")),
         [this] { bench_.pose().takeAsHome(); });
-  a.add(QStringLiteral("next assembly mode"), tr("Next assembly &mode"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
+  a.add(QStringLiteral("next assembly mode"), tr("&Next assembly mode"), QKeySequence(QStringLiteral("Ctrl+Shift+W")),
         [this] { bench_.pose().nextWayToClose(); });
   const auto inJoin = [this](auto f) {
     return [this, f] {
@@ -156,7 +160,10 @@ void MainWindow::makeJoinActions() {
     if (bench_.selection().stage() != Stage::shape) bench_.selection().setStage(Stage::join);
     maker_->startMeasure();
   });
-  a.add(QStringLiteral("ways"), tr("Show other &ways to close"), QKeySequence(Qt::Key_W),
+  a.add(QStringLiteral("freedoms"), tr("Free&doms: left, idle, redundant"), {}, [this] {
+     freedoms_->toggle();
+   })->setProperty(kWords, tr("mobility degrees of freedom over-constrained cure"));
+  a.add(QStringLiteral("ways"), tr("Show other assembly &modes"), QKeySequence(Qt::Key_W),
         inJoin([this] { bench_.pose().toggleWays(); }));
   a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {
           if (bench_.selection().ids().size() == 1) maker_->editJoint(bench_.selection().ids()[0]);
@@ -238,9 +245,8 @@ void MainWindow::makeViewActions() {
     a.add(QStringLiteral("stage %1").arg(i), stages[i], QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)),
           [this, i] { bench_.selection().setStage(static_cast<Stage>(i)); });
   a.add(QStringLiteral("dark"), tr("Light or dark"), {}, [] {
-    QSettings s;
-    s.setValue(QStringLiteral("dark"), !theme().dark);
-    QMessageBox::information(nullptr, tr("Light or dark"), tr("The other palette is used from the next start on."));
+    applyTheme(*qApp, !theme().dark);
+    QSettings().setValue(QStringLiteral("dark"), theme().dark);
   });
   a.add(QStringLiteral("about"), tr("&About Cooperage"), {}, [this] {
     QMessageBox::about(

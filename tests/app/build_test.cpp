@@ -76,7 +76,7 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   key(Qt::Key_4, Qt::AltModifier);
   clickRow(QString::fromStdString(joint));
   for (QAction* a : find<QPushButton>("gauge")->menu()->actions())
-    if (a->text() == "Values and rates of the chosen joints") a->trigger();
+    if (a->text() == "Motion of the chosen joints: values, rates, accelerations") a->trigger();
   settle();
   EXPECT_EQ(bench.document().mechanism()->gauges.size(), 2u);
   window.scene()->setFocus();
@@ -173,7 +173,7 @@ TEST_F(WindowTest, SeveralSolidsArePutTogetherAndTakenApartAgain) {
   bench.selection().select(all);
   settle();
   for (auto* b : window.findChildren<QPushButton*>())
-    if (b->isVisible() && b->text() == "Put together as one link") {
+    if (b->isVisible() && b->text() == "Merge to one link") {
       QTest::mouseClick(b, Qt::LeftButton);
       break;
     }

@@ -426,7 +426,7 @@ TEST_F(ShapeJoin, WaysToCloseAreShownAsGhostsAndOneIsTaken) {
   key(Qt::Key_W);
   ASSERT_EQ(bench.pose().ghosts().size(), 1u) << window.statusText().toStdString();
   const Vec3 other = bench.pose().ghosts()[0][3] * Vec3(0.07, 0, 0);
-  clickRow("Way 2 to close");
+  clickRow("Assembly mode 2");
   EXPECT_TRUE(bench.pose().ghosts().empty());
   EXPECT_NEAR((bench.pose().poses()[3] * Vec3(0.07, 0, 0) - other).norm(), 0, 1e-6) << "it is home now";
   EXPECT_LT(other.y(), 0);

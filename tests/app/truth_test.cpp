@@ -537,7 +537,7 @@ TEST_F(TruthTest, WhatIsPutTogetherBearsTheNameOfItsLargestBody) {
   bench.selection().select({linkId("peg"), linkId("stave")});
   settle();
   for (auto* b : window.findChildren<QPushButton*>())
-    if (b->isVisible() && b->text() == QStringLiteral("Put together as one link")) {
+    if (b->isVisible() && b->text() == QStringLiteral("Merge to one link")) {
       QTest::mouseClick(b, Qt::LeftButton);
       break;
     }

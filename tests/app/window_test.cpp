@@ -143,7 +143,7 @@ TEST_F(WindowTest, TheCheckShowsTheGuardAndTheParameterClearsIt) {
   EXPECT_NEAR(bench.runs().cursor(), bench.checks().check()->result.interference[0].deepest.time, 1e-12);
   type("parameter guard_gap", "27 mm");
   EXPECT_TRUE(bench.checks().isCheckStale());
-  EXPECT_EQ(row("rod \u2013 guard")->tag, "was") << "what is out of date is not shown as true";
+  EXPECT_EQ(row("rod \u2013 guard")->tag, "out of date") << "what is out of date is not shown as true";
   window.scene()->setFocus();
   key(Qt::Key_F6);
   settle();
@@ -217,6 +217,8 @@ TEST_F(WindowTest, AnEnvelopeIsSweptShownAndMarkedWhenOutOfDate) {
   openDemo();
   bench.selection().setStage(Stage::check);
   clickRow("ram");
+  press("sweep");  // as it stands, and its form opens
+  settle();
   auto* clearance = find<QLineEdit>("clearance");
   clearance->setText("1 mm");
   press("sweep");

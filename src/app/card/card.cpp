@@ -2,11 +2,14 @@
 #include "card.h"
 
 #include <QLabel>
+#include <QLineEdit>
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "../theme.h"
 #include "card_page.h"
 #include "kept_text.h"
+#include "number_field.h"
 
 namespace cooperage::app {
 
@@ -31,6 +34,7 @@ Card::Card(Workbench& bench, QWidget* parent) : QScrollArea(parent), bench_(benc
   connect(&bench_.selection(), &Selection::changed, this, later);
   connect(&bench_.selection(), &Selection::stageChanged, this, later);
   connect(&bench_, &Workbench::resultsChanged, this, later);
+  connect(&themeWatch(), &ThemeWatch::changed, this, later);
   connect(&bench_.pose(), &PoseControl::changed, this, &Card::refreshLive);
   connect(&bench_.runs(), &RunBook::cursorChanged, this, &Card::refreshLive);
   rebuild();
@@ -73,6 +77,20 @@ std::unique_ptr<CardPage> Card::page() {
 void Card::letGo() {
   held_ = false;
   QTimer::singleShot(0, this, [this] { rebuild(); });
+}
+
+void Card::focusFigure(const QString& name) {
+  QTimer::singleShot(0, this, [this, name] {  // after the page of the new selection
+    QLineEdit* field = nullptr;
+    if (!name.isEmpty())
+      field = body_->findChild<QLineEdit*>(name);
+    else if (const auto figures = body_->findChildren<NumberField*>(); !figures.isEmpty())
+      field = figures.front()->edit();
+    if (!field) return;
+    field->setFocus(Qt::OtherFocusReason);
+    field->selectAll();
+    ensureWidgetVisible(field);
+  });
 }
 
 void Card::refreshLive() {

@@ -27,6 +27,9 @@ class Card : public QScrollArea {
   /// A slider is in the hand: the page stays until it is let go.
   void hold() { held_ = true; }
   void letGo();
+  /// Puts the cursor into a figure, all of it selected, once the card shows what is selected now.
+  /// @param name of the field; empty for the first figure
+  void focusFigure(const QString& name = {});
 
  signals:
   void editJoint(model::Id joint);

@@ -20,18 +20,27 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-class GaugePage : public CardPage {
+/// Tells how a requirement was judged in the run.
+class JudgedPage : public CardPage {
  public:
   using CardPage::CardPage;
+
+ protected:
+  void judged(QFormLayout* form, const Requirement& requirement);
+};
+class GaugePage : public JudgedPage {
+ public:
+  using JudgedPage::JudgedPage;
   void showGauge(const Gauge& gauge);
 
  private:
+  void gaugeBounds(const Gauge& gauge);
   void gaugeReadings(const Gauge& gauge);
   void gaugeOverlay(const Gauge& gauge);
 };
-class RequirementPage : public CardPage {
+class RequirementPage : public JudgedPage {
  public:
-  using CardPage::CardPage;
+  using JudgedPage::JudgedPage;
   void showRequirement(const Requirement& requirement);
 };
 class PathPage : public CardPage {
@@ -100,12 +109,13 @@ void GaugePage::showGauge(const Gauge& gauge) {
       return bench_.runs().run()->text(c, row[static_cast<std::size_t>(c)], bench_.document().mechanism()->units);
     });
   }
+  gaugeBounds(gauge);
   gaugeReadings(gauge);
   auto* more = section();
   auto* line = new QHBoxLayout;
-  auto* require = new QPushButton(tr("Require"));
+  auto* require = new QPushButton(tr("Require\u2026"));
   require->setObjectName(QStringLiteral("require"));
-  require->setToolTip(tr("Require a bound on it"));
+  require->setToolTip(tr("Require its mean, its range, or its value at a place"));
   connect(require, &QPushButton::clicked, this, [this, id] {
     const auto made = withRequirement(*bench_.document().mechanism(), id, Measure::always);
     if (bench_.document().apply(tr("Add requirement"), made.first)) bench_.selection().select({made.second});
@@ -117,6 +127,21 @@ void GaugePage::showGauge(const Gauge& gauge) {
   line->addWidget(chart);
   more->addRow(line);
   gaugeOverlay(gauge);
+}
+
+/// What it must keep within at every pose: no way to a requirement is shorter.
+void GaugePage::gaugeBounds(const Gauge& gauge) {
+  const auto there = boundsOf(*bench_.document().mechanism(), gauge.id);
+  auto* form = section(tr("Required at every pose"));
+  const auto bound = [&](const QString& label, const QString& name, std::optional<Field> Requirement::*member) {
+    optionalFigure(form, label, name, there ? (*there).*member : std::nullopt,
+                   [this, id = gauge.id, member](const std::optional<Field>& typed) {
+                     return withBound(*bench_.document().mechanism(), id, member, typed);
+                   });
+  };
+  bound(tr("At least"), QStringLiteral("gauge at least"), &Requirement::min);
+  bound(tr("At most"), QStringLiteral("gauge at most"), &Requirement::max);
+  if (there && !bench_.runs().isRunStale()) judged(form, *there);
 }
 
 /// Extremes, mean, range, zero crossings, dwells and the way between them.
@@ -232,21 +257,27 @@ void RequirementPage::showRequirement(const Requirement& requirement) {
   bound(tr("At most"), requirement.max, &Requirement::max);
   if (requirement.measure == Measure::at) bound(tr("Place"), requirement.at, &Requirement::at);
   const RunData* run = bench_.runs().run();
+  if (run && std::any_of(run->requirements.begin(), run->requirements.end(),
+                         [&](const auto& r) { return r.name == requirement.name; }))
+    judged(section(bench_.runs().isRunStale() ? tr("Before the last change") : tr("In this run")), requirement);
+}
+
+void JudgedPage::judged(QFormLayout* form, const Requirement& requirement) {
+  const RunData* run = bench_.runs().run();
   if (!run) return;
   for (const auto& r : run->requirements) {
     if (r.name != requirement.name) continue;
-    auto* part = section(bench_.runs().isRunStale() ? tr("Before the last change") : tr("In this run"));
-    const auto& units = m.units;
+    const auto& units = bench_.document().mechanism()->units;
     const int column = bench_.runs().columnOf(requirement.gauge);
-    figureLine(part,
+    figureLine(form,
                !r.isBounded() ? tr("No bound")
                : r.met        ? tr("Met")
                               : tr("Not met"),
                figureText(r.value, r.dimension, units, 0, column < 0 ? 0 : run->accuracyOf(column)),
                QStringLiteral("judged"));
-    figureLine(part, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
+    figureLine(form, tr("  at"), figureText(r.where, run->result.axisDimension, units), QStringLiteral("judged at"));
     if (!r.fails() || column < 0) continue;
-    button(part, tr("Go there"), [this, where = r.where] {
+    button(form, tr("Go there"), [this, where = r.where] {
       if (bench_.runs().run()) bench_.runs().setCursor(bench_.runs().run()->travel->timeOf(where));
     });
   }

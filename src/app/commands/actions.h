@@ -7,6 +7,9 @@
 
 namespace cooperage::app {
 
+/// Property of an action: other words by which it is found.
+inline constexpr char kWords[] = "words";
+
 /// All actions of the window by id: each has a text, a shortcut, a tooltip and an entry in the command search.
 class Actions : public QObject {
   Q_OBJECT

@@ -11,8 +11,7 @@ namespace cooperage::app {
 
 Search::Search(Workbench& bench, Actions& actions, QWidget* parent) : QFrame(parent), bench_(bench), actions_(actions) {
   setObjectName(QStringLiteral("search"));
-  setStyleSheet(QStringLiteral("#search { background: %1; border: 1px solid %2; border-radius: 8px; }")
-                    .arg(theme().panel.name(), theme().line.name()));
+  dress(this, QStringLiteral("#search { background: @panel; border: 1px solid @line; border-radius: 8px; }"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(8, 8, 8, 8);
   edit_ = new QLineEdit;
@@ -20,9 +19,9 @@ Search::Search(Workbench& bench, Actions& actions, QWidget* parent) : QFrame(par
   edit_->setPlaceholderText(tr("Find a command or an object"));
   list_ = new QListWidget;
   list_->setFrameShape(QFrame::NoFrame);
-  list_->setStyleSheet(QStringLiteral("QListWidget { background: transparent; } QListWidget::item { padding: 5px 6px; "
-                                      "border-radius: 4px; } QListWidget::item:selected { background: %1; color: %2; }")
-                           .arg(theme().accentTint.name(), theme().accent.name()));
+  dress(list_,
+        QStringLiteral("QListWidget { background: transparent; } QListWidget::item { padding: 5px 6px; "
+                       "border-radius: 4px; } QListWidget::item:selected { background: @tint; color: @accent; }"));
   column->addWidget(edit_);
   column->addWidget(list_);
   edit_->installEventFilter(this);
@@ -51,7 +50,7 @@ void Search::filter(const QString& text) {
   };
   for (QAction* a : actions_.all()) {
     const QString name = QString(a->text()).remove('&');
-    if (!a->isEnabled() || !fits(name)) continue;
+    if (!a->isEnabled() || !fits(name + QLatin1Char(' ') + a->property(kWords).toString())) continue;
     const QString key = a->shortcut().toString(QKeySequence::NativeText);
     auto* item = new QListWidgetItem(key.isEmpty() ? name : name + QStringLiteral("    ") + key, list_);
     item->setData(Qt::UserRole, a->objectName());
@@ -68,6 +67,18 @@ void Search::filter(const QString& text) {
   for (const auto& d : m.drives) object(d->name, d->id, tr("drive"));
   for (const auto& g : m.gauges) object(g->name, g->id, tr("gauge"));
   for (const auto& p : m.parameters) object(p->name, p->id, tr("parameter"));
+  for (const auto& r : m.requirements) object(r->name, r->id, tr("requirement"));
+  for (const auto& r : m.runs) object(r->name, r->id, tr("run"));
+  for (const auto& p : m.paths) object(p->name, p->id, tr("path"));
+  for (const auto& c : m.couplings) object(c->name, c->id, tr("coupling"));
+  for (const auto& c : m.camPairs) object(c->name, c->id, tr("contact"));
+  for (const auto& l : m.links) {
+    const QString of = tr("of %1").arg(QString::fromStdString(l->name));
+    for (const auto& b : l->bodies)
+      if (l->bodies.size() > 1 || b->name != l->name) object(b->name, b->id, tr("body") + ' ' + of);
+    for (const auto& s : l->seats) object(s->name, s->id, tr("seat") + ' ' + of);
+    for (const auto& c : l->curves) object(c->name, c->id, tr("curve") + ' ' + of);
+  }
   list_->setCurrentRow(0);
 }
 
@@ -77,6 +88,8 @@ void Search::take() {
   if (!item) return;
   if (const auto id = item->data(Qt::UserRole + 1); id.isValid()) {
     bench_.selection().select({id.toULongLong()});
+    if (const auto p = model::findById(bench_.document().mechanism()->parameters, id.toULongLong()))
+      emit figureWanted(QStringLiteral("parameter ") + QString::fromStdString(p->name));
     return;
   }
   if (QAction* a = actions_.find(item->data(Qt::UserRole).toString())) a->trigger();

@@ -17,6 +17,10 @@ class Search : public QFrame {
   Search(Workbench& bench, Actions& actions, QWidget* parent);
   void popUp();
 
+ signals:
+  /// A field of the card, by its name, should have the cursor.
+  void figureWanted(const QString& name);
+
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
 

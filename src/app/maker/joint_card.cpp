@@ -8,6 +8,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QPainter>
 #include <QPushButton>
 #include <QRadioButton>
 #include <QToolButton>
@@ -49,20 +50,51 @@ const std::vector<JointKind>& kindsInOrder() {
   return kOrder;
 }
 
-void addKindButtons(QGridLayout& grid, int width, const QString& prefix,
-                    const std::function<void(QToolButton*, JointKind, int key)>& dress) {
+/// Mark and name of a kind, its key at the right.
+class KindButton : public QToolButton {
+ public:
+  explicit KindButton(int key) : key_(key > 0 ? QString::number(key) : QString()) {}
+
+ protected:
+  void paintEvent(QPaintEvent* event) override {
+    QToolButton::paintEvent(event);
+    QPainter p(this);
+    p.setFont(uiFont(8));
+    p.setPen(theme().mute);
+    p.drawText(rect().adjusted(0, 0, -4, 0), Qt::AlignRight | Qt::AlignVCenter, key_);
+  }
+
+ private:
+  QString key_;
+};
+
+void addKindButtons(QGridLayout& grid, KindButtons look, const QString& prefix,
+                    const std::function<void(QToolButton*, JointKind, int key)>& finish) {
   grid.setSpacing(2);
+  const bool named = look == KindButtons::named;
+  const int row = named ? 3 : 7;
   int n = 0;
   for (const JointKind kind : kindsInOrder()) {
-    auto* b = new QToolButton;
     const QString name = QLatin1String(infoOf(kind).name);
-    b->setIcon(icon(QStringLiteral("joints/") + name));
-    b->setIconSize({20, 20});
-    b->setFixedSize(width, 30);
+    const int key = n < 9 ? n + 1 : 0;
+    QToolButton* b = named ? new KindButton(key) : new QToolButton;
+    dressIcon(b, QStringLiteral("joints/") + name);
+    b->setIconSize(named ? QSize(18, 18) : QSize(20, 20));
+    if (named) {
+      b->setText(QString(name).replace('-', ' '));
+      b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+      b->setFont(uiFont(7.8));
+      b->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+      b->setFixedHeight(27);
+      dress(b, QStringLiteral("QToolButton { padding: 1px; text-align: left; }"));
+    } else {
+      b->setFixedSize(36, 30);
+    }
     b->setCheckable(true);
     b->setObjectName(prefix + name);
-    dress(b, kind, n < 9 ? n + 1 : 0);
-    grid.addWidget(b, n / 7, n % 7);
+    finish(b, kind, key);
+    const bool last = n + 1 == static_cast<int>(kindsInOrder().size());
+    grid.addWidget(b, n / row, n % row, 1, named && last ? 2 : 1);
     ++n;
   }
 }
@@ -98,7 +130,7 @@ void JointCard::fill(const Content& c) {
   clear();
   setTitle(c.title);
   auto* kinds = new QGridLayout;
-  addKindButtons(*kinds, 36, QStringLiteral("kind "), [&](QToolButton* b, JointKind kind, int key) {
+  addKindButtons(*kinds, KindButtons::marks, QStringLiteral("kind "), [&](QToolButton* b, JointKind kind, int key) {
     const QString name = QLatin1String(infoOf(kind).name);
     b->setChecked(kind == c.kind);
     b->setToolTip(key > 0 ? tr("%1 (%2)").arg(name).arg(key) : name);

@@ -14,10 +14,12 @@ QString leavesOf(model::JointKind kind);
 /// The kinds in the order of their keys 1 to 9, then those without a key.
 const std::vector<model::JointKind>& kindsInOrder();
 
-/// A button for every kind, seven a row, with its mark.
-/// @param dress sets what each says and does; its key is 1 to 9, or 0 if it has none
-void addKindButtons(class QGridLayout& grid, int width, const QString& prefix,
-                    const std::function<void(class QToolButton*, model::JointKind, int key)>& dress);
+/// How the kinds are offered: by mark, name and key, three a row; or by mark alone, seven a row.
+enum class KindButtons { named, marks };
+/// A button for every kind.
+/// @param finish sets what each says and does; its key is 1 to 9, or 0 if it has none
+void addKindButtons(class QGridLayout& grid, KindButtons look, const QString& prefix,
+                    const std::function<void(class QToolButton*, model::JointKind, int key)>& finish);
 
 /// The card beside a pick: everything of a joint that can be chosen before it is confirmed, and again later.
 class JointCard : public FloatCard {

@@ -157,9 +157,9 @@ void Maker::startMeasure() {
   closeCard();
   beginPicking(Task::measure);
 }
-void Maker::startGauge(GaugeKind kind) {
+void Maker::startGauges(std::vector<GaugeKind> kinds) {
   closeCard();
-  gaugeKind_ = kind;
+  gaugeKinds_ = std::move(kinds);
   beginPicking(Task::gauge);
 }
 void Maker::startPath() {

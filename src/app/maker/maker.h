@@ -42,7 +42,9 @@ class Maker : public QObject {
   void startSeatAnew(model::Id seat);
   void startMeasure();
   /// Picks what a gauge of a kind measures: one place or two.
-  void startGauge(model::GaugeKind kind);
+  void startGauge(model::GaugeKind kind) { startGauges({kind}); }
+  /// The same of several kinds, which one pick serves.
+  void startGauges(std::vector<model::GaugeKind> kinds);
   /// Picks the point whose path is drawn.
   void startPath();
   void startCut(model::Id body);
@@ -104,7 +106,7 @@ class Maker : public QObject {
   int stepsBefore_ = 0;  ///< undo steps when the card was opened
   double reference_ = 0;
   int which_ = 0;
-  model::GaugeKind gaugeKind_ = model::GaugeKind::distance;
+  std::vector<model::GaugeKind> gaugeKinds_{model::GaugeKind::distance};  ///< that the picks are for
   QPointF cardAt_;
   std::vector<model::CutTool> tools_;
 };

@@ -42,8 +42,10 @@ void Maker::ask() {
                         : tr("Measure: pick the second (first: %1)").arg(first_->of);
       break;
     case Task::gauge: {
-      const bool two = picksOf(gaugeKind_) == 2;
-      const QString kind = q(wordFor(gaugeKind_)).replace('-', ' ');
+      const bool two = picksOf(gaugeKinds_.front()) == 2;
+      QStringList kinds;
+      for (const GaugeKind k : gaugeKinds_) kinds << q(wordFor(k)).replace('-', ' ');
+      const QString kind = kinds.join(QStringLiteral(", "));
       prompt_ = !two      ? tr("Gauge %1: pick the point or the link").arg(kind)
                 : !first_ ? tr("Gauge %1: pick the first place").arg(kind)
                           : tr("Gauge %1: pick the second place, on another link (first: %2 of %3)")
@@ -223,7 +225,7 @@ void Maker::takeCut(const PickedPlace& pick) {
 
 /// One place or two make a gauge, one a path; the run is computed anew with it.
 void Maker::takeGauge(const PickedPlace& pick) {
-  if (task_ == Task::gauge && picksOf(gaugeKind_) == 2 && !first_) {
+  if (task_ == Task::gauge && picksOf(gaugeKinds_.front()) == 2 && !first_) {
     first_ = pick;
     scene_.setChosenPlaces({pick});
     ask();
@@ -235,13 +237,16 @@ void Maker::takeGauge(const PickedPlace& pick) {
   const auto& m = *bench_.document().mechanism();
   const bool path = task_ == Task::path;
   const auto made = path ? withPath(m, places.front(), bench_.pose().poses())
-                         : withGauge(m, gaugeKind_, places, Component::size, bench_.pose().poses());
+                         : withGauges(m, gaugeKinds_, places, Component::size, bench_.pose().poses());
   if (!made.ok()) {
     bench_.say(q(made.error().text), true);
     return;  // another second place may do
   }
   stop();
-  if (bench_.document().apply(path ? tr("Add path") : tr("Add gauge"), made->first))
+  if (bench_.document().apply(path                     ? tr("Add path")
+                              : gaugeKinds_.size() > 1 ? tr("Add gauges")
+                                                       : tr("Add gauge"),
+                              made->first))
     bench_.selection().select({made->second});
 }
 

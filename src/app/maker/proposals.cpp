@@ -97,12 +97,10 @@ void Proposals::show() {
   list_->setHeaderLabels({tr("Links"), tr("Joint")});
   list_->setRootIsDecorated(false);
   list_->setFrameShape(QFrame::NoFrame);
-  const Theme& t = theme();
-  list_->setStyleSheet(
-      QStringLiteral("QTreeWidget { background: transparent; } QTreeWidget::item { color: %1; } "
-                     "QTreeWidget::item:selected { background: %2; color: %1; } "
-                     "QHeaderView::section { background: %3; color: %4; border: none; padding: 3px 2px; }")
-          .arg(t.ink.name(), t.accentTint.name(), t.panel.name(), t.mute.name()));
+  dress(list_,
+        QStringLiteral("QTreeWidget { background: transparent; } QTreeWidget::item { color: @ink; } "
+                       "QTreeWidget::item:selected { background: @tint; color: @ink; } "
+                       "QHeaderView::section { background: @panel; color: @mute; border: none; padding: 3px 2px; }"));
   list_->setUniformRowHeights(true);
   list_->header()->setStretchLastSection(false);
   list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);

@@ -17,10 +17,9 @@ namespace cooperage::app {
 
 FloatCard::FloatCard(QWidget* scene, const QString& name) : QFrame(scene) {
   setObjectName(name);
-  const Theme& t = theme();
   setProperty("float", true);
-  setStyleSheet(QStringLiteral("QFrame[float=\"true\"] { background: %1; border: 1px solid %2; border-radius: 9px; }")
-                    .arg(t.panel.name(), t.line.name()));
+  dress(this,
+        QStringLiteral("QFrame[float=\"true\"] { background: @panel; border: 1px solid @line; border-radius: 9px; }"));
   setFocusPolicy(Qt::StrongFocus);
   setAutoFillBackground(true);
   column_ = new QVBoxLayout(this);

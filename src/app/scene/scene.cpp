@@ -63,6 +63,13 @@ Scene::Scene(Workbench& bench, QWidget* parent)
   connect(&bench_.document(), &Document::fileChanged, this,
           [this] { fitted_ = fitted_ && !bench_.document().mechanism()->links.empty(); });
   connect(this, &OcctView::painted, this, &Scene::paintMarks);
+  connect(&themeWatch(), &ThemeWatch::changed, this, [this] {
+    setBackground(theme().sceneTop, theme().sceneBottom);
+    syncEnvelope();
+    syncCommon();
+    refreshColours();
+    invalidate();
+  });
   syncBodies();
 }
 
@@ -291,6 +298,20 @@ void Scene::syncCommon() {
     context()->SetZLayer(d_->common, Graphic3d_ZLayerId_Topmost);
   }
   invalidate();
+}
+
+void Scene::keepInView() {
+  for (const auto& [id, entry] : d_->bodies) {
+    const auto l = static_cast<std::size_t>(entry.link);
+    if (!entry.visible || entry.box.empty() || l >= bench_.pose().poses().size()) continue;
+    const Pose p = bench_.pose().poses()[l] *
+                   bench_.solution().resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
+    for (int c = 0; c < 8; ++c)
+      if (!rect().contains(project(p * entry.box.corner(c)).toPoint())) {
+        fitAll();
+        return;
+      }
+  }
 }
 
 void Scene::extentAlong(const Vec3& direction, double& low, double& high) const {

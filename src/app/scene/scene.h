@@ -68,6 +68,8 @@ class Scene : public OcctView {
   /// Edges of a link at a pose, to draw, ground axes.
   /// @param share only those of bodies of at least this share of the size of the link's largest
   std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose, double share = 0);
+  /// Fits all if a part that is shown lies outside the view.
+  void keepInView();
   /// Where all parts that are shown lie along a direction, m.
   void extentAlong(const Vec3& direction, double& low, double& high) const;
   /// Middle of the selected links, or of all if there are none, ground axes.

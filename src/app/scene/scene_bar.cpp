@@ -12,30 +12,41 @@
 namespace cooperage::app {
 
 QString panelStyle(const char* name, int radius) {
-  const Theme& t = theme();
-  QColor fill = t.panel;
-  return QStringLiteral("#%1 { background: rgba(%2,%3,%4,238); border: 1px solid %5; border-radius: %6px; }")
+  return QStringLiteral("#%1 { background: @veil; border: 1px solid @line; border-radius: %2px; }")
       .arg(QLatin1String(name))
-      .arg(fill.red())
-      .arg(fill.green())
-      .arg(fill.blue())
-      .arg(t.line.name())
       .arg(radius);
 }
 
 FreedomChip::FreedomChip(Workbench& bench, Scene& scene) : QFrame(&scene), bench_(bench) {
   setObjectName(QStringLiteral("chip"));
-  setStyleSheet(panelStyle("chip", 11));
+  dress(this, panelStyle("chip", 11));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(13, 4, 13, 4);
   label_ = new QLabel;
   label_->setTextFormat(Qt::RichText);
+  label_->setAttribute(Qt::WA_TransparentForMouseEvents);
   row->addWidget(label_);
+  setCursor(Qt::PointingHandCursor);
+  setFocusPolicy(Qt::TabFocus);
+  setToolTip(tr("What is left free, what is redundant, and what cures it"));
+  setAccessibleName(toolTip());
   connect(&bench_.document(), &Document::changed, this, &FreedomChip::refresh);
   connect(&bench_.solution(), &Solution::changed, this, &FreedomChip::refresh);
   connect(&bench_.pose(), &PoseControl::changed, this, &FreedomChip::refresh);
+  connect(&themeWatch(), &ThemeWatch::changed, this, &FreedomChip::refresh);
   move(12, 10);
   refresh();
+}
+
+void FreedomChip::mousePressEvent(QMouseEvent* e) {
+  e->accept();
+  emit pressed();
+}
+void FreedomChip::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space)
+    emit pressed();
+  else
+    QFrame::keyPressEvent(e);
 }
 
 QString FreedomChip::text() const { return label_->text(); }
@@ -65,7 +76,7 @@ void FreedomChip::refresh() {
            coloured(mob->idle == 0 ? tr("\u2713 determined") : tr("\u2713 determined, %1 idle").arg(mob->idle), t.ok);
     else
       s += gap + coloured(tr("%1 left").arg(mob->left), t.warn);
-    if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);
+    if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), mob->planar ? t.mute : t.warn);
   }
   if (bench_.pose().isByHand()) s += gap + coloured(tr("moved by hand"), t.accent);
   label_->setText(s);
@@ -74,7 +85,7 @@ void FreedomChip::refresh() {
 
 SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
   setObjectName(QStringLiteral("scenebar"));
-  setStyleSheet(panelStyle("scenebar", 8));
+  dress(this, panelStyle("scenebar", 8));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(3, 3, 3, 3);
   row->setSpacing(2);
@@ -109,7 +120,7 @@ SceneBar::SceneBar(Scene& scene) : QFrame(&scene), scene_(scene) {
           [section, &scene] { section->setChecked(scene.section().has_value()); });
   row->addWidget(section);
   auto* fit = new QToolButton;
-  fit->setIcon(icon(QStringLiteral("lucide/maximize")));
+  dressIcon(fit, QStringLiteral("lucide/maximize"));
   fit->setToolTip(tr("Fit all (F)"));
   fit->setAccessibleName(tr("Fit all"));
   fit->setFocusPolicy(Qt::TabFocus);

@@ -9,7 +9,7 @@ class QToolButton;
 
 namespace cooperage::app {
 
-/// Style of a bar over the scene, by its object name.
+/// Style of a bar over the scene, by its object name, to be dressed in.
 QString panelStyle(const char* name, int radius);
 
 /// Over the scene: freedoms / driven / redundant, and what is odd about the pose.
@@ -18,6 +18,13 @@ class FreedomChip : public QFrame {
  public:
   FreedomChip(Workbench& bench, Scene& scene);
   QString text() const;
+
+ signals:
+  void pressed();
+
+ protected:
+  void mousePressEvent(QMouseEvent* e) override;
+  void keyPressEvent(QKeyEvent* e) override;
 
  private:
   void refresh();

@@ -22,7 +22,7 @@ constexpr int kTicks = 1000;  // of the slider
 
 SectionBar::SectionBar(Workbench& bench, Scene& scene) : QFrame(&scene), bench_(bench), scene_(scene) {
   setObjectName(QStringLiteral("sectionbar"));
-  setStyleSheet(panelStyle("sectionbar", 8));
+  dress(this, panelStyle("sectionbar", 8));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(9, 3, 5, 3);
   row->setSpacing(3);

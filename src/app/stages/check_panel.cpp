@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QComboBox>
 #include <QFileDialog>
+#include <QFormLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -23,54 +24,61 @@ CheckPanel::CheckPanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
       tool(QStringLiteral("app/check"), tr("Check run"), tr("Check interference and requirements over the run (F6)"),
            QStringLiteral("check"), [this] { bench_.checks().startCheck(); });
   go->setProperty("primary", true);
-  go->setIcon(icon(QStringLiteral("app/check"), theme().onAccent));
+  dressIcon(go, QStringLiteral("app/check"), Ink::onAccent);
   auto* pose = tool(QStringLiteral("app/pair"), tr("Pose"), tr("Which links overlap in the pose that is shown (X)"),
                     QStringLiteral("check pose"), [this] { bench_.checks().checkPose(); });
   auto* free = tool(QStringLiteral("app/stops"), tr("Free range"),
                     tr("From home, how far the selected drive goes either way until the first contact or stop"),
                     QStringLiteral("free range"), [this] { findFreeRange(); });
-  toolRow({go, pose, free});
+  toolRow({go, pose});
   auto* sweep = tool(QStringLiteral("app/envelope"), tr("Sweep"),
                      tr("The space that the selected links sweep, grown by the clearance"), QStringLiteral("sweep"),
                      [this] { sweepSelected(); });
-  const auto field = [&](const QString& text, const QString& name, const QString& tip) {
-    auto* f = new QLineEdit(text);
-    f->setObjectName(name);
-    f->setAccessibleName(tip);
-    f->setToolTip(tip);
-    f->setFixedWidth(62);
-    return f;
+  toolRow({free, sweep});
+  makeSweepForm();
+  refresh();
+}
+
+/// How the next envelope is swept, and how the last is saved; it opens with the first sweep.
+void CheckPanel::makeSweepForm() {
+  sweepForm_ = new QWidget;
+  sweepForm_->setObjectName(QStringLiteral("sweep form"));
+  auto* form = new QFormLayout(sweepForm_);
+  form->setContentsMargins(12, 0, 10, 4);
+  form->setVerticalSpacing(4);
+  const auto row = [&](const QString& label, QWidget* widget, const QString& name, const QString& tip) {
+    widget->setObjectName(name);
+    widget->setAccessibleName(tip);
+    widget->setToolTip(tip);
+    auto* l = new QLabel(label);
+    l->setProperty("mute", true);
+    form->addRow(l, widget);
   };
-  clearance_ =
-      field(QStringLiteral("2 mm"), QStringLiteral("clearance"), tr("Clearance by which the envelope is grown"));
-  accuracy_ = field(QString(), QStringLiteral("envelope accuracy"),
-                    tr("Accuracy of the envelope's surface; empty: 1/200 of the size"));
-  accuracy_->setPlaceholderText(tr("auto"));
+  clearance_ = new QLineEdit(QStringLiteral("2 mm"));
+  row(tr("Clearance"), clearance_, QStringLiteral("clearance"), tr("Clearance by which the envelope is grown"));
+  accuracy_ = new QLineEdit;
+  accuracy_->setPlaceholderText(tr("1/200 of the size"));
+  row(tr("Accuracy"), accuracy_, QStringLiteral("envelope accuracy"),
+      tr("Accuracy of the envelope's surface; empty: 1/200 of the size"));
   in_ = new ChoiceBox;
-  in_->setObjectName(QStringLiteral("envelope in"));
-  in_->setAccessibleName(tr("Link in whose axes the space is swept"));
-  in_->setToolTip(in_->accessibleName());
   in_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   in_->setMinimumContentsLength(7);
+  row(tr("In axes of"), in_, QStringLiteral("envelope in"), tr("Link in whose axes the space is swept"));
   part_ = new ChoiceBox;
-  part_->setObjectName(QStringLiteral("envelope part"));
-  part_->setAccessibleName(tr("Part of the travel that is swept"));
-  part_->setToolTip(part_->accessibleName());
-  part_->addItem(tr("whole travel"));
-  part_->addItem(tr("up to the cursor"));
-  part_->addItem(tr("from the cursor on"));
-  save_ = tool(QStringLiteral("lucide/save"), tr("Save"),
-               tr("Save the envelope as STL, glTF or STEP, or its outline as SVG or DXF"),
-               QStringLiteral("save envelope"), [this] { saveEnvelope(); });
-  toolRow({sweep, clearance_, accuracy_, in_});
+  for (const QString& part : {tr("whole travel"), tr("up to the cursor"), tr("from the cursor on")})
+    part_->addItem(part);
+  row(tr("Travel"), part_, QStringLiteral("envelope part"), tr("Part of the travel that is swept"));
   along_ = new ChoiceBox;
-  along_->setObjectName(QStringLiteral("outline along"));
-  along_->setAccessibleName(tr("Direction along which the outline is seen, for SVG and DXF"));
-  along_->setToolTip(along_->accessibleName());
   for (const QString& axis : {tr("x"), tr("y"), tr("z")}) along_->addItem(tr("along %1").arg(axis));
   along_->setCurrentIndex(2);
-  toolRow({part_, save_, along_});
-  refresh();
+  row(tr("Outline seen"), along_, QStringLiteral("outline along"),
+      tr("Direction along which the outline is seen, for SVG and DXF"));
+  save_ = tool(QStringLiteral("lucide/save"), tr("Save envelope\u2026"),
+               tr("Save the envelope as STL, glTF or STEP, or its outline as SVG or DXF"),
+               QStringLiteral("save envelope"), [this] { saveEnvelope(); });
+  form->addRow(save_);
+  sweepForm_->hide();
+  insertAbove(sweepForm_);
 }
 
 std::pair<QString, Tone> CheckPanel::state() const {
@@ -172,9 +180,9 @@ void CheckPanel::afterRefresh() {
   const QString was = in_->currentData().toString();
   in_->blockSignals(true);
   in_->clear();
-  in_->addItem(tr("in ground"), QString());
+  in_->addItem(tr("ground"), QString());
   for (const auto& l : bench_.document().mechanism()->links)
-    if (!l->ground) in_->addItem(tr("in %1").arg(q(l->name)), QString::number(l->id));
+    if (!l->ground) in_->addItem(q(l->name), QString::number(l->id));
   in_->setCurrentIndex(std::max(0, in_->findData(was)));
   in_->blockSignals(false);
 }
@@ -193,6 +201,7 @@ void CheckPanel::findFreeRange() {
 }
 
 void CheckPanel::sweepSelected() {
+  sweepForm_->show();
   EnvelopeAsk ask;
   for (Id id : bench_.selection().ids())
     if (findLink(*bench_.document().mechanism(), id)) ask.links.push_back(id);

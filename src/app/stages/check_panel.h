@@ -39,10 +39,12 @@ class CheckPanel : public StagePanel {
   void stopRows(const CheckData& c, std::vector<LedgerRow>& out) const;
   LedgerRow summaryRow(const CheckData& c) const;
   std::pair<int, int> pairOf(const LedgerRow& row) const;
+  void makeSweepForm();
   /// What can be done with the pair that is looked at.
   QString ofPair() const;
   class QLineEdit *clearance_ = nullptr, *accuracy_ = nullptr;
   class QComboBox *in_ = nullptr, *part_ = nullptr, *along_ = nullptr;
+  QWidget* sweepForm_ = nullptr;
   QPushButton* save_ = nullptr;
 };
 

@@ -28,10 +28,12 @@ JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, Machi
   column->setContentsMargins(10, 0, 10, 4);
   column->setSpacing(5);
   auto* grid = new QGridLayout;
-  addKindButtons(*grid, 32, QStringLiteral("make "), [this](QToolButton* b, JointKind kind, int key) {
+  addKindButtons(*grid, KindButtons::named, QStringLiteral("make "), [this](QToolButton* b, JointKind kind, int key) {
     const QString name = QLatin1String(infoOf(kind).name);
-    b->setToolTip(key > 0 ? tr("Make a %1 joint: pick a place on each of two links (%2)").arg(name).arg(key)
-                          : tr("Make a %1 joint: pick a place on each of two links").arg(name));
+    const QString leaves = tr("Leaves: %1").arg(leavesOf(kind));
+    b->setToolTip((key > 0 ? tr("Make a %1 joint: pick a place on each of two links (%2)").arg(name).arg(key)
+                           : tr("Make a %1 joint: pick a place on each of two links").arg(name)) +
+                  QLatin1Char('\n') + leaves);
     b->setAccessibleName(tr("Make a %1 joint").arg(name));
     if (key > 0) b->setShortcut(QKeySequence(QString::number(key)));
     kinds_->addButton(b, static_cast<int>(kind));
@@ -42,7 +44,7 @@ JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, Machi
         stopMaking();
     });
   });
-  grid->setColumnStretch(7, 1);
+  for (int i = 0; i < 3; ++i) grid->setColumnStretch(i, 1);
   column->addLayout(grid);
   auto* manner = new QHBoxLayout;
   inPlace_ = new QRadioButton(tr("keep in place"));
@@ -62,7 +64,7 @@ JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, Machi
                        QStringLiteral("propose"), [this] { proposals_.start(); });
   auto* seat = tool(QStringLiteral("app/seat"), tr("Seat"), tr("Add a seat: a named place on a link (S)"),
                     QStringLiteral("add seat"), [this] { maker_.startSeat(); });
-  auto* ways = tool(QStringLiteral("lucide/layers"), {}, tr("Show the other ways to close at home (W)"),
+  auto* ways = tool(QStringLiteral("lucide/layers"), {}, tr("Show the other assembly modes at home (W)"),
                     QStringLiteral("ways"), [this] { bench_.pose().toggleWays(); });
   auto* measure = tool(QStringLiteral("lucide/ruler"), {}, tr("Measure between two things (Q)"),
                        QStringLiteral("measure"), [this] { maker_.startMeasure(); });

@@ -116,7 +116,8 @@ PartsShelf::PartsShelf(Workbench& bench, QWidget* parent)
   name_ = new QLabel(tr("Parts folder"));
   name_->setFont(uiFont(9, QFont::DemiBold));
   head->addWidget(name_, 1);
-  auto* choose = new QPushButton(icon(QStringLiteral("lucide/folder-open")), {});
+  auto* choose = new QPushButton;
+  dressIcon(choose, QStringLiteral("lucide/folder-open"));
   choose->setObjectName(QStringLiteral("choose folder"));
   choose->setToolTip(tr("Choose a folder of parts (Ctrl+Shift+I)"));
   choose->setAccessibleName(tr("Choose a folder of parts"));
@@ -137,10 +138,12 @@ PartsShelf::PartsShelf(Workbench& bench, QWidget* parent)
   list_->setFrameShape(QFrame::NoFrame);
   list_->setWordWrap(false);
   list_->setTextElideMode(Qt::ElideRight);
-  list_->setStyleSheet(
-      QStringLiteral("QListWidget { background: transparent; } QListWidget::item:selected { background: "
-                     "%1; color: %2; border-radius: 6px; }")
-          .arg(theme().accentTint.name(), theme().ink.name()));
+  dress(list_,
+        QStringLiteral("QListWidget { background: transparent; } QListWidget::item:selected { background: @tint; "
+                       "color: @ink; border-radius: 6px; }"));
+  connect(&themeWatch(), &ThemeWatch::changed, this, [this] {
+    if (!folder_.isEmpty()) setFolder(folder_);
+  });
   list_->setMinimumHeight(2 * (kPicture + 26) + 4);
   connect(list_, &QListWidget::itemActivated, this, &PartsShelf::insert);
   column->addWidget(list_, 1);

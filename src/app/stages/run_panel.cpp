@@ -48,10 +48,13 @@ RunPanel::RunPanel(Workbench& bench, Maker& maker, QWidget* parent)
   auto* pick = tool(QStringLiteral("app/gauge"), tr("Gauge"), tr("Measure along the travel, by picking in the scene"),
                     QStringLiteral("gauge"), [] {});
   auto* menu = new QMenu(pick);
+  menu->addAction(tr("Motion of a point: position, velocity, acceleration"), this, [this] {
+    maker_.startGauges({GaugeKind::pointPosition, GaugeKind::pointVelocity, GaugeKind::pointAcceleration});
+  });
   for (const auto& [kind, text] : pickedGauges())
     menu->addAction(text, this, [this, k = kind] { maker_.startGauge(k); });
   menu->addSeparator();
-  menu->addAction(tr("Values and rates of the chosen joints"), this, [this] { addJointGauges(); });
+  menu->addAction(tr("Motion of the chosen joints: values, rates, accelerations"), this, [this] { addJointGauges(); });
   menu->addAction(tr("Velocity ratio of the two chosen joints"), this, [this] { addRatioGauge(); });
   menu->addAction(tr("Transmission angle at the chosen joint"), this,
                   [this] { addNamed(GaugeKind::transmissionAngle); });
@@ -298,7 +301,9 @@ void RunPanel::addJointGauges() {
     const auto j = findJoint(*bench_.document().mechanism(), id);
     if (!j) continue;
     for (const auto& v : infoOf(j->kind).values)
-      for (const auto& [kind, word] : {std::pair{GaugeKind::jointValue, ""}, {GaugeKind::jointRate, " rate"}}) {
+      for (const auto& [kind, word] : {std::pair{GaugeKind::jointValue, ""},
+                                       {GaugeKind::jointRate, " rate"},
+                                       {GaugeKind::jointAcceleration, " acceleration"}}) {
         Gauge g;
         g.kind = kind;
         g.of = {{j->id, v.name}};

@@ -5,6 +5,8 @@
 #include <QPushButton>
 
 #include "shape_panel.h"
+#include "shape/extent.h"
+#include "shape/solid.h"
 #include "../text.h"
 
 namespace cooperage::app {
@@ -16,7 +18,7 @@ ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
                       QStringLiteral("import"), [this] { importFile(); });
   auto* add = tool(QStringLiteral("lucide/plus"), tr("Add"), tr("Add a simple body by its dimensions"),
                    QStringLiteral("add"), [] {});
-  auto* menu = new QMenu(add);
+  auto* menu = elements_ = new QMenu(add);
   const std::pair<BodyKind, QString> kinds[] = {{BodyKind::box, tr("Box")},
                                                 {BodyKind::cylinder, tr("Cylinder")},
                                                 {BodyKind::sphere, tr("Sphere")},
@@ -197,9 +199,20 @@ void ShapePanel::addElement(BodyKind kind) {
   }
   if (kind == BodyKind::shaft || kind == BodyKind::pin) body.figures["radius"] = Field(6 * mm);
   const Id id = body.id;
+  if (kind <= BodyKind::pin) {  // makers place machine elements
+    std::vector<double> figures;
+    for (const auto& figure : elementFigures(kind)) {
+      const auto f = body.figures.find(figure.name);
+      figures.push_back(f == body.figures.end() ? 0 : f->second.number * m.units.factor(figure.dimension));
+    }
+    shape::Extent part;
+    if (const auto solid = shape::elementShape(kind, figures); solid.ok()) part.add(*solid, Pose{});
+    link.placement = placementOf(bench_.importer().freePlace(part), m.units);
+  }
   link.bodies.push_back(std::make_shared<const Body>(body));
-  if (bench_.document().apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link))))
-    bench_.selection().select({id});
+  if (!bench_.document().apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link)))) return;
+  bench_.selection().select({id});
+  emit added();
 }
 
 void ShapePanel::removeSelected() {

@@ -3,6 +3,8 @@
 #include "parts_shelf.h"
 #include "stage_panel.h"
 
+class QMenu;
+
 namespace cooperage::app {
 
 class ShapePanel : public StagePanel {
@@ -11,6 +13,8 @@ class ShapePanel : public StagePanel {
   ShapePanel(Workbench& bench, QWidget* parent = nullptr);
   std::pair<QString, Tone> state() const override;
   PartsShelf* shelf() { return shelf_; }
+  /// All elements that can be added.
+  QMenu* elements() { return elements_; }
  public slots:
   void importFile();
   void chooseFolder() { shelf_->chooseFolder(); }
@@ -18,6 +22,10 @@ class ShapePanel : public StagePanel {
   void removeSelected();
   void toggleShown();
   void toggleGround();
+
+ signals:
+  /// An element was added and is selected: its first figure comes next.
+  void added();
 
  protected:
   std::vector<LedgerRow> rows() const override;
@@ -28,6 +36,7 @@ class ShapePanel : public StagePanel {
  private:
   QPushButton *ground_ = nullptr, *show_ = nullptr, *remove_ = nullptr;
   QWidget* rules_ = nullptr;
+  QMenu* elements_ = nullptr;
   PartsShelf* shelf_ = nullptr;
 };
 

@@ -34,6 +34,7 @@ StagePanel::StagePanel(Workbench& bench, const QString& title, QWidget* parent) 
   frame->setContentsMargins(10, 6, 10, 10);
   frame->addWidget(hint_);
   column_->addLayout(frame);
+  connect(&themeWatch(), &ThemeWatch::changed, this, &StagePanel::refresh);
   connect(list_, &LedgerList::chosenChanged, this, [this] { rowsChosen(list_->chosen()); });
   connect(list_, &LedgerList::renamed, this, [this](model::Id id, const QString& name) {
     if (!bench_.document().apply(tr("Rename"),
@@ -123,7 +124,7 @@ void StagePanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
 QPushButton* StagePanel::tool(const QString& iconName, const QString& text, const QString& tip,
                               const QString& objectName, std::function<void()> press) {
   auto* b = new QPushButton(text);
-  if (!iconName.isEmpty()) b->setIcon(icon(iconName));
+  if (!iconName.isEmpty()) dressIcon(b, iconName);
   if (text.isEmpty()) {
     b->setFixedWidth(30);
     b->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; }"));

@@ -41,6 +41,7 @@ Lanes::Lanes(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench)
     update();
   };
   connect(&bench_, &Workbench::resultsChanged, this, &Lanes::rebuild);
+  connect(&themeWatch(), &ThemeWatch::changed, this, draw);
   connect(&bench_.document(), &Document::changed, this, [this, draw] {
     // the curves stay until the next run has come; what is drawn of the document itself may have changed
     if (bench_.runs().live().busy()) return;  // both at once, then

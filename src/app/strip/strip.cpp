@@ -39,7 +39,7 @@ Strip::Strip(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench)
   column->addLayout(row);
   auto* line = new QFrame;
   line->setFixedHeight(1);
-  line->setStyleSheet(QStringLiteral("background: %1").arg(theme().line.name()));
+  dress(line, QStringLiteral("background: @line"));
   column->addWidget(line);
   lanes_ = new Lanes(bench_);
   column->addWidget(lanes_, 1);
@@ -58,6 +58,7 @@ Strip::Strip(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench)
   connect(&bench_.jobs(), &JobRunner::started, this, &Strip::refreshJob);
   connect(&bench_.jobs(), &JobRunner::finished, this, &Strip::refreshJob);
   connect(&bench_, &Workbench::resultsChanged, this, &Strip::refresh);
+  connect(&themeWatch(), &ThemeWatch::changed, this, &Strip::refresh);
   connect(&bench_.document(), &Document::changed, this, &Strip::refresh);
   connect(&bench_.runs(), &RunBook::cursorChanged, this, &Strip::refreshCursor);
   connect(programmeLanes_, &ProgrammeLanes::driveChanged, this, &Strip::fitLaw);
@@ -72,7 +73,7 @@ void Strip::makeTransport(QHBoxLayout* row) {
   const auto key = [&](const char* name, const char* iconName, const QString& tip) {
     auto* b = new QToolButton;
     b->setObjectName(QLatin1String(name));
-    b->setIcon(icon(QStringLiteral("lucide/") + QLatin1String(iconName)));
+    dressIcon(b, QStringLiteral("lucide/") + QLatin1String(iconName));
     b->setIconSize({16, 16});
     b->setFixedSize(27, 26);
     b->setToolTip(tip);
@@ -89,9 +90,8 @@ void Strip::makeTransport(QHBoxLayout* row) {
   connect(back_, &QToolButton::clicked, this, &Strip::togglePlayBack);
   play_ = key("play", "play", tr("Play or pause (Space)"));
   play_->setFixedSize(34, 26);
-  play_->setStyleSheet(
-      QStringLiteral("QToolButton { background: %1; border-radius: 6px; } QToolButton:disabled { background: %2; }")
-          .arg(theme().accent.name(), theme().line.name()));
+  dress(play_, QStringLiteral("QToolButton { background: @accent; border-radius: 6px; } QToolButton:disabled { "
+                              "background: @line; }"));
   connect(play_, &QToolButton::clicked, this, &Strip::togglePlay);
   connect(key("step on", "step-forward", tr("One step on (Ctrl+Right)")), &QToolButton::clicked, this,
           [this] { step(1); });
@@ -151,7 +151,7 @@ void Strip::makeRight(QHBoxLayout* row) {
   const auto key = [&](const char* name, const char* iconName, const QString& text, const QString& tip) {
     auto* b = new QToolButton;
     b->setObjectName(QLatin1String(name));
-    if (iconName) b->setIcon(icon(QLatin1String(iconName)));
+    if (iconName) dressIcon(b, QLatin1String(iconName));
     b->setText(text);
     b->setToolButtonStyle(iconName ? Qt::ToolButtonTextBesideIcon : Qt::ToolButtonTextOnly);
     b->setFixedHeight(26);

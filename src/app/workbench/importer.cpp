@@ -117,6 +117,18 @@ void Importer::groupImported(LinkRule rule) {
   speaker_.say(counted(static_cast<qsizetype>(links.size()), tr("link"), tr("links")));
 }
 
+Pose Importer::freePlace(const shape::Extent& part) const {
+  shape::Extent there;
+  for (std::size_t l = 0; l < solution_.resolved().links.size(); ++l)
+    for (const auto& b : solution_.resolved().links[l].bodies)
+      if (const auto s = shapes_.solid(b.id)) there.add(s->shape, pose_.poses()[l] * b.placement);
+  Pose p;
+  if (there.empty() || part.empty() || !part.meets(there, 0)) return p;
+  const double beside = there.high.x() + 0.1 * part.size() - part.low.x();
+  p.p = Vec3(std::ceil(beside * 1e3) * 1e-3, 0, 0);  // whole millimetres: people read and type them
+  return p;
+}
+
 void Importer::insertPart(const QString& path) {
   const QString absolute = QFileInfo(path).absoluteFilePath();
   auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
@@ -130,11 +142,7 @@ void Importer::insertPart(const QString& path) {
           speaker_.say(solids.error().cancelled ? tr("Cancelled") : q(solids.error().text), !solids.error().cancelled);
           return;
         }
-        // beside all that is there, on its own base: parts do not land on one another
-        shape::Extent there, part;
-        for (std::size_t l = 0; l < solution_.resolved().links.size(); ++l)
-          for (const auto& b : solution_.resolved().links[l].bodies)
-            if (const auto s = shapes_.solid(b.id)) there.add(s->shape, pose_.poses()[l] * b.placement);
+        shape::Extent part;
         Link link;
         link.id = newId();
         link.name = QFileInfo(absolute).completeBaseName().toStdString();
@@ -145,12 +153,7 @@ void Importer::insertPart(const QString& path) {
           link.bodies.push_back(one.bodies[0]);
           part.add(s->shape, Pose{});
         }
-        if (!there.empty() && !part.empty()) {
-          const double gap = 0.1 * (part.high - part.low).norm();
-          Pose p;
-          if (part.meets(there, 0)) p.p = Vec3(there.high.x() + gap - part.low.x(), 0, 0);
-          link.placement = placementOf(p, document_.mechanism()->units);
-        }
+        link.placement = placementOf(freePlace(part), document_.mechanism()->units);
         const Id id = link.id;
         document_.endGesture();
         if (!document_.apply(tr("Insert %1").arg(q(link.name)), addLink(*document_.mechanism(), std::move(link)),

@@ -11,6 +11,10 @@
 #include "selection.h"
 #include "solution.h"
 
+namespace cooperage::shape {
+struct Extent;
+}
+
 namespace cooperage::app {
 
 /// Brings geometry from files into the document, and makes other bodies of what is there.
@@ -25,6 +29,8 @@ class Importer : public QObject {
   /// Solids of the last import, to be grouped by a rule; empty once the document has changed otherwise.
   const std::vector<model::ImportedSolid>& imported() const { return imported_; }
   void groupImported(model::LinkRule rule);
+  /// Where something that has no place yet goes: where it is if nothing is there, else beside all that is.
+  Pose freePlace(const shape::Extent& part) const;
   /// Puts one part of a folder in, beside what is there, as one link; tells inserted().
   void insertPart(const QString& path);
   /// Another file in the place of a body's.

@@ -92,7 +92,7 @@ void PoseControl::nextWayToClose() {
   }
   const std::size_t next = (now + 1) % ways.size();
   takeConfiguration(ways[next]);
-  speaker_.say(tr("Way %1 of %2 to close").arg(next + 1).arg(ways.size()), false);
+  speaker_.say(tr("Assembly mode %1 of %2").arg(next + 1).arg(ways.size()), false);
 }
 
 void PoseControl::toggleWays() {

@@ -286,6 +286,7 @@ class Analysis {
     if (out_.redundant <= 0) return;
     solver_.forward(out_.generic);
     solver_.assemble(out_.generic);
+    out_.planar = isPlanar();
     const bool whole = s_.dofCount() <= kDense;
     if (whole) A_ = denseJacobian(solver_);
     const int rank = whole ? numericalRank(A_, kRank) : 0;
@@ -309,6 +310,31 @@ class Analysis {
     }
   }
 
+  /// Joints that hold their links in parallel planes by three rows each: of a loop of them, three rows are redundant.
+  /// With as many as that in all, the motion within the plane is held once.
+  bool isPlanar() const {
+    Vec3 normal = Vec3::Zero();
+    int joints = 0;
+    for (const bool slides : {false, true})
+      for (const auto& j : s_.joints) {
+        if (j.pair >= 0) return false;
+        if (j.source < 0) continue;
+        const JointKind kind = r_.joints[u(j.source)].kind;
+        if (kind != JointKind::revolute && kind != JointKind::prismatic && kind != JointKind::planar &&
+            kind != JointKind::pinSlot && kind != JointKind::fixed)
+          return false;
+        if (!slides) ++joints;
+        if (kind == JointKind::fixed || slides != (kind == JointKind::prismatic)) continue;
+        const Vec3 axis = (solver_.nodePose(j.nodeA) * j.atA).R.col(2);
+        constexpr double kParallel = 1e-9;
+        if (slides ? std::abs(axis.dot(normal)) > kParallel
+                   : normal.squaredNorm() > 0 && axis.cross(normal).norm() > kParallel)
+          return false;
+        if (!slides) normal = axis;
+      }
+    return normal.squaredNorm() > 0 && out_.redundant == 3 * (joints - (s_.nodeCount - 1));
+  }
+
   /// Whether a kind lets its links turn about, or slide along, an axis of its own.
   static bool frees(JointKind kind, bool turn, int axis) {
     if (axis != 2) return false;
@@ -321,23 +347,23 @@ class Analysis {
     if (joint.source < 0) return;
     const auto& source = r_.joints[u(joint.source)];
     const Pose f = solver_.nodePose(joint.nodeA) * joint.atA;
-    struct Cure {
-      const char* kind;
+    struct Freer {
+      JointKind kind;
       std::vector<std::pair<bool, int>> motions;  // turn?, axis
     };
-    std::vector<Cure> cures;
+    std::vector<Freer> cures;
     if (source.kind == JointKind::revolute)
-      cures = {{"cylindrical", {{false, 2}}}, {"spherical", {{true, 0}, {true, 1}}}};
+      cures = {{JointKind::cylindrical, {{false, 2}}}, {JointKind::spherical, {{true, 0}, {true, 1}}}};
     else if (source.kind == JointKind::prismatic)
-      cures = {{"cylindrical", {{true, 2}}}};
+      cures = {{JointKind::cylindrical, {{true, 2}}}};
     else if (source.kind == JointKind::cylindrical)
-      cures = {{"point-line", {{true, 0}, {true, 1}}}};
+      cures = {{JointKind::pointLine, {{true, 0}, {true, 1}}}};
     else if (source.kind == JointKind::pinSlot || source.kind == JointKind::universal)
       cures = {
-          {source.kind == JointKind::universal ? "spherical" : "planar",
+          {source.kind == JointKind::universal ? JointKind::spherical : JointKind::planar,
            {source.kind == JointKind::universal ? std::pair<bool, int>{true, 2} : std::pair<bool, int>{false, 1}}}};
-    Mobility::Redundant found{source.name, 0, ""};
-    for (const Cure& cure : cures) {
+    Mobility::Redundant found{source.name, 0, "", {}};
+    for (const Freer& cure : cures) {
       Matrix wide(A_.rows(), A_.cols() + static_cast<Eigen::Index>(cure.motions.size()));
       wide.leftCols(A_.cols()) = A_;
       for (std::size_t k = 0; k < cure.motions.size(); ++k)
@@ -345,7 +371,8 @@ class Analysis {
       const int gain = numericalRank(wide, kRank) - rank;
       if (gain <= 0) continue;
       found.rows = std::max(found.rows, gain);
-      found.cure += fmt::format("{}{} ({} less)", found.cure.empty() ? "" : ", ", cure.kind, gain);
+      found.cure += fmt::format("{}{} ({} less)", found.cure.empty() ? "" : ", ", infoOf(cure.kind).name, gain);
+      found.cures.push_back({cure.kind, gain});
     }
     // all that it holds is held by others: without it nothing gets free
     std::vector<std::pair<bool, int>> held;
@@ -362,6 +389,7 @@ class Analysis {
       if (gain == static_cast<int>(held.size())) {
         found.rows = std::max(found.rows, gain);
         found.cure += fmt::format("{}left out ({} less)", found.cure.empty() ? "" : ", ", gain);
+        found.cures.push_back({std::nullopt, gain});
       }
     }
     if (found.rows > 0) out_.redundantJoints.push_back(std::move(found));

@@ -16,10 +16,16 @@ struct Mobility {
   int redundant = 0;      ///< freedoms - (6 (links - 1) - sum of (6 - joint freedoms) - coupling rows)
   int instantaneous = 0;  ///< nullity at the home pose
   std::vector<std::string> leftFreedoms;  ///< "crank - frame: turn", "turns about its own axis: roller"
+  bool planar = false;  ///< the redundant rows are all of links that are held in parallel planes more than once
+  struct Cure {
+    std::optional<model::JointKind> kind;  ///< of the joint instead of its own; none: it can be left out
+    int less = 0;                          ///< redundant rows
+  };
   struct Redundant {
     std::string joint;
     int rows = 0;      ///< redundant rows that the best cure would remove
     std::string cure;  ///< "cylindrical (1 less), spherical (2 less)"
+    std::vector<Cure> cures;
   };
   std::vector<Redundant> redundantJoints;
   std::vector<std::string> stuckDrives;      ///< drives on joints that cannot move

@@ -94,6 +94,42 @@ Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place
   return std::pair{next, p.id};
 }
 
+Result<std::pair<Mechanism, Id>> withGauges(const Mechanism& m, const std::vector<GaugeKind>& kinds,
+                                            const std::vector<Place>& places, Component component,
+                                            const std::vector<Pose>& linkPoses) {
+  std::pair<Mechanism, Id> all{m, 0};
+  std::vector<Place> shared = places;
+  for (const GaugeKind kind : kinds) {
+    auto made = withGauge(all.first, kind, shared, component, linkPoses);
+    if (!made.ok()) return made.error();
+    all = {std::move(made->first), all.second ? all.second : made->second};
+    // the others are of the seats that the first has made
+    const auto first = findById(all.first.gauges, all.second);
+    for (std::size_t i = 0; i < shared.size() && first->of.size() == shared.size(); ++i)
+      if (findSeat(all.first, first->of[i].id)) shared[i].seat = first->of[i].id;
+  }
+  return all;
+}
+
+std::shared_ptr<const Requirement> boundsOf(const Mechanism& m, Id gauge) {
+  for (const auto& r : m.requirements)
+    if (r->gauge == gauge && r->measure == Measure::always) return r;
+  return nullptr;
+}
+
+Mechanism withBound(const Mechanism& m, Id gauge, std::optional<Field> Requirement::*member,
+                    const std::optional<Field>& bound) {
+  auto there = boundsOf(m, gauge);
+  if (!there && !bound) return m;
+  Mechanism next = m;
+  Id id = there ? there->id : 0;
+  if (!there) std::tie(next, id) = withRequirement(m, gauge, Measure::always);
+  change<Requirement>(next.requirements, id, [&](Requirement& r) { r.*member = bound; });
+  there = boundsOf(next, gauge);
+  if (!there->min && !there->max) dropIf(next.requirements, [&](const Requirement& r) { return r.id == id; });
+  return next;
+}
+
 std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, Measure measure) {
   Mechanism next = m;
   Requirement r;

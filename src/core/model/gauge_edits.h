@@ -15,11 +15,24 @@ int picksOf(GaugeKind kind);
 Result<std::pair<Mechanism, Id>> withGauge(const Mechanism& m, GaugeKind kind, const std::vector<Place>& places,
                                            Component component, const std::vector<Pose>& linkPoses);
 
+/// Several gauges on the same picked places, made as one. @return the mechanism and the first gauge's id
+Result<std::pair<Mechanism, Id>> withGauges(const Mechanism& m, const std::vector<GaugeKind>& kinds,
+                                            const std::vector<Place>& places, Component component,
+                                            const std::vector<Pose>& linkPoses);
+
 /// The path of a picked place in ground's axes. @return the mechanism and the path's id
 Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place, const std::vector<Pose>& linkPoses);
 
 /// A requirement on a gauge.
 std::pair<Mechanism, Id> withRequirement(const Mechanism& m, Id gauge, Measure measure);
+
+/// The requirement that holds a gauge within bounds at every pose, or null.
+std::shared_ptr<const Requirement> boundsOf(const Mechanism& m, Id gauge);
+
+/// Holds a gauge within a bound at every pose: its requirement is made, changed, or taken away with its last bound.
+/// @param member Requirement::min or Requirement::max; @param bound none takes it away
+Mechanism withBound(const Mechanism& m, Id gauge, std::optional<Field> Requirement::*member,
+                    const std::optional<Field>& bound);
 
 /// A copy of a run under a free name. @return the mechanism and the copy's id
 Result<std::pair<Mechanism, Id>> withRunCopied(const Mechanism& m, Id run);

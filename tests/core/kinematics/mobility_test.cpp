@@ -29,8 +29,35 @@ TEST(Mobility, PlanarSliderCrankHasOneFreedomAndThreeRedundantRows) {
   EXPECT_EQ(m.driven, 1);
   EXPECT_EQ(m.left, 0);
   EXPECT_EQ(m.redundant, 3);
+  EXPECT_TRUE(m.planar);
   EXPECT_EQ(m.instantaneous, 1);
   EXPECT_THAT(m.redundantJoints, testing::Contains(testing::Field(&Mobility::Redundant::joint, "big")));
+}
+
+// Redundant rows are called planar only where the planes are all that is held more than once: a shaft in two bearings
+// is held twice in line, a parallel crank pair with a third crank once more within the plane, a loop of slides in space
+// lies in no plane.
+TEST(Mobility, OnlyTheRowsOfParallelPlanesAreCalledPlanar) {
+  const auto document = [](const std::string& links, const std::string& joints) {
+    return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[{"name":"g","ground":true,"seats":[{"name":"a"},{"name":"b","at":[0,0,50]},{"name":"c","at":[100,0,0]},{"name":"d","at":[200,0,0]}]},)" +
+           links + R"(],"joints":[)" + joints + "]}";
+  };
+  const auto shaft = mobilityOf(document(
+      R"({"name":"s","seats":[{"name":"a"},{"name":"b","at":[0,0,50]}]})",
+      R"({"name":"a","kind":"revolute","between":["g/a","s/a"]},{"name":"b","kind":"revolute","between":["g/b","s/b"]})"));
+  EXPECT_EQ(shaft.freedoms, 1);
+  EXPECT_EQ(shaft.redundant, 5);
+  EXPECT_FALSE(shaft.planar);
+  const std::string crank = R"(,"seats":[{"name":"0"},{"name":"1","at":[0,40,0]}]})";
+  const auto parallel = mobilityOf(document(
+      R"({"name":"p")" + crank + R"(,{"name":"q","placement":{"at":[100,0,0]})" + crank +
+          R"(,{"name":"r","placement":{"at":[200,0,0]})" + crank +
+          R"(,{"name":"bar","placement":{"at":[0,40,0]},"seats":[{"name":"0"},{"name":"1","at":[100,0,0]},{"name":"2","at":[200,0,0]}]})",
+      R"({"name":"a","kind":"revolute","between":["g/a","p/0"]},{"name":"c","kind":"revolute","between":["g/c","q/0"]},{"name":"d","kind":"revolute","between":["g/d","r/0"]},
+         {"name":"e","kind":"revolute","between":["p/1","bar/0"]},{"name":"f","kind":"revolute","between":["q/1","bar/1"]},{"name":"h","kind":"revolute","between":["r/1","bar/2"]})"));
+  EXPECT_EQ(parallel.freedoms, 1);
+  EXPECT_EQ(parallel.redundant, 7);
+  EXPECT_FALSE(parallel.planar);
 }
 
 TEST(Mobility, ALinkWithNoJointFloatsFreeAndIsNamed) {

@@ -101,6 +101,7 @@ TEST(Mobility, AFourBarHasThreeRedundantRowsAndItsJointsSayWhatWouldHelp) {
   Maker m = FourBar{0.040, 0.110, 0.080, 0.120, 1.0}.make();
   const auto a = analysed(m.read()).m;
   EXPECT_EQ(a.redundant, 3);
+  EXPECT_TRUE(a.planar);
   ASSERT_EQ(a.redundantJoints.size(), 4u);
   for (const auto& j : a.redundantJoints) EXPECT_EQ(j.cure, "cylindrical (1 less), spherical (2 less)") << j.joint;
   // the cures work: one cylindrical and one spherical joint leave none

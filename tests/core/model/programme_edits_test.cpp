@@ -216,5 +216,31 @@ TEST(GaugeEdits, PlacesBecomeGaugesPathsAndSeats) {
   EXPECT_EQ(copied->first.runs[1]->name, "turn 2");
 }
 
+TEST(GaugeEdits, ABoundMakesChangesAndTakesAwayOneRequirement) {
+  Mechanism m;
+  Gauge g;
+  g.id = newId();
+  g.name = "lift";
+  m.gauges.push_back(std::make_shared<const Gauge>(g));
+  EXPECT_TRUE(withBound(m, g.id, &Requirement::min, std::nullopt).requirements.empty()) << "nothing to take away";
+  const Mechanism one = withBound(m, g.id, &Requirement::min, Field(3));
+  ASSERT_EQ(one.requirements.size(), 1u);
+  ASSERT_TRUE(boundsOf(one, g.id));
+  EXPECT_EQ(boundsOf(one, g.id)->measure, Measure::always);
+  const Mechanism two = withBound(one, g.id, &Requirement::max, Field(5));
+  ASSERT_EQ(two.requirements.size(), 1u) << "both bounds are of one requirement";
+  EXPECT_EQ(boundsOf(two, g.id)->id, boundsOf(one, g.id)->id);
+  EXPECT_EQ(boundsOf(two, g.id)->min->number, 3);
+  EXPECT_EQ(boundsOf(two, g.id)->max->number, 5);
+  const Mechanism left = withBound(two, g.id, &Requirement::min, std::nullopt);
+  ASSERT_TRUE(boundsOf(left, g.id));
+  EXPECT_FALSE(boundsOf(left, g.id)->min);
+  EXPECT_TRUE(withBound(left, g.id, &Requirement::max, std::nullopt).requirements.empty());
+  // a requirement on something else of the gauge is another matter
+  const auto mean = withRequirement(m, g.id, Measure::mean);
+  EXPECT_EQ(boundsOf(mean.first, g.id), nullptr);
+  EXPECT_EQ(withBound(mean.first, g.id, &Requirement::max, Field(1)).requirements.size(), 2u);
+}
+
 }  // namespace
 }  // namespace cooperage::test

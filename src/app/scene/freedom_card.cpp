@@ -1,0 +1,113 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "freedom_card.h"
+
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+
+#include "../text.h"
+#include "model/joint_edits.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+namespace {
+constexpr std::size_t kMost = 8;  // of a list; more would not fit over the scene
+}
+
+FreedomCard::FreedomCard(Workbench& bench, QWidget* scene)
+    : FloatCard(scene, QStringLiteral("freedoms")), bench_(bench) {
+  connect(this, &FloatCard::cancelled, this, &QWidget::hide);
+  connect(this, &FloatCard::confirmed, this, &QWidget::hide);
+  const auto follow = [this] {
+    if (isVisible()) fill();
+  };
+  connect(&bench_.document(), &Document::changed, this, follow);
+  connect(&bench_.solution(), &Solution::changed, this, follow);
+}
+
+void FreedomCard::toggle() {
+  if (isVisible()) {
+    hide();
+    return;
+  }
+  fill();
+  openBeside({0, 44});
+}
+
+void FreedomCard::fill() {
+  clear();
+  const auto& mobility = bench_.solution().mobility();
+  setTitle(tr("Freedoms"));
+  auto* sum = addText(QStringLiteral("freedoms sum"));
+  if (!mobility) {
+    sum->setText(bench_.solution().homeProblem().isEmpty() ? tr("Nothing is joined yet.")
+                                                           : bench_.solution().homeProblem());
+  } else {
+    sum->setText(tr("%1, %2 driven, %3 left")
+                     .arg(counted(mobility->freedoms, tr("freedom"), tr("freedoms")))
+                     .arg(mobility->driven)
+                     .arg(mobility->left));
+    listLeft(*mobility);
+    listRedundant(*mobility);
+  }
+  auto* end = addRow();
+  end->addStretch(1);
+  addButton(end, tr("Close"), tr("Close (Esc)"), QStringLiteral("close freedoms"), [this] { hide(); });
+  fit();
+}
+
+void FreedomCard::listLeft(const kinematics::Mobility& mobility) {
+  for (std::size_t i = 0; i < std::min(kMost, mobility.leftFreedoms.size()); ++i) {
+    auto* l = addText(QStringLiteral("left %1").arg(i + 1));
+    l->setText(QStringLiteral("\u2022 ") + q(mobility.leftFreedoms[i]));
+  }
+  if (mobility.idle > 0)
+    addText(QStringLiteral("idle"))
+        ->setText(tr("%1 of them idle: they move nothing that is measured or driven.").arg(mobility.idle));
+}
+
+void FreedomCard::listRedundant(const kinematics::Mobility& mobility) {
+  if (mobility.redundant <= 0) return;
+  addText(QStringLiteral("redundant"))
+      ->setText(
+          mobility.planar
+              ? tr("<b>%1 redundant</b>: the loops lie in parallel planes, which the joints hold more "
+                   "than once. Nothing to fix, unless the parts are to bear misalignment.")
+                    .arg(mobility.redundant)
+              : tr("<b>%1 redundant</b>: held more than once. Any of these takes some away.").arg(mobility.redundant));
+  auto* form = addForm();
+  for (std::size_t i = 0; i < std::min(kMost, mobility.redundantJoints.size()); ++i) {
+    const auto& x = mobility.redundantJoints[i];
+    auto* line = new QWidget;
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(4);
+    for (const auto& cure : x.cures) {
+      const QString name = cure.kind ? QString::fromLatin1(infoOf(*cure.kind).name).replace('-', ' ') : tr("left out");
+      addButton(row, tr("%1 \u2212%2").arg(name).arg(cure.less),
+                (cure.kind ? tr("Make the joint %1 %2: %3 redundant less").arg(q(x.joint), name)
+                           : tr("Leave the joint %1 out, whose hold others have: %3 redundant less").arg(q(x.joint)))
+                    .arg(cure.less),
+                QStringLiteral("cure %1 %2").arg(q(x.joint), name),
+                [this, joint = x.joint, cure] { this->cure(joint, cure); });
+    }
+    row->addStretch(1);
+    auto* label = new QLabel(q(x.joint));
+    label->setProperty("mute", true);
+    form->addRow(label, line);
+  }
+}
+
+void FreedomCard::cure(const std::string& joint, const kinematics::Mobility::Cure& cure) {
+  const auto& m = *bench_.document().mechanism();
+  const auto j = findByName(m.joints, joint);
+  if (!j) return;
+  bench_.document().apply(tr("Cure redundancy"), cure.kind ? withKind(m, j->id, *cure.kind)
+                                                           : changed<Joint>(m, &Mechanism::joints, j->id,
+                                                                            [](Joint& x) { x.enabled = false; }));
+}
+
+}  // namespace cooperage::app

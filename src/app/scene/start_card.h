@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QFrame>
+
+#include "scene.h"
+
+class QGridLayout;
+class QMenu;
+class QVBoxLayout;
+
+namespace cooperage::app {
+
+/// In an empty scene: what a mechanism can begin with, recent documents and demos with their pictures.
+class StartCard : public QFrame {
+  Q_OBJECT
+ public:
+  /// @param elements the elements that can be added
+  StartCard(Workbench& bench, Scene& scene, QMenu* elements);
+  /// Keeps a picture of the document that is open, to be shown beside its name.
+  static void keepPicture(Scene& scene, const QString& path);
+
+ signals:
+  void importAsked();
+  void folderAsked();
+  void openAsked();
+  void documentAsked(const QString& path);
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  void refresh();
+  void fillDocuments();
+  void place();
+  Workbench& bench_;
+  Scene& scene_;
+  QGridLayout* documents_;
+};
+
+/// Folder of the demos that came with the program, or empty.
+QString demoFolder();
+
+}  // namespace cooperage::app

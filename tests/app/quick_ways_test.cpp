@@ -1,0 +1,307 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Tasks as a user does them, with their clicks, keys and typed fields counted: docs/actions.md tells the counts. Also
+// what makes them quick: where a new element stands, where the cursor is, what an empty window offers.
+#include <QMenu>
+#include <QSettings>
+#include <QToolButton>
+
+#include "model/gauge_edits.h"
+#include "card/card.h"
+#include "scene/freedom_card.h"
+#include "scene/start_card.h"
+#include "theme.h"
+#include "window_fixture.h"
+
+namespace cooperage::app {
+namespace {
+
+class QuickWays : public WindowTest {
+ protected:
+  void SetUp() override {
+    QSettings().clear();
+    WindowTest::SetUp();
+  }
+  void TearDown() override {
+    if (theme().dark) applyTheme(*qApp, false);
+    QSettings().clear();
+    WindowTest::TearDown();
+  }
+  /// Each of these is one action of a user.
+  void press(const QString& name) {
+    WindowTest::press(name);
+    ++actions_;
+  }
+  void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) {
+    WindowTest::key(k, m);
+    ++actions_;
+  }
+  void clickRow(const QString& title) {
+    WindowTest::clickRow(title);
+    ++actions_;
+  }
+  void type(const QString& field, const QString& text) {
+    WindowTest::type(field, text);
+    ++actions_;
+  }
+  /// Types where the cursor is, and Enter.
+  void typeHere(const QString& text) {
+    QWidget* at = QApplication::focusWidget();
+    ASSERT_NE(qobject_cast<QLineEdit*>(at), nullptr) << "the cursor is in no field";
+    QTest::keyClicks(at, text);
+    QTest::keyClick(at, Qt::Key_Return);
+    QApplication::processEvents();
+    settle();
+    ++actions_;
+  }
+  /// An entry of a button's menu: the button, then the entry.
+  void choose(const QString& button, const QString& entry) {
+    auto* b = find<QAbstractButton>(button);
+    QMenu* menu = nullptr;
+    if (auto* push = qobject_cast<QPushButton*>(b)) menu = push->menu();
+    ASSERT_NE(menu, nullptr);
+    bool found = false;
+    for (QAction* a : menu->actions())
+      if (a->text() == entry) {
+        menu->popup(b->mapToGlobal(QPoint(0, b->height())));
+        QApplication::processEvents();
+        QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(a).center());
+        found = true;
+        break;
+      }
+    EXPECT_TRUE(found) << entry.toStdString();
+    settle();
+    actions_ += 2;
+  }
+  void pick(model::Id link, const Vec3& place) {
+    const QPoint at = pixelOffering(link, place);
+    QTest::mouseMove(window.scene(), at);
+    QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
+    settle();
+    ++actions_;
+  }
+  const model::Mechanism& m() const { return *bench.document().mechanism(); }
+  int actions_ = 0;
+};
+
+TEST_F(QuickWays, AParameterIsChangedByTheKeyboardInFourActions) {
+  openDemo();
+  window.scene()->setFocus();
+  key(Qt::Key_K, Qt::ControlModifier);
+  typeHere(QStringLiteral("guard_gap"));
+  auto* field = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  ASSERT_NE(field, nullptr);
+  EXPECT_EQ(field->objectName(), "parameter guard_gap");
+  EXPECT_EQ(field->selectedText(), field->text()) << "what is typed takes its place";
+  typeHere(QStringLiteral("27 mm"));
+  const auto p = model::findByName(m().parameters, "guard_gap");
+  ASSERT_TRUE(p);
+  EXPECT_NEAR(*model::evaluateField(m(), p->value, dimension::kLength), 0.027, 1e-15);
+  EXPECT_LE(actions_, 4);
+}
+
+TEST_F(QuickWays, ThreeRequirementsAreMadeInEightActions) {
+  openDemo();
+  const auto before = m().requirements.size();
+  window.scene()->setFocus();
+  key(Qt::Key_4, Qt::AltModifier);
+  clickRow(QStringLiteral("ram slide"));
+  type(QStringLiteral("gauge at most"), QStringLiteral("60 mm"));
+  clickRow(QStringLiteral("ram acceleration"));
+  type(QStringLiteral("gauge at least"), QStringLiteral("-4 m/s^2"));
+  clickRow(QStringLiteral("rod transmission"));
+  type(QStringLiteral("gauge at least"), QStringLiteral("100 deg"));
+  window.scene()->setFocus();
+  key(Qt::Key_F5);
+  settle();
+  EXPECT_LE(actions_, 8);
+  EXPECT_GE(m().requirements.size(), before + 1);
+  const auto held = [&](const char* gauge) {
+    const auto g = model::findByName(m().gauges, gauge);
+    return g ? model::boundsOf(m(), g->id) : nullptr;
+  };
+  for (const char* gauge : {"ram slide", "ram acceleration", "rod transmission"}) ASSERT_TRUE(held(gauge)) << gauge;
+  EXPECT_TRUE(held("ram slide")->max);
+  // judged at once, in the gauge's own card: the transmission angle falls below 100 degrees
+  ASSERT_TRUE(bench.runs().run());
+  EXPECT_TRUE(std::any_of(bench.runs().run()->requirements.begin(), bench.runs().run()->requirements.end(),
+                          [&](const auto& r) { return r.name == held("rod transmission")->name && r.fails(); }));
+  auto* judged = find<QLabel>("judged");
+  ASSERT_NE(judged, nullptr);
+  EXPECT_TRUE(judged->text().contains(QStringLiteral("\u00b0"))) << judged->text().toStdString();
+  // its last bound taken away, the requirement goes
+  const auto made = m().requirements.size();
+  type(QStringLiteral("gauge at least"), QString());
+  auto* least = find<QLineEdit>("gauge at least");
+  least->setFocus();
+  least->selectAll();
+  QTest::keyClick(least, Qt::Key_Delete);
+  QTest::keyClick(least, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(held("rod transmission"), nullptr);
+  EXPECT_EQ(m().requirements.size(), made - 1);
+}
+
+TEST_F(QuickWays, OnePickOfAPointGivesPositionVelocityAndAcceleration) {
+  openDemo();
+  const auto before = m().gauges.size();
+  window.scene()->setFocus();
+  key(Qt::Key_4, Qt::AltModifier);
+  choose(QStringLiteral("gauge"), QStringLiteral("Motion of a point: position, velocity, acceleration"));
+  ASSERT_TRUE(window.maker()->isPicking());
+  // a place of the upper toggle: where it is pinned to the frame or the rod, whatever the pointer finds there
+  std::optional<PickedPlace> found;
+  QPoint where;
+  for (int x = 60; x < window.scene()->width() - 60 && !found; x += 9)
+    for (int y = 60; y < window.scene()->height() - 60 && !found; y += 9)
+      if (const auto place = window.scene()->placeAt(QPoint(x, y)); place && place->link == linkId("upper toggle")) {
+        found = place;
+        where = {x, y};
+      }
+  ASSERT_TRUE(found);
+  QTest::mouseMove(window.scene(), where);
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, where);
+  settle();
+  ++actions_;
+  EXPECT_LE(actions_, 5);
+  ASSERT_EQ(m().gauges.size(), before + 3) << lastError.toStdString();
+  const auto kind = [&](std::size_t i) { return m().gauges[before + i]->kind.value(); };
+  EXPECT_EQ(kind(0), model::GaugeKind::pointPosition);
+  EXPECT_EQ(kind(1), model::GaugeKind::pointVelocity);
+  EXPECT_EQ(kind(2), model::GaugeKind::pointAcceleration);
+  for (std::size_t i = 1; i < 3; ++i)
+    EXPECT_EQ(m().gauges[before + i]->of[0].id, m().gauges[before]->of[0].id) << "of one and the same seat";
+  WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(m().gauges.size(), before) << "one step back takes all three";
+}
+
+TEST_F(QuickWays, ANewElementStandsBesideWhatIsThereInViewWithItsFirstFigureReadyToType) {
+  for (int i = 0; i < 3; ++i) {
+    choose(QStringLiteral("add"), QStringLiteral("Box"));
+    ASSERT_EQ(m().links.size(), static_cast<std::size_t>(i + 1));
+    typeHere(QString::number(70 + i) + QStringLiteral(" mm"));
+  }
+  EXPECT_EQ(actions_, 9);
+  const auto& r = bench.solution().resolved();
+  for (std::size_t i = 0; i < 3; ++i)
+    EXPECT_NEAR(r.links[i].bodies[0].figures[0], 0.070 + 1e-3 * static_cast<double>(i), 1e-12)
+        << "what was typed went into its first figure";
+  for (std::size_t i = 1; i < 3; ++i) {
+    const double gap = bench.pose().poses()[i].p.x() - bench.pose().poses()[i - 1].p.x() -
+                       0.5 * (r.links[i].bodies[0].figures[0] + r.links[i - 1].bodies[0].figures[0]);
+    EXPECT_GT(gap, 0) << "they don't lie in one another";
+    EXPECT_LT(gap, 0.05) << "but side by side";
+  }
+  for (const auto& pose : bench.pose().poses())
+    EXPECT_TRUE(window.scene()->rect().contains(window.scene()->project(pose.p).toPoint()));
+}
+
+TEST_F(QuickWays, TheOtherPaletteIsThereAtOnce) {
+  openDemo();
+  bench.selection().setStage(Stage::run);
+  settle();
+  const auto middle = [&](QWidget* w) { return w->grab().toImage().pixelColor(w->width() - 6, w->height() / 2); };
+  QWidget* lanes = window.strip()->lanes();
+  auto* compute = find<QPushButton>("compute");
+  const QImage icon = compute->icon().pixmap(16, 16).toImage();
+  const int scene = window.scene()->picture().pixelColor(4, 4).lightness();
+  EXPECT_GT(middle(lanes).lightness(), 200);
+  EXPECT_GT(scene, 200);
+  window.actions()->find(QStringLiteral("dark"))->trigger();
+  settle();
+  EXPECT_LT(middle(lanes).lightness(), 80);
+  EXPECT_LT(window.scene()->picture().pixelColor(4, 4).lightness(), 80);
+  EXPECT_LT(middle(window.card()).lightness(), 80);
+  EXPECT_NE(compute->icon().pixmap(16, 16).toImage(), icon);
+  EXPECT_TRUE(QSettings().value(QStringLiteral("dark")).toBool()) << "and at the next start";
+  window.actions()->find(QStringLiteral("dark"))->trigger();
+  settle();
+  EXPECT_GT(middle(lanes).lightness(), 200);
+  EXPECT_EQ(compute->icon().pixmap(16, 16).toImage(), icon);
+}
+
+TEST_F(QuickWays, TheFreedomsAreListedAndACureIsOneClickAndOneUndo) {
+  openDemo();
+  bench.selection().setStage(Stage::join);
+  ASSERT_TRUE(bench.solution().mobility());
+  const int redundant = bench.solution().mobility()->redundant;
+  ASSERT_EQ(redundant, 6) << "two planar loops";
+  EXPECT_TRUE(window.chip()->text().contains(theme().mute.name())) << "that they are planar is no warning";
+  EXPECT_FALSE(window.chip()->text().contains(theme().warn.name()));
+  QTest::mouseClick(window.chip(), Qt::LeftButton);
+  ++actions_;
+  auto* card = window.findChild<FreedomCard*>();
+  ASSERT_TRUE(card && card->isVisible());
+  EXPECT_TRUE(find<QLabel>("redundant")->text().contains("parallel planes"));
+  press(QStringLiteral("cure knuckle spherical"));
+  settle();
+  EXPECT_EQ(model::findByName(m().joints, "knuckle")->kind, model::JointKind::spherical);
+  EXPECT_EQ(bench.solution().mobility()->redundant, redundant - 2);
+  EXPECT_TRUE(find<QLabel>("redundant")->text().contains("4 redundant"))
+      << find<QLabel>("redundant")->text().toStdString();
+  WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(bench.solution().mobility()->redundant, redundant);
+  QTest::keyClick(card, Qt::Key_Escape);
+  EXPECT_FALSE(card->isVisible());
+  EXPECT_EQ(actions_, 2);
+}
+
+TEST_F(QuickWays, AnEmptyWindowOffersWhatToBeginWith) {
+  auto* start = window.findChild<StartCard*>();
+  ASSERT_TRUE(start && start->isVisible());
+  for (const char* way : {"start import", "start folder", "start element", "start open"})
+    EXPECT_NE(find<QPushButton>(way), nullptr);
+  ASSERT_FALSE(demoFolder().isEmpty());
+  press(QStringLiteral("document stave-lifter"));
+  settle();
+  EXPECT_FALSE(m().links.empty());
+  EXPECT_FALSE(start->isVisible());
+  EXPECT_EQ(actions_, 1);
+  // what was open is offered with its picture the next time
+  const QString path = bench.document().path();
+  ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/hoop-press/hoop-press.coop"));
+  bench.document().newDocument();
+  settle();
+  ASSERT_TRUE(start->isVisible());
+  auto* tile = find<QToolButton>("document stave-lifter");
+  ASSERT_NE(tile, nullptr);
+  EXPECT_EQ(tile->toolTip(), path);
+  EXPECT_GT(tile->iconSize().width(), 100) << "a picture, not a mark";
+}
+
+TEST_F(QuickWays, AnEmptyWindowsElementsAreThoseOfTheShapeStage) {
+  choose(QStringLiteral("start element"), QStringLiteral("Bar with two pivots"));
+  ASSERT_EQ(m().links.size(), 1u);
+  EXPECT_FALSE(window.findChild<StartCard*>()->isVisible());
+}
+
+TEST_F(QuickWays, JointKindsBearTheirNamesAndKeys) {
+  bench.selection().setStage(Stage::join);
+  settle();
+  for (const auto& info : model::jointKinds()) {
+    auto* b = find<QToolButton>(QStringLiteral("make ") + QLatin1String(info.name));
+    ASSERT_NE(b, nullptr);
+    EXPECT_EQ(b->text(), QString::fromLatin1(info.name).replace('-', ' '));
+    EXPECT_GE(b->width(), b->sizeHint().width() - 2) << "not cut off: " << info.name;
+    EXPECT_TRUE(b->toolTip().contains("Leaves"));
+  }
+}
+
+TEST_F(QuickWays, SeatsBodiesAndCommandsAreFoundBySeveralWords) {
+  openDemo();
+  window.scene()->setFocus();
+  const auto first = [&](const QString& words) {
+    key(Qt::Key_K, Qt::ControlModifier);
+    auto* list = window.findChild<Search*>()->findChild<QListWidget*>();
+    QTest::keyClicks(QApplication::focusWidget(), words);
+    const QString text = list->count() ? list->item(0)->text() : QString();
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Escape);
+    return text;
+  };
+  EXPECT_TRUE(first(QStringLiteral("reload missing")).startsWith("Refresh geometry"));
+  EXPECT_TRUE(first(QStringLiteral("degrees of freedom")).startsWith("Freedoms"));
+  EXPECT_TRUE(first(QStringLiteral("seat upper toggle knuckle")).startsWith("knuckle"));
+}
+
+}  // namespace
+}  // namespace cooperage::app
