@@ -78,7 +78,7 @@ TEST_F(WindowTest, ImportJoinDriveRunScrubCheckUndoRedoSaveOpen) {
   for (QAction* a : find<QPushButton>("gauge")->menu()->actions())
     if (a->text() == "Motion of the chosen joints: values, rates, accelerations") a->trigger();
   settle();
-  EXPECT_EQ(bench.document().mechanism()->gauges.size(), 2u);
+  EXPECT_EQ(bench.document().mechanism()->gauges.size(), 3u);
   window.scene()->setFocus();
   key(Qt::Key_F5);
   settle();

@@ -33,7 +33,7 @@ TEST_F(Pairs, TheCommonVolumeOfAnOverlapIsWorkedOutAndLitUp) {
   const QImage lit = window.scene()->picture();
   ASSERT_FALSE(mesh.triangles.empty());
   int red = 0, shown = 0, were = 0;
-  const auto isRed = [](QRgb c) { return qRed(c) > qGreen(c) + 50 && qRed(c) > qBlue(c) + 50; };
+  const auto isRed = [](QRgb c) { return qRed(c) > 2 * qGreen(c) && qRed(c) > 2 * qBlue(c); };
   for (std::size_t i = 0; i < mesh.triangles.size(); i += std::max<std::size_t>(1, mesh.triangles.size() / 40)) {
     Vec3 middle = Vec3::Zero();
     for (int k : mesh.triangles[i]) middle += mesh.vertices[static_cast<std::size_t>(k)] / 3;

@@ -357,6 +357,38 @@ TEST_F(Machine, AnOutlinePickedOnABodyBecomesACurve) {
   EXPECT_TRUE(std::abs(length - 2 * kPi * 0.030) < 1e-6 || std::abs(length - 2 * kPi * 0.005) < 1e-6) << length;
 }
 
+TEST_F(Machine, ACurveOnAnImportedBodyIsAttachedWhenItsDocumentIsOpened) {
+  const auto disc = shape::elementShape(BodyKind::disc, {0.030, 0.010, 0.010});
+  ASSERT_TRUE(disc.ok());
+  ASSERT_TRUE(
+      shape::writeStep({{*disc, "disc", {}, {}}}, "disc", folder.filePath(QStringLiteral("disc.step")).toStdString())
+          .ok());
+  bench.importer().importFile(folder.filePath(QStringLiteral("disc.step")));
+  settle();
+  bench.selection().setStage(Stage::join);
+  look("top");
+  key(Qt::Key_U);
+  pickAny(linkId("disc"));
+  settle();
+  ASSERT_EQ(bench.solution().resolved().curveList.size(), 1u) << lastError.toStdString();
+  const auto length = [&] {
+    const auto& curve = bench.solution().resolved().curveList.at(0).curve;
+    return curve ? curve->lengthTo(curve->high()) : 0;
+  };
+  const double before = length();
+  EXPECT_GT(before, 0.02);
+  const QString file = folder.filePath(QStringLiteral("outline.coop"));
+  ASSERT_TRUE(bench.document().save(file)) << lastError.toStdString();
+  bench.document().newDocument();
+  settle();
+  ASSERT_TRUE(bench.solution().resolved().curveList.empty());
+  ASSERT_TRUE(window.openPath(file)) << lastError.toStdString();
+  settle();
+  ASSERT_EQ(bench.solution().resolved().curveList.size(), 1u);
+  EXPECT_NEAR(length(), before, 1e-12) << "attached as soon as its body is read, not at the next edit";
+  EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
+}
+
 TEST_F(Machine, EveryMachineDemoOpensAndMeetsItsRequirements) {
   for (const char* name : {"croze-cutter", "cask-turner", "head-clamp", "bung-borer"}) {
     ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO "/%1/%1.coop").arg(QLatin1String(name))))

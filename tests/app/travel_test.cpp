@@ -346,7 +346,7 @@ TEST_F(Travel, ATravelThatCannotGoOnSaysWhyAndMendsItself) {
     return QString();
   }();
   EXPECT_TRUE(hint.contains("dead point") && hint.contains("would have to open")) << hint.toStdString();
-  EXPECT_TRUE(hint.contains("turn back at the limit") && hint.contains("close the other way"));
+  EXPECT_TRUE(hint.contains("turn back at the limit") && hint.contains("take the next assembly mode"));
   bench.runs().turnBackAtLimit();
   rest();
   EXPECT_TRUE(bench.runs().run()->result.travel.completed) << "there and back";

@@ -448,10 +448,13 @@ void Marks::ghosts(QPainter& p) {
       continue;
     }
     p.setFont(uiFont(8.5, QFont::DemiBold));
-    const QString text = QObject::tr("way %1").arg(g + 2);
+    const QString text = QObject::tr("mode %1").arg(g + 2);
     QRectF box(scene_.project(mark) + QPointF(6, -22),
                QSizeF(p.fontMetrics().horizontalAdvance(text) + 12.0, p.fontMetrics().height() + 4.0));
-    // labels of ways that share a place stand under one another
+    // within the view, wherever the way itself goes; labels that share a place stand under one another
+    const QRectF view = QRectF(scene_.rect()).adjusted(4, 4, -4, -4);
+    box.moveLeft(std::clamp(box.left(), view.left(), std::max(view.left(), view.right() - box.width())));
+    box.moveTop(std::clamp(box.top(), view.top(), std::max(view.top(), view.bottom() - box.height())));
     for (bool moved = true; moved;) {
       moved = false;
       for (const QRectF& other : ghostLabels_)

@@ -200,11 +200,11 @@ QString RunPanel::hint() const {
       mends << tr("<a href='reverse'>turn back at the limit</a>");
     if (ended->kind == kinematics::EndKind::deadPoint) {
       mends << tr("<a href='joint'>change a length at %1</a>").arg(q(ended->joint).toHtmlEscaped());
-      mends << tr("<a href='way'>close the other way</a>");
+      mends << tr("<a href='way'>take the next assembly mode</a>");
     }
     if (ended->kind == kinematics::EndKind::drivesContradict)
       mends << tr("<a href='drives'>switch a drive off in this run</a>");
-    return text + (mends.isEmpty() ? QString() : tr(". Mend: ") + mends.join(tr(", or ")));
+    return text + (mends.isEmpty() ? QString() : tr(". Fix: ") + mends.join(tr(", or ")));
   }
   if (m.gauges.empty()) return tr("Measure along the travel: Gauge, then pick in the scene.");
   return {};

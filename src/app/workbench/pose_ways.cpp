@@ -114,10 +114,10 @@ void PoseControl::toggleWays() {
       ghosts_.push_back(std::move(poses));
       ways_.push_back(std::move(ways[i]));
     }
-    speaker_.say(ghosts_.empty()
-                     ? tr("There is no other assembly mode at home")
-                     : tr("%1 to close at home: choose one here or in the ledger")
-                           .arg(counted(static_cast<qsizetype>(ghosts_.size()), tr("other way"), tr("other ways"))));
+    speaker_.say(ghosts_.empty() ? tr("There is no other assembly mode at home")
+                                 : tr("%1 at home: choose one here or in the ledger")
+                                       .arg(counted(static_cast<qsizetype>(ghosts_.size()), tr("other assembly mode"),
+                                                    tr("other assembly modes"))));
   }
   emit ghostsChanged();
   emit changed();
