@@ -120,6 +120,10 @@ void MainWindow::makeElementActions() {
       bench_.selection().setStage(Stage::shape);
       shape_->addElement(k);
     });
+  a.add(QStringLiteral("add again"), tr("Add another of the same element"), QKeySequence(Qt::Key_Insert), [this] {
+    bench_.selection().setStage(Stage::shape);
+    shape_->addAgain();
+  });
   for (const Machine what :
        {Machine::spur, Machine::ring, Machine::bevel, Machine::crossed, Machine::worm, Machine::rack, Machine::belt,
         Machine::chain, Machine::screw, Machine::cam, Machine::planetary, Machine::differential})
@@ -274,10 +278,11 @@ void MainWindow::makeTravelActions() {
       {"follow table", tr("Follow a table"), Purpose::followTable},
       {"follow formula", tr("Follow a formula in time"), Purpose::followFormula}};
   for (const auto& [id, text, purpose] : kPurposes)
-    a.add(QLatin1String(id), text, {}, [this, p = purpose] {
-      bench_.selection().setStage(Stage::drive);
-      drive_->addDrive(p);
-    });
+    a.add(QLatin1String(id), text,
+          purpose == Purpose::steady ? QKeySequence(QStringLiteral("Shift+D")) : QKeySequence(), [this, p = purpose] {
+            bench_.selection().setStage(Stage::drive);
+            drive_->addDrive(p);
+          });
   a.add(QStringLiteral("follow value"), tr("Follow another joint value"), {}, [this] {
     bench_.selection().setStage(Stage::drive);
     drive_->addFollower();

@@ -8,6 +8,7 @@
 #include "model/gauge_edits.h"
 #include "card/card.h"
 #include "scene/freedom_card.h"
+#include "scene/picker.h"
 #include "scene/start_card.h"
 #include "theme.h"
 #include "window_fixture.h"
@@ -72,14 +73,51 @@ class QuickWays : public WindowTest {
     settle();
     actions_ += 2;
   }
-  void pick(model::Id link, const Vec3& place) {
-    const QPoint at = pixelOffering(link, place);
-    QTest::mouseMove(window.scene(), at);
-    QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
-    settle();
-    ++actions_;
-  }
   const model::Mechanism& m() const { return *bench.document().mechanism(); }
+  /// Clicks where a place of a link is offered that fits, as a user finds it by moving about it; covered ones are
+  /// reached by the next key, which counts.
+  template <class F>
+  void pickWhere(std::size_t link, const Vec3& near, F fits) {
+    const QPointF middle = window.scene()->project(near);
+    const Picker& picker = window.scene()->picker();
+    const auto isIt = [&](const PickedPlace* p) { return p && p->link == m().links[link]->id && fits(*p); };
+    for (const int keys : {0, 8})
+      for (int radius = 0; radius < 60; radius += keys ? 6 : 3)
+        for (int a = 0; a < 16; ++a) {
+          const QPoint at = (middle + radius * QPointF(std::cos(a * 0.3927), std::sin(a * 0.3927))).toPoint();
+          if (!window.scene()->rect().contains(at)) continue;
+          QTest::mouseMove(window.scene(), at);
+          QApplication::processEvents();
+          int used = 0;
+          for (; used < keys && !isIt(picker.present()); ++used) WindowTest::key(Qt::Key_N);
+          if (!isIt(picker.present())) continue;
+          QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at);
+          settle();
+          actions_ += used + 1;
+          return;
+        }
+
+    ADD_FAILURE() << "link " << link << " offers no such place; " << window.statusText().toStdString();
+  }
+  /// Where a link stands when nothing is moved to be shown.
+  Pose standing(std::size_t link) {
+    QTest::mouseMove(window.scene(), QPoint(4, 4));
+    QApplication::processEvents();
+    return bench.pose().poses()[link];
+  }
+  /// The axis of a bar's bore at a distance along it, at the middle of the bore.
+  void pickBore(std::size_t link, double along) {
+    const Pose pose = standing(link);
+    const Vec3 at = pose * Vec3(along, 0, 0);
+    pickWhere(link, at, [&](const PickedPlace& p) { return (p.at - at).norm() < 1e-6; });
+  }
+  /// The middle of a flat face, in the link's axes.
+  void pickFace(std::size_t link, const Vec3& middle, const Vec3& normal) {
+    const Pose pose = standing(link);
+    const Vec3 at = pose * middle, axis = pose.R * normal;
+    pickWhere(link, at,
+              [&](const PickedPlace& p) { return (p.at - at).norm() < 1e-6 && p.axis.cross(axis).norm() < 1e-6; });
+  }
   int actions_ = 0;
 };
 
@@ -301,6 +339,54 @@ TEST_F(QuickWays, SeatsBodiesAndCommandsAreFoundBySeveralWords) {
   EXPECT_TRUE(first(QStringLiteral("reload missing")).startsWith("Refresh geometry"));
   EXPECT_TRUE(first(QStringLiteral("degrees of freedom")).startsWith("Freedoms"));
   EXPECT_TRUE(first(QStringLiteral("seat upper toggle knuckle")).startsWith("knuckle"));
+}
+
+TEST_F(QuickWays, ASliderCrankFromNothingIsMadeAndDrivenInThirtyActions) {
+  choose(QStringLiteral("start element"), QStringLiteral("Box"));
+  typeHere(QStringLiteral("200 mm"));
+  choose(QStringLiteral("add"), QStringLiteral("Bar with two pivots"));
+  typeHere(QStringLiteral("30 mm"));
+  key(Qt::Key_Insert);
+  typeHere(QStringLiteral("100 mm"));
+  choose(QStringLiteral("add"), QStringLiteral("Box"));
+  ASSERT_EQ(m().links.size(), 4u);
+  key(Qt::Key_2, Qt::AltModifier);
+  press(QStringLiteral("bring together"));
+  press(QStringLiteral("make revolute"));
+  pickFace(0, Vec3(0, 0, 0.010), Vec3::UnitZ());
+  pickBore(1, 0);
+  pickBore(1, 0.030);
+  pickBore(2, 0);
+  pickBore(2, 0.100);
+  pickFace(3, Vec3(0, 0, 0.010), Vec3::UnitZ());
+  confirmCard();
+  ++actions_;
+  press(QStringLiteral("make prismatic"));
+  const Vec3 side(0.030, 0, 0);
+  pickFace(3, side, Vec3::UnitX());
+  QTest::keyClick(window.scene(), Qt::Key_Return, Qt::ControlModifier);  // in place: the block slides where it is
+  settle();
+  confirmCard();
+  actions_ += 2;
+  ASSERT_EQ(m().joints.size(), 4u) << lastError.toStdString();
+  ASSERT_TRUE(bench.solution().mobility()) << bench.solution().homeProblem().toStdString();
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
+  clickRow(QString::fromStdString(m().joints[0]->name));
+  key(Qt::Key_D, Qt::ShiftModifier);
+  settle();
+  EXPECT_LE(actions_, 30);
+  ASSERT_TRUE(bench.runs().run()) << lastError.toStdString();
+  EXPECT_TRUE(bench.runs().run()->result.travel.completed);
+  // its stroke is twice the crank
+  double low = 1e300, high = -1e300;
+  const auto& steps = bench.runs().run()->result.travel.steps;
+  for (const auto& s : steps) {
+    bench.runs().setCursor(s.t);
+    const double x = bench.pose().poses()[3].p.x();
+    low = std::min(low, x);
+    high = std::max(high, x);
+  }
+  EXPECT_NEAR(high - low, 0.060, 1e-4);
 }
 
 }  // namespace

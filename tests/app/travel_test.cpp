@@ -342,7 +342,7 @@ TEST_F(Travel, ATravelThatCannotGoOnSaysWhyAndMendsItself) {
   EXPECT_EQ(run->nearest.size(), bench.pose().poses().size()) << "the nearest pose is shown";
   const QString hint = [&] {
     for (auto* l : window.panel(Stage::run)->findChildren<QLabel*>())
-      if (l->text().contains("Mend")) return l->text();
+      if (l->text().contains("Fix: ")) return l->text();
     return QString();
   }();
   EXPECT_TRUE(hint.contains("dead point") && hint.contains("would have to open")) << hint.toStdString();

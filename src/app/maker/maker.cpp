@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "maker.h"
 
+#include <QMouseEvent>
+
 #include "../merges.h"
 #include "shape/advice.h"
 #include "shape/cut.h"
@@ -13,6 +15,7 @@ using namespace model;
 
 Maker::Maker(Workbench& bench, Scene& scene)
     : QObject(&scene), bench_(bench), scene_(scene), card_(new JointCard(bench, &scene)), wiggle_(bench) {
+  scene_.installEventFilter(this);
   connect(&scene_, &Scene::picked, this, &Maker::place);
   connect(card_, &FloatCard::confirmed, this, &Maker::confirm);
   connect(card_, &FloatCard::cancelled, this, [this] { cancel(); });
@@ -101,6 +104,15 @@ Maker::Maker(Workbench& bench, Scene& scene)
     const bool measures = task_ == Task::gauge || task_ == Task::path;
     if (bench_.selection().stage() != Stage::join && bench_.selection().stage() != Stage::shape && !measures) stop();
   });
+}
+
+/// What shows its freedom stands still once the pointer goes off for the next place.
+bool Maker::eventFilter(QObject* watched, QEvent* event) {
+  constexpr double kAway = 16;  // pixels
+  if (event->type() == QEvent::MouseMove && draft_ && wiggle_.isRunning() &&
+      QLineF(static_cast<QMouseEvent*>(event)->position(), cardAt_).length() > kAway)
+    wiggle_.stop();
+  return QObject::eventFilter(watched, event);
 }
 
 QString Maker::linkName(Id link) const {
@@ -247,7 +259,9 @@ bool Maker::apart(const JointDraft& d) {
 }
 
 void Maker::openCard() {
-  scene_.setPicking(false);
+  // the next pick makes the joint that the card shows, and begins another
+  if (draft_) task_ = Task::joint;
+  scene_.setPicking(draft_.has_value());
   if (draft_ && !base_) {
     // places are where they were picked: on what is seen, not at home
     before_ = bench_.document().mechanism();
@@ -270,9 +284,19 @@ void Maker::openCard() {
   } else {
     fillCard();
   }
-  card_->openBeside(cardAt_);
+  // where it covers neither of its links, and as little of the others as can be
+  std::vector<std::pair<QRectF, double>> seen;
+  const auto joint = findJoint(*bench_.document().mechanism(), draft_ ? draft_->joint : editing_);
+  for (const auto& l : bench_.document().mechanism()->links) {
+    const auto holds = [&](Id seat) {
+      const auto s = findSeat(*bench_.document().mechanism(), seat);
+      return s && s->link->id == l->id;
+    };
+    seen.emplace_back(scene_.rectOf(l->id), joint && (holds(joint->seats[0]) || holds(joint->seats[1])) ? 10 : 1);
+  }
+  card_->openClearOf(seen, cardAt_);
   if (moves_) wiggle_.start(draft_ ? draft_->joint : editing_);
-  bench_.say(draft_ ? tr("Change what is to change; Enter makes the joint, Esc takes it back")
+  bench_.say(draft_ ? tr("Enter makes the joint, Esc takes it back; a pick makes it and begins the next")
                     : tr("Change what is to change; Enter closes the card, Esc takes the changes back"));
   emit changed();
 }

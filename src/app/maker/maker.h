@@ -62,6 +62,9 @@ class Maker : public QObject {
   void changed();
   void measured(const QString& text);
 
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
  private:
   void place(const PickedPlace& pick);
   void take(const PickedPlace& pick);

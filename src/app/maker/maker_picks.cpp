@@ -101,6 +101,10 @@ void Maker::take(const PickedPlace& pick) {
 }
 
 void Maker::takeJointPlace(const PickedPlace& pick) {
+  if (draft_) {  // on an open card: that joint is made, this is the first place of the next
+    closeCard();
+    beginPicking(Task::joint);
+  }
   if (!first_) {
     first_ = pick;
     firstPoses_ = bench_.pose().poses();

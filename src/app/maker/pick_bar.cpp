@@ -14,9 +14,7 @@ namespace cooperage::app {
 
 PickBar::PickBar(Maker& maker, Scene& scene) : QFrame(&scene), maker_(maker), scene_(scene) {
   setObjectName(QStringLiteral("pickbar"));
-  const Theme& t = theme();
-  setStyleSheet(QStringLiteral("#pickbar { background: %1; border: 1px solid %2; border-radius: 9px; }")
-                    .arg(t.panel.name(), t.accent.name()));
+  dress(this, QStringLiteral("#pickbar { background: @panel; border: 1px solid @accent; border-radius: 9px; }"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(10, 6, 10, 6);
   column->setSpacing(4);
@@ -82,8 +80,9 @@ void PickBar::toggleIsolated() {
 }
 
 void PickBar::refresh() {
-  setVisible(scene_.isPicking());
-  if (!scene_.isPicking()) return;
+  const bool wanted = scene_.isPicking() && !maker_.card().isVisible();  // the card says what comes next
+  setVisible(wanted);
+  if (!wanted) return;
   prompt_->setText(maker_.prompt());
   keep_->setChecked(scene_.picker().isKeeping());
   const auto mode = maker_.builder().mode();

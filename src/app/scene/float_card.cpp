@@ -36,6 +36,27 @@ void FloatCard::setTitle(const QString& title) {
   setAccessibleName(title);
 }
 
+void FloatCard::openClearOf(const std::vector<std::pair<QRectF, double>>& seen, const QPointF& at) {
+  openBeside(at);
+  constexpr int kStep = 20, kEdge = 8;
+  const double area = static_cast<double>(width()) * height();
+  double best = 1e300;
+  QPoint place = pos();
+  for (int x = kEdge; x + width() <= parentWidget()->width() - kEdge; x += kStep)
+    for (int y = kEdge; y + height() <= parentWidget()->height() - kEdge; y += kStep) {
+      const QRectF here(x, y, width(), height());
+      double cost = 1e-4 * QLineF(here.center(), at).length();
+      for (const auto& [rect, weight] : seen) {
+        const QRectF both = here.intersected(rect);
+        if (!both.isEmpty()) cost += weight * both.width() * both.height() / area;
+      }
+      if (cost >= best) continue;
+      best = cost;
+      place = {x, y};
+    }
+  move(place);
+}
+
 void FloatCard::openBeside(const QPointF& at) {
   show();
   raise();

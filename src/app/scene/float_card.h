@@ -18,6 +18,9 @@ class FloatCard : public QFrame {
   FloatCard(QWidget* scene, const QString& name);
   /// Beside a pixel of the scene, wholly within it.
   void openBeside(const QPointF& at);
+  /// Wholly within the scene, where it covers as little as can be of what is to stay seen, each with its weight; of
+  /// such places the one nearest to a pixel.
+  void openClearOf(const std::vector<std::pair<QRectF, double>>& seen, const QPointF& at);
   void setTitle(const QString& title);
 
  signals:

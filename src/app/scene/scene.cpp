@@ -300,17 +300,25 @@ void Scene::syncCommon() {
   invalidate();
 }
 
-void Scene::keepInView() {
+QRectF Scene::rectOf(Id link) const {
+  QPolygonF corners;
   for (const auto& [id, entry] : d_->bodies) {
     const auto l = static_cast<std::size_t>(entry.link);
     if (!entry.visible || entry.box.empty() || l >= bench_.pose().poses().size()) continue;
-    const Pose p = bench_.pose().poses()[l] *
-                   bench_.solution().resolved().links[l].bodies[static_cast<std::size_t>(entry.body)].placement;
-    for (int c = 0; c < 8; ++c)
-      if (!rect().contains(project(p * entry.box.corner(c)).toPoint())) {
-        fitAll();
-        return;
-      }
+    const auto& of = bench_.solution().resolved().links[l];
+    if (of.id != link) continue;
+    const Pose p = bench_.pose().poses()[l] * of.bodies[static_cast<std::size_t>(entry.body)].placement;
+    for (int c = 0; c < 8; ++c) corners << project(p * entry.box.corner(c));
+  }
+  return corners.boundingRect();
+}
+
+void Scene::keepInView() {
+  for (const auto& l : bench_.solution().resolved().links) {
+    const QRectF seen = rectOf(l.id);
+    if (seen.isEmpty() || QRectF(rect()).contains(seen)) continue;
+    fitAll();
+    return;
   }
 }
 

@@ -68,6 +68,8 @@ class Scene : public OcctView {
   /// Edges of a link at a pose, to draw, ground axes.
   /// @param share only those of bodies of at least this share of the size of the link's largest
   std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose, double share = 0);
+  /// Where a link is seen, in pixels; empty if it is not shown.
+  QRectF rectOf(model::Id link) const;
   /// Fits all if a part that is shown lies outside the view.
   void keepInView();
   /// Where all parts that are shown lie along a direction, m.

@@ -166,11 +166,13 @@ void ShapePanel::importFile() {
 }
 
 void ShapePanel::addElement(BodyKind kind) {
+  last_ = kind;
   const auto& m = *bench_.document().mechanism();
   const double mm = 1e-3 / m.units.factor(dimension::kLength);
   Link link;
   link.id = newId();
   link.name = freeName(m.links, elementName(kind));
+  link.ground = m.links.empty();  // something has to stand still
   Body body;
   body.id = newId();
   body.name = link.name;
@@ -212,6 +214,7 @@ void ShapePanel::addElement(BodyKind kind) {
   link.bodies.push_back(std::make_shared<const Body>(body));
   if (!bench_.document().apply(tr("Add %1").arg(QLatin1String(elementName(kind))), addLink(m, std::move(link)))) return;
   bench_.selection().select({id});
+  if (m.links.empty()) bench_.say(tr("The first link stands still; G on it frees it"));
   emit added();
 }
 

@@ -19,6 +19,8 @@ class ShapePanel : public StagePanel {
   void importFile();
   void chooseFolder() { shelf_->chooseFolder(); }
   void addElement(model::BodyKind kind);
+  /// Another of the kind that was added last.
+  void addAgain() { addElement(last_); }
   void removeSelected();
   void toggleShown();
   void toggleGround();
@@ -37,6 +39,7 @@ class ShapePanel : public StagePanel {
   QPushButton *ground_ = nullptr, *show_ = nullptr, *remove_ = nullptr;
   QWidget* rules_ = nullptr;
   QMenu* elements_ = nullptr;
+  model::BodyKind last_ = model::BodyKind::bar;
   PartsShelf* shelf_ = nullptr;
 };
 
