@@ -38,16 +38,28 @@ void FloatCard::setTitle(const QString& title) {
 
 void FloatCard::openClearOf(const std::vector<std::pair<QRectF, double>>& seen, const QPointF& at) {
   openBeside(at);
-  constexpr int kStep = 20, kEdge = 8;
+  seen_ = seen;
+  at_ = at;
+  placeClear();
+}
+
+/// Its full size is known only once it is shown, and changes with its content.
+void FloatCard::resizeEvent(QResizeEvent* e) {
+  QFrame::resizeEvent(e);
+  if (isVisible() && !seen_.empty()) placeClear();
+}
+
+void FloatCard::placeClear() {
+  constexpr int kStep = 20, kEdge = 8, kTop = 44;  // pixels; the freedoms stand at the top
   const double area = static_cast<double>(width()) * height();
   double best = 1e300;
   QPoint place = pos();
   for (int x = kEdge; x + width() <= parentWidget()->width() - kEdge; x += kStep)
-    for (int y = kEdge; y + height() <= parentWidget()->height() - kEdge; y += kStep) {
+    for (int y = kTop; y + height() <= parentWidget()->height() - kEdge; y += kStep) {
       const QRectF here(x, y, width(), height());
-      double cost = 1e-4 * QLineF(here.center(), at).length();
-      for (const auto& [rect, weight] : seen) {
-        const QRectF both = here.intersected(rect);
+      double cost = 1e-7 * QLineF(here.center(), at_).length();
+      for (const auto& [rect, weight] : seen_) {
+        const QRectF both = here.intersected(rect.adjusted(-kEdge, -kEdge, kEdge, kEdge));
         if (!both.isEmpty()) cost += weight * both.width() * both.height() / area;
       }
       if (cost >= best) continue;

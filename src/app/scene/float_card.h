@@ -30,6 +30,7 @@ class FloatCard : public QFrame {
  protected:
   void keyPressEvent(QKeyEvent* e) override;
   void mousePressEvent(QMouseEvent* e) override;
+  void resizeEvent(QResizeEvent* e) override;
   QFormLayout* addForm();
   QHBoxLayout* addRow();
   QLabel* addText(const QString& objectName);
@@ -46,6 +47,9 @@ class FloatCard : public QFrame {
   void focusAgain(const QString& name);
 
  private:
+  void placeClear();
+  std::vector<std::pair<QRectF, double>> seen_;  ///< what is to stay seen, with its weight
+  QPointF at_;
   QVBoxLayout* column_;
   QLabel* title_;
 };
