@@ -110,7 +110,7 @@ Maker::Maker(Workbench& bench, Scene& scene)
 bool Maker::eventFilter(QObject* watched, QEvent* event) {
   constexpr double kAway = 16;  // pixels
   if (event->type() == QEvent::MouseMove && draft_ && wiggle_.isRunning() &&
-      QLineF(static_cast<QMouseEvent*>(event)->position(), cardAt_).length() > kAway)
+      QLineF(static_cast<QMouseEvent*>(event)->position(), pointer_).length() > kAway)
     wiggle_.stop();
   return QObject::eventFilter(watched, event);
 }
@@ -284,6 +284,7 @@ void Maker::openCard() {
   } else {
     fillCard();
   }
+  pointer_ = scene_.mapFromGlobal(QPointF(QCursor::pos()));
   // where it covers neither of its links, and as little of the others as can be
   std::vector<std::pair<QRectF, double>> seen;
   const auto joint = findJoint(*bench_.document().mechanism(), draft_ ? draft_->joint : editing_);

@@ -111,6 +111,7 @@ class Maker : public QObject {
   int which_ = 0;
   std::vector<model::GaugeKind> gaugeKinds_{model::GaugeKind::distance};  ///< that the picks are for
   QPointF cardAt_;
+  QPointF pointer_;  ///< where it was when the card opened
   std::vector<model::CutTool> tools_;
 };
 
