@@ -143,8 +143,12 @@ void StartCard::fillDocuments() {
 
 void StartCard::refresh() {
   const bool wanted = bench_.document().mechanism()->links.empty() && !bench_.jobs().busy();
-  if (wanted && !isVisible()) fillDocuments();
-  setVisible(wanted);
+  if (!wanted) {  // no layout for what is not seen, at each step of a slider
+    hide();
+    return;
+  }
+  if (!isVisible()) fillDocuments();
+  show();
   place();
 }
 
