@@ -204,6 +204,29 @@ bool leap(const System& system, const std::vector<bool>& fixed, const std::vecto
   return best.has_value();
 }
 
+/// Links that stand in one line, as when they were just brought together, pull on one another along it only: the least
+/// open pose is a saddle. A little off it, to one side and the other, they fold.
+/// @param trial takes the pose @return whether it is closed
+bool unfold(const System& system, const std::vector<bool>& fixed, const Configuration& start, Configuration& trial,
+            const std::function<bool(Configuration&)>& close) {
+  constexpr double kOff = 0.3;  // rad
+  Solver mover(system, {});
+  std::vector<double> step(u(system.dofCount()), 0.0);
+  for (int pattern = 0; pattern < 4; ++pattern) {
+    int turns = 0;
+    for (int k = 0; k < system.dofCount(); ++k) {
+      const bool moves = !fixed[u(k)] && isTurn(system.dofs[u(k)].motion);
+      const double sign = (pattern & 1 ? -1 : 1) * (pattern & 2 && turns % 2 ? -1 : 1);
+      step[u(k)] = moves ? sign * kOff : 0;
+      turns += moves ? 1 : 0;
+    }
+    trial = start;
+    mover.add(trial, step, 1);
+    if (close(trial)) return true;
+  }
+  return false;
+}
+
 }  // namespace
 
 Result<Home> assemble(const System& system, const Resolved& resolved, const HomeOptions& options) {
@@ -264,7 +287,11 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
            {},
            "between the placements and the home values it can't be assembled; of the assembly modes at "
            "the home values the nearest is taken"});
+    } else if (Configuration folded; farthest == 0 && unfold(system, fixed, start, folded, close)) {
+      last = folded;
+      reached = 1;
     } else {
+      close(trial);  // what is told of the gap is of the pose as placed
       Error error = cannotClose(system, resolved, solver);
       std::vector<Message> tilted;
       reportTilt(system, resolved, solver, tilted);

@@ -33,6 +33,40 @@ TEST(Home, PartsThatDontMeetYetAreBroughtTogether) {
   EXPECT_NEAR(0.120, std::hypot(x - 0.034 * std::cos(q), 0.034 * std::sin(q)), 1e-12);
 }
 
+// Bars that were brought together end to end stand in one line: pulled along it they meet a saddle, not a pose.
+TEST(Home, LinksInOneLineFoldUntilTheirLoopCloses) {
+  const auto chain = [](double a, double b, double c, double ground) {
+    const auto n = [](double v) { return formatNumber(v); };
+    return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"links":[
+      {"name":"g","ground":true,"seats":[{"name":"o"},{"name":"r","at":[)" +
+           n(ground) + R"(,0,0]}]},
+      {"name":"crank","seats":[{"name":"0"},{"name":"1","at":[)" +
+           n(a) + R"(,0,0]}]},
+      {"name":"rod","placement":{"at":[)" +
+           n(a) + R"(,0,0]},"seats":[{"name":"0"},{"name":"1","at":[)" + n(b) + R"(,0,0]}]},
+      {"name":"rocker","placement":{"at":[)" +
+           n(a + b) + R"(,0,0]},"seats":[{"name":"0"},{"name":"1","at":[)" + n(c) + R"(,0,0]}]}],
+      "joints":[{"name":"in","kind":"revolute","between":["g/o","crank/0"]},{"name":"p","kind":"revolute","between":["crank/1","rod/0"]},
+       {"name":"q","kind":"revolute","between":["rod/1","rocker/0"]},{"name":"out","kind":"revolute","between":["rocker/1","g/r"]}]})";
+  };
+  for (const auto& [a, b, c, ground] :
+       {std::array{30.0, 90.0, 60.0, 100.0}, std::array{60.0, 60.0, 60.0, 60.0}, std::array{40.0, 120.0, 80.0, 30.0}}) {
+    const auto r = model::resolve(test::read(chain(a, b, c, ground))).value();
+    const auto s = System::compile(r).value();
+    const auto h = assemble(s, r);
+    ASSERT_TRUE(h.ok()) << h.error().text;
+    Solver solver(s, {});
+    solver.forward(h->configuration);
+    const Vec3 end = solver.linkPose(3) * Vec3(1e-3 * c, 0, 0);
+    EXPECT_NEAR((end - Vec3(1e-3 * ground, 0, 0)).norm(), 0, 1e-12);
+    EXPECT_NEAR((solver.linkPose(1) * Vec3(1e-3 * a, 0, 0) - solver.linkPose(2).p).norm(), 0, 1e-12);
+  }
+  // what is too short stays open, with its gap
+  const auto open = homeOf(chain(30, 40, 20, 200));
+  ASSERT_FALSE(open.ok());
+  EXPECT_THAT(open.error().text, testing::HasSubstr("110 mm"));
+}
+
 TEST(Home, AnImposedValueIsMetOnTheBranchOfThePlacements) {
   auto text = sliderCrank(34, 120, 0, 0);
   const std::string joint = R"("name":"main","kind":"revolute","between":["frame/o","crank/o"])";
