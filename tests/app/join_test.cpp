@@ -183,6 +183,7 @@ TEST_F(ShapeJoin, AnOffsetInMillimetresIsTypedInAnInchDocument) {
   ASSERT_TRUE(card.isVisible()) << lastError.toStdString();
   window.maker()->wiggle().stop();
   const double before = bench.pose().poses()[1].p.z();
+  press("card more");
   QLineEdit* along = nullptr;
   for (auto* e : card.findChildren<QLineEdit*>("card along"))
     if (!e->isHidden()) along = e;

@@ -178,14 +178,40 @@ void JointCard::fill(const Content& c) {
   };
   choice(tr("Second link"), QStringLiteral("partner"), c.partners, c.partner,
          [this](Id id) { emit partnerChosen(id); });
+  if (c.movable.size() > 1)
+    choice(tr("Moves"), QStringLiteral("moved"), c.movable, c.moved, [this](Id id) { emit movedChosen(id); });
   choice(tr("Curve"), QStringLiteral("curve"), c.curves, c.curve, [this](Id id) { emit curveChosen(id); });
+  if (c.kind == JointKind::screw)
+    figure(form, tr("Lead"), QStringLiteral("card lead"), c.lead, dimension::kLength,
+           [this](const Field& f) { emit leadTyped(f); });
+  // what is rarely typed is folded away: a low card covers less
+  auto* fold = new QToolButton;
+  fold->setObjectName(QStringLiteral("card more"));
+  fold->setText(tr("Offsets, reference"));
+  fold->setArrowType(more_ ? Qt::DownArrow : Qt::RightArrow);
+  fold->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  fold->setCheckable(true);
+  fold->setChecked(more_);
+  column()->addWidget(fold);
+  auto* folded = new QWidget;
+  auto* figures = new QVBoxLayout(folded);
+  figures->setContentsMargins(0, 0, 0, 0);
+  form = new QFormLayout;
+  form->setHorizontalSpacing(10);
+  form->setVerticalSpacing(5);
+  figures->addLayout(form);
+  column()->addWidget(folded);
+  const auto open = [this, fold, folded](bool on) {
+    more_ = on;
+    fold->setArrowType(on ? Qt::DownArrow : Qt::RightArrow);
+    folded->setVisible(on);
+    fit();
+  };
+  connect(fold, &QToolButton::toggled, this, open);
   figure(form, tr("Along the axis"), QStringLiteral("card along"), c.along, dimension::kLength,
          [this](const Field& f) { emit alongTyped(f); });
   figure(form, tr("About the axis"), QStringLiteral("card about"), c.about, dimension::kAngle,
          [this](const Field& f) { emit aboutTyped(f); });
-  if (c.kind == JointKind::screw)
-    figure(form, tr("Lead"), QStringLiteral("card lead"), c.lead, dimension::kLength,
-           [this](const Field& f) { emit leadTyped(f); });
   auto* pick = new QPushButton(tr("Pick"));
   pick->setObjectName(QStringLiteral("pick reference"));
   pick->setToolTip(tr("Take the reference direction from a face or an edge"));
@@ -201,6 +227,7 @@ void JointCard::fill(const Content& c) {
         if (v.ok()) emit referenceTyped(*v);
       },
       pick);
+  folded->setVisible(more_);
   auto* row = addRow();
   addButton(row, tr("Reverse"), tr("The axis points, and the joint counts, the other way (R)"),
             QStringLiteral("card reverse"), [this] { emit reversed(); });

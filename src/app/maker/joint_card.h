@@ -39,6 +39,8 @@ class JointCard : public FloatCard {
     double reference = 0;                                 ///< rad, of a draft
     std::vector<std::pair<model::Id, QString>> partners;  ///< of one pick: links that can be the second
     model::Id partner = 0;
+    std::vector<std::pair<model::Id, QString>> movable;  ///< brought together: the links that can be moved
+    model::Id moved = 0;
     std::vector<std::pair<model::Id, QString>> curves;  ///< of a point on a curve: those of the first link
     model::Id curve = 0;
     QString advice;  ///< what the faces say
@@ -53,6 +55,7 @@ class JointCard : public FloatCard {
   void turnedOver();
   void mannerChosen(bool keepInPlace);
   void partnerChosen(model::Id link);
+  void movedChosen(model::Id link);
   void curveChosen(model::Id curve);
   void referenceTyped(double angle);
   void alongTyped(const model::Field& field);
@@ -70,6 +73,7 @@ class JointCard : public FloatCard {
   void figure(class QFormLayout* form, const QString& label, const QString& objectName, const model::Field& field,
               const Dimension& wanted, std::function<void(const model::Field&)> typed, QWidget* beside = nullptr);
   Workbench& bench_;
+  bool more_ = false;  ///< offsets and reference are open
 };
 
 }  // namespace cooperage::app

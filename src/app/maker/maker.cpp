@@ -4,10 +4,11 @@
 #include <QMouseEvent>
 
 #include "../merges.h"
-#include "shape/advice.h"
 #include "shape/cut.h"
-#include "../theme.h"
+#include "shape/extent.h"
+#include "../scene/picker.h"
 #include "../text.h"
+#include "../theme.h"
 
 namespace cooperage::app {
 
@@ -17,6 +18,8 @@ Maker::Maker(Workbench& bench, Scene& scene)
     : QObject(&scene), bench_(bench), scene_(scene), card_(new JointCard(bench, &scene)), wiggle_(bench) {
   scene_.installEventFilter(this);
   connect(&scene_, &Scene::picked, this, &Maker::place);
+  connect(&scene_, &Scene::candidateChanged, this, &Maker::lookForPartner);
+  connect(&scene_, &Scene::entered, this, &Maker::confirm);
   connect(card_, &FloatCard::confirmed, this, &Maker::confirm);
   connect(card_, &FloatCard::cancelled, this, [this] { cancel(); });
   connect(card_, &JointCard::kindChosen, this, [this](JointKind kind) {
@@ -47,11 +50,18 @@ Maker::Maker(Workbench& bench, Scene& scene)
     keepInPlace_ = keep;
     if (!draft_) return;
     draft_->keepInPlace = keep;
+    turnAside();
     applyDraft();
   });
   connect(card_, &JointCard::partnerChosen, this, [this](Id link) {
     if (!draft_) return;
     draft_->second.link = link;
+    applyDraft();
+  });
+  connect(card_, &JointCard::movedChosen, this, [this](Id link) {
+    if (!draft_) return;
+    draft_->moved = link;
+    turnAside();
     applyDraft();
   });
   const auto field = [this](Field JointDraft::*ofDraft, Field Joint::*ofJoint, const QString& text) {
@@ -124,6 +134,7 @@ void Maker::beginPicking(Task task) {
   wiggle_.stop();
   task_ = task;
   first_.reset();
+  forgetPartners();
   tools_.clear();
   builder_.clear();
   if (task != Task::joint && task != Task::seat) builder_.setMode(PlaceBuilder::Mode::single);
@@ -194,22 +205,44 @@ void Maker::setMode(PlaceBuilder::Mode mode) {
   ask();
 }
 
+void Maker::forgetPartners() {
+  partners_.clear();
+  looked_ = {};
+  scene_.picker().setLast(0);
+}
+
+/// Two links that share the axis under the pointer are offered as a joint at once.
+void Maker::lookForPartner() {
+  if (task_ != Task::joint || first_ || draft_) return;
+  const PickedPlace* now = scene_.picker().present();
+  const PickedPlace place = now ? *now : PickedPlace{};
+  if (place.link == looked_.link && place.at == looked_.at && place.axis == looked_.axis) return;
+  looked_ = place;
+  const QString before = partnerName();
+  partners_.clear();
+  if (place.link) partners_ = partnersOf(bench_, place.link, place.at, place.axis, false);
+  if (partners_.empty() || !partners_.front().onAxis) partners_.clear();
+  if (partnerName() != before) ask();
+}
+
+QString Maker::partnerName() const { return partners_.empty() ? QString() : linkName(partners_.front().link); }
+
 void Maker::onePick() {
-  if (task_ != Task::joint || !first_) return;
-  draft_ = JointDraft{};
-  draft_->first = firstPlace();
-  draft_->onePick = true;
-  // ground, or the first other link, until the card says otherwise
-  for (const auto& l : bench_.document().mechanism()->links)
-    if (l->id != first_->link && (draft_->second.link == 0 || l->ground)) {
-      draft_->second.link = l->id;
-      if (l->ground) break;
-    }
-  if (draft_->second.link == 0) {
-    draft_.reset();
+  if (task_ != Task::joint) return;
+  if (!first_) {
+    if (partners_.empty()) return;
+    first_ = looked_;
+    firstPoses_ = bench_.pose().poses();
+    partners_ = partnersOf(bench_, first_->link, first_->at, first_->axis, true);
+  }
+  if (partners_.empty()) {
     bench_.say(tr("There is no other link to join it to"), true);
     return;
   }
+  draft_ = JointDraft{};
+  draft_->first = firstPlace();
+  draft_->onePick = true;
+  draft_->second.link = partners_.front().link;
   cardAt_ = scene_.project(first_->at);
   openCard();
 }
@@ -279,27 +312,90 @@ void Maker::openCard() {
               .at[0];
     stepsBefore_ = bench_.document().undoStack()->index();
     bench_.document().endGesture();
+    turnAside();
     applyDraft();
     if (!draft_) return;
   } else {
     fillCard();
   }
   pointer_ = scene_.mapFromGlobal(QPointF(QCursor::pos()));
-  // where it covers neither of its links, and as little of the others as can be
-  std::vector<std::pair<QRectF, double>> seen;
-  const auto joint = findJoint(*bench_.document().mechanism(), draft_ ? draft_->joint : editing_);
-  for (const auto& l : bench_.document().mechanism()->links) {
-    const auto holds = [&](Id seat) {
-      const auto s = findSeat(*bench_.document().mechanism(), seat);
-      return s && s->link->id == l->id;
-    };
-    seen.emplace_back(scene_.rectOf(l->id), joint && (holds(joint->seats[0]) || holds(joint->seats[1])) ? 10 : 1);
-  }
-  card_->openClearOf(seen, cardAt_);
+  placeCard();
   if (moves_) wiggle_.start(draft_ ? draft_->joint : editing_);
   bench_.say(draft_ ? tr("Enter makes the joint, Esc takes it back; a pick makes it and begins the next")
                     : tr("Change what is to change; Enter closes the card, Esc takes the changes back"));
   emit changed();
+}
+
+/// Where it covers neither of its links, and as little of the others as can be; where there is no such place the view
+/// goes on until there is.
+void Maker::placeCard() {
+  const auto& m = *bench_.document().mechanism();
+  const auto joint = findJoint(m, draft_ ? draft_->joint : editing_);
+  std::vector<std::pair<QRectF, double>> seen;
+  QRectF joined(cardAt_ - QPointF(40, 40), QSizeF(80, 80)), all = joined;
+  for (const auto& l : m.links) {
+    const auto holds = [&](Id seat) {
+      const auto s = findSeat(m, seat);
+      return s && s->link->id == l->id;
+    };
+    const QRectF rect = scene_.rectOf(l->id);
+    const bool own = joint && (holds(joint->seats[0]) || holds(joint->seats[1]));
+    seen.emplace_back(rect, own ? 10 : 1);
+    if (own && !l->ground) joined = joined.united(rect);
+    all = all.united(rect);
+  }
+  card_->openClearOf(seen, cardAt_);
+  const bool inView = QRectF(scene_.rect()).contains(all);
+  if (inView && !joined.intersects(card_->geometry())) return;
+  // the others too: the next place is on one of them
+  scene_.showBeside(all, card_->dock());
+}
+
+/// Brought together, two links that would lie on one another are opened about their axis, so that the next places can
+/// be seen.
+void Maker::turnAside() {
+  if (!draft_) return;
+  draft_->aside = 0;
+  if (draft_->keepInPlace || draft_->onePick || !base_) return;
+  if (draft_->kind != JointKind::revolute && draft_->kind != JointKind::cylindrical) return;
+  const Id moved = draft_->moved ? draft_->moved : looserOf(*base_, draft_->first.link, draft_->second.link);
+  const bool movesFirst = moved == draft_->first.link;
+  const Id stays = movesFirst ? draft_->second.link : draft_->first.link;
+  const Place& at = movesFirst ? draft_->second : draft_->first;
+  const auto middleOf = [&](Id link) {
+    shape::Extent box;
+    forSolids(bench_, link, [&](const shape::SolidPtr& solid, const Pose& pose) {
+      box.add(*bench_.shapes().store().extent(solid), pose);
+    });
+    return box;
+  };
+  const auto index = [&](Id link) {
+    for (std::size_t i = 0; i < base_->links.size(); ++i)
+      if (base_->links[i]->id == link) return i;
+    return base_->links.size();
+  };
+  const shape::Extent own = middleOf(moved), other = middleOf(stays);
+  const std::size_t i = index(moved);
+  if (own.empty() || other.empty() || i >= basePoses_.size()) return;
+  const Vec3 z = at.axis.normalized();
+  const auto across = [&](const Vec3& p) { return Vec3((p - at.at) - (p - at.at).dot(z) * z); };
+  const Vec3 toOther = across(other.middle());
+  constexpr double kClear = 40 * kDegree, kAside = 60 * kDegree;
+  double best = -1;
+  for (const double aside : {0.0, kAside, -kAside}) {
+    JointDraft d = *draft_;
+    d.aside = aside;
+    const auto made = withJoint(*base_, d, basePoses_);
+    const auto pose = made.ok() ? poseOf(*made, made->links[i]->placement) : Result<Pose>(made.error());
+    if (!pose.ok()) return;
+    const Vec3 toOwn = across(*pose * (basePoses_[i].inverse() * own.middle()));
+    if (toOwn.norm() < 0.05 * own.size() || toOther.norm() < 0.05 * other.size()) return;  // turns about its middle
+    const double between = std::acos(std::clamp(toOwn.normalized().dot(toOther.normalized()), -1.0, 1.0));
+    if (between <= best + 1e-6) continue;
+    best = between;
+    draft_->aside = aside;
+    if (between >= kClear) return;
+  }
 }
 
 void Maker::applyDraft() {
@@ -335,14 +431,7 @@ void Maker::edit(const QString& text, const Result<Mechanism>& next) {
 }
 
 QString Maker::adviceFor(Id a, Id b, std::optional<JointKind>& kind) const {
-  const auto& r = bench_.solution().resolved();
-  shape::Part parts[2];
-  for (std::size_t l = 0; l < r.links.size() && l < bench_.pose().poses().size(); ++l)
-    for (int k = 0; k < 2; ++k)
-      if (r.links[l].id == (k == 0 ? a : b))
-        for (const auto& body : r.links[l].bodies)
-          if (const auto s = bench_.shapes().solid(body.id))
-            parts[k].solids.emplace_back(bench_.shapes().store().faces(s), bench_.pose().poses()[l] * body.placement);
+  const shape::Part parts[2] = {facesOf(bench_, a), facesOf(bench_, b)};
   if (parts[0].solids.empty() || parts[1].solids.empty()) return {};
   const auto advice = shape::adviseJoint(parts[0], parts[1]);
   if (!advice.touching) return {};
@@ -377,9 +466,18 @@ void Maker::fillCard() {
     c.keepInPlace = draft_->keepInPlace;
     c.reference = draft_->refAngle;
     if (draft_->onePick)
-      for (const auto& l : bench_.document().mechanism()->links)
-        if (l->id != draft_->first.link)
-          c.partners.emplace_back(l->id, l->ground ? tr("%1 (ground)").arg(q(l->name)) : q(l->name));
+      for (const Partner& p : partners_) {
+        const auto l = findLink(*bench_.document().mechanism(), p.link);
+        if (!l) continue;
+        c.partners.emplace_back(l->id, p.onAxis    ? tr("%1 (on this axis)").arg(q(l->name))
+                                       : p.touches ? tr("%1 (touches)").arg(q(l->name))
+                                       : l->ground ? tr("%1 (ground)").arg(q(l->name))
+                                                   : q(l->name));
+      }
+    else if (!draft_->keepInPlace)
+      for (const Id link : {draft_->first.link, draft_->second.link})
+        if (const auto l = findLink(*base_, link); l && !l->ground) c.movable.emplace_back(link, q(l->name));
+    c.moved = draft_->moved ? draft_->moved : looserOf(*base_, draft_->first.link, draft_->second.link);
     c.partner = draft_->second.link;
   } else {
     c.reference = reference_;
@@ -405,7 +503,7 @@ void Maker::confirm() {
     bench_.importer().cutBody(body, tools);
     return;
   }
-  if (task_ == Task::joint && first_ && !card_->isVisible()) {
+  if (task_ == Task::joint && !card_->isVisible()) {
     onePick();
     return;
   }
@@ -439,6 +537,7 @@ bool Maker::cancel() {
   }
   if (first_ || !builder_.picks().empty() || !tools_.empty()) {
     first_.reset();
+    forgetPartners();
     builder_.clear();
     tools_.clear();
     scene_.setChosenPlaces({});
@@ -453,6 +552,7 @@ void Maker::stop() {
   closeCard();
   task_ = Task::none;
   first_.reset();
+  forgetPartners();
   builder_.clear();
   tools_.clear();
   prompt_.clear();

@@ -3,6 +3,7 @@
 #include <optional>
 
 #include "../scene/scene.h"
+#include "../workbench/link_geometry.h"
 #include "joint_card.h"
 #include "place_builder.h"
 #include "shape/measure.h"
@@ -33,7 +34,8 @@ class Maker : public QObject {
   /// A kind by its key: of the joint whose card is open, else the start of a new one.
   void chooseKind(model::JointKind kind);
   void setKeepInPlace(bool keep);
-  /// The first pick serves both links: the second is chosen in the card.
+  /// One place serves both links: that of the first pick, or the one under the pointer if two links share it. The
+  /// second link is the likeliest one there; the card offers the others.
   void onePick();
   /// Opens the card of a joint that is there.
   void editJoint(model::Id joint);
@@ -67,6 +69,11 @@ class Maker : public QObject {
 
  private:
   void place(const PickedPlace& pick);
+  void lookForPartner();
+  void forgetPartners();
+  QString partnerName() const;
+  void turnAside();
+  void placeCard();
   void take(const PickedPlace& pick);
   void ask();
   void applyDraft();
@@ -101,6 +108,8 @@ class Maker : public QObject {
   model::JointKind kind_ = model::JointKind::revolute;
   bool keepInPlace_ = true, moves_ = true;
   std::optional<PickedPlace> first_;
+  std::vector<Partner> partners_;           ///< of it, or of the place under the pointer: likeliest first
+  PickedPlace looked_;                      ///< the place that they were looked for
   std::vector<Pose> firstPoses_;            ///< where the links were seen when it was picked
   std::optional<model::JointDraft> draft_;  ///< of a joint that is being made
   model::MechanismPtr before_, base_;       ///< the document before it, and with the links where they are seen

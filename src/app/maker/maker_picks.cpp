@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the maker asks for, and what becomes of a pick.
+#include "../scene/picker.h"
 #include "../text.h"
 #include "maker.h"
 #include "model/gauge_edits.h"
@@ -18,9 +19,15 @@ void Maker::ask() {
     case Task::none: prompt_.clear(); break;
     case Task::joint: {
       const QString kind = QLatin1String(infoOf(kind_).name);
-      prompt_ = !first_ ? tr("%1: pick %2 on the first link").arg(kind, wants)
-                        : tr("%1: now %2 on the second link, or Enter to join in place (first: %3, %4)")
-                              .arg(kind, wants, first_->word, linkName(first_->link));
+      if (!first_)
+        prompt_ = partners_.empty() ? tr("%1: pick %2 on the first link").arg(kind, wants)
+                                    : tr("%1: pick %2 on the first link, or Enter joins %3 and %4 here")
+                                          .arg(kind, wants, linkName(looked_.link), partnerName());
+      else
+        prompt_ = partners_.empty()
+                      ? tr("%1: now %2 on the second link (first: %3)").arg(kind, wants, linkName(first_->link))
+                      : tr("%1: now %2 on the second link, or Enter joins %3 and %4 here")
+                            .arg(kind, wants, linkName(first_->link), partnerName());
       break;
     }
     case Task::placeAnew:
@@ -108,6 +115,8 @@ void Maker::takeJointPlace(const PickedPlace& pick) {
   if (!first_) {
     first_ = pick;
     firstPoses_ = bench_.pose().poses();
+    partners_ = partnersOf(bench_, pick.link, pick.at, pick.axis, true);
+    scene_.picker().setLast(pick.link);
     scene_.setChosenPlaces({pick});
     ask();
     return;

@@ -69,6 +69,14 @@ void FloatCard::placeClear() {
   move(place);
 }
 
+QRectF FloatCard::dock() {
+  constexpr int kEdge = 8;
+  seen_.clear();
+  const bool right = geometry().center().x() * 2 >= parentWidget()->width();
+  move(right ? parentWidget()->width() - width() - kEdge : kEdge, y());
+  return geometry();
+}
+
 void FloatCard::openBeside(const QPointF& at) {
   show();
   raise();

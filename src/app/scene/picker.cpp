@@ -2,13 +2,17 @@
 #include "picker.h"
 
 #include <QPainter>
+#include <algorithm>
 #include <cmath>
 
 #include "../theme.h"
+#include "../workbench/link_geometry.h"
 #include "scene.h"
 #include "shape/refresh.h"
 // OCCT last
+#include <BRep_Tool.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 namespace cooperage::app {
 
@@ -26,7 +30,8 @@ model::Place toPlace(const PickedPlace& pick) {
   if (pick.hit.part.IsNull() || !pick.hit.solid) return p;
   SeatSource s;
   s.body = pick.hit.body;
-  s.word = pick.word.toStdString();
+  s.word = pick.along == 0 ? pick.word.toStdString() : shape::kAxisMiddle;
+  s.inFeature.p.z() = pick.along;
   s.feature = shape::featureOf(pick.hit.solid->shape, pick.hit.part);
   p.source = s;
   int index = 0;
@@ -58,8 +63,35 @@ bool Picker::passes(const PickedPlace& p) const {
   return filter_.points;
 }
 
+void Picker::add(PickedPlace&& p) {
+  if (!passes(p)) return;
+  for (const PickedPlace& k : candidates_)
+    if (k.link == p.link && (k.at - p.at).norm() < 1e-8 &&
+        std::abs(k.axis.normalized().dot(p.axis.normalized())) > 1 - 1e-9)
+      return;
+  candidates_.push_back(std::move(p));
+}
+
 void Picker::addPlaces(const Hit& hit) {
   if (hit.part.IsNull()) return;
+  bool seam = false;
+  if (hit.part.ShapeType() == TopAbs_EDGE && hit.solid) {
+    // the rim or the seam of a bore stands for the bore
+    for (const TopoDS_Face& face : shape::facesBeside(hit.solid->shape, TopoDS::Edge(hit.part))) {
+      const auto kind = shape::featureOf(face).kind;
+      if (kind != FeatureKind::cylinder && kind != FeatureKind::cone) continue;
+      const bool closes = BRep_Tool::IsClosed(TopoDS::Edge(hit.part), face);
+      if (!closes && shape::featureOf(hit.part).kind != FeatureKind::circle) continue;
+      Hit whole = hit;
+      whole.part = face;
+      addSnaps(whole, !closes);
+      seam = seam || closes;
+    }
+  }
+  if (!seam) addSnaps(hit, false);
+}
+
+void Picker::addSnaps(const Hit& hit, bool axisOnly) {
   const Feature feature = shape::featureOf(hit.part);
   for (const auto& s : shape::snapsOf(hit.part)) {
     PickedPlace p;
@@ -71,12 +103,27 @@ void Picker::addPlaces(const Hit& hit) {
     p.ref = hit.placement.R * s.ref;
     p.hit = hit;
     p.feature = feature;
-    bool known = !passes(p);
-    for (const PickedPlace& k : candidates_)
-      known = known || (k.link == p.link && (k.at - p.at).norm() < 1e-8 &&
-                        std::abs(k.axis.normalized().dot(p.axis.normalized())) > 1 - 1e-9);
-    if (!known) candidates_.push_back(std::move(p));
+    const bool middle = s.word == shape::kAxisMiddle;
+    if (axisOnly && !middle) continue;
+    if (middle) addMiddleOfAll(hit, p);
+    add(std::move(p));
   }
+}
+
+/// Two cheeks or a fork have one bore: the middle over all its pieces.
+void Picker::addMiddleOfAll(const Hit& hit, const PickedPlace& own) {
+  if (own.feature.kind != FeatureKind::cylinder || !hit.solid) return;
+  shape::RoundFace like;
+  like.radius = own.feature.radius;
+  like.inward = own.feature.inward;
+  const Vec3 axis = own.axis.normalized();
+  const auto span = shape::spanOf(roundsOf(bench_, hit.link), own.at, axis, &like);
+  if (!span || span->pieces < 2) return;
+  PickedPlace all = own;
+  all.along = 0.5 * (span->low + span->high);
+  all.at += all.along * axis;
+  all.word = QObject::tr("middle of all %1").arg(span->pieces);
+  add(std::move(all));
 }
 
 /// Seats that are there already answer too, so that several joints can use one.
@@ -101,12 +148,17 @@ void Picker::addSeats(const QPointF& at) {
 }
 
 void Picker::takeNearest(const QPointF& at, int among) {
+  constexpr double kNear = 10, kFar = 1e4;  // pixels
   double best = 1e300;
   present_ = -1;
+  // of a bore or a pin its middle, unless the pointer is on another of its places; else the nearest
+  const bool round = among > 0 && !keep_ && candidates_[0].feature.kind == FeatureKind::cylinder;
   for (int i = 0; i < among; ++i) {
-    // the first one (the middle of an axis) wins ties, which is what is meant most often
     const QPointF d = scene_.project(candidates_[static_cast<std::size_t>(i)].at) - at;
-    const double distance = std::hypot(d.x(), d.y()) + 0.01 * i;
+    double distance = std::hypot(d.x(), d.y());
+    if (round && i == 0 && distance > kNear) distance = kNear;
+    if (round && i > 0 && distance >= kNear) distance += kFar;
+    distance += 0.01 * i;
     if (distance < best) {
       best = distance;
       present_ = i;
@@ -125,7 +177,8 @@ void Picker::hover(const QPointF& at) {
   }
   candidates_.clear();
   outline_.clear();
-  const std::vector<Hit> hits = scene_.hitsAt(at);
+  std::vector<Hit> hits = scene_.hitsAt(at);
+  std::stable_partition(hits.begin(), hits.end(), [&](const Hit& h) { return h.link != last_; });
   for (std::size_t i = 0; i < hits.size(); ++i) {
     addPlaces(hits[i]);
     if (i > 0) continue;
@@ -190,6 +243,11 @@ void Picker::paint(QPainter& p, const std::vector<PickedPlace>& chosen) const {
     dot(c, true, t.curve[1]);
     flag(p, scene_.project(c.at), c.word, t.curve[1], t.panel, right);
   }
+  std::vector<QRectF> plates;  // words that would lie over one another are left out
+  if (const PickedPlace* now = present()) {
+    const QPointF at = scene_.project(now->at);
+    plates.push_back(QRectF(at.x() - 8, at.y() - 8, 190, 36));
+  }
   const int shown = keep_ ? static_cast<int>(candidates_.size()) : std::max(nearest_, 0);
   for (int i = 0; i < static_cast<int>(candidates_.size()); ++i) {
     const auto& c = candidates_[static_cast<std::size_t>(i)];
@@ -198,6 +256,8 @@ void Picker::paint(QPainter& p, const std::vector<PickedPlace>& chosen) const {
     p.setFont(uiFont(8));
     const QRectF word = p.fontMetrics().boundingRect(c.word).adjusted(0, 0, 8, 2);
     const QRectF plate(scene_.project(c.at) + QPointF(7, -4 - word.height() / 2), word.size());
+    if (std::any_of(plates.begin(), plates.end(), [&](const QRectF& r) { return r.intersects(plate); })) continue;
+    plates.push_back(plate);
     QColor ground = t.panel;
     ground.setAlphaF(0.8f);
     p.setPen(Qt::NoPen);

@@ -12,8 +12,10 @@ namespace cooperage::app {
 
 class Scene;
 
-/// The candidate places under the pointer: those of the nearest face or edge first, then those of what it hides. One of
-/// them is the present one; keys step through all, and hold them while the pointer crosses other parts.
+/// The candidate places under the pointer: those of the nearest face or edge first, then those of what it hides; of a
+/// link that is done with, last. On a bore or a pin, on its rim and its seam, the middle of its axis comes first: over
+/// all pieces, where it has several. One of them is the present one; keys step through all, and hold them while the
+/// pointer crosses other parts.
 class Picker {
  public:
   Picker(Workbench& bench, Scene& scene) : bench_(bench), scene_(scene) {}
@@ -28,11 +30,16 @@ class Picker {
   bool isKeeping() const { return keep_; }
   void setFilter(const PickFilter& filter) { filter_ = filter; }
   const PickFilter& filter() const { return filter_; }
+  /// Places of this link come last: the other place is on it already. 0 for none.
+  void setLast(model::Id link) { last_ = link; }
   /// How many of the candidates belong to the nearest piece.
   void paint(QPainter& p, const std::vector<PickedPlace>& chosen) const;
 
  private:
   void addPlaces(const Hit& hit);
+  void addSnaps(const Hit& hit, bool axisOnly);
+  void addMiddleOfAll(const Hit& hit, const PickedPlace& own);
+  void add(PickedPlace&& place);
   void addSeats(const QPointF& at);
   bool passes(const PickedPlace& place) const;
   void takeNearest(const QPointF& at, int among);
@@ -45,6 +52,7 @@ class Picker {
   bool keep_ = false, stepped_ = false;
   QPointF at_;
   PickFilter filter_;
+  model::Id last_ = 0;
 };
 
 }  // namespace cooperage::app

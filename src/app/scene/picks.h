@@ -24,6 +24,7 @@ struct PickedPlace {
   Hit hit;                                        ///< where it comes from; no part for a seat
   model::Feature feature;                         ///< of the hit part
   model::Id seat = 0, curve = 0;
+  double along = 0;  ///< m along its axis from the place that the part itself offers: the middle over several pieces
 };
 
 /// The pick for a joint's or a seat's maker, with the geometry that it came from.

@@ -322,6 +322,22 @@ void Scene::keepInView() {
   }
 }
 
+void Scene::showBeside(const QRectF& what, const QRectF& cover) {
+  constexpr double kEdge = 12, kTop = 48;  // pixels
+  const bool right = cover.center().x() > 0.5 * width();
+  const QRectF room = right ? QRectF(QPointF(kEdge, kTop), QPointF(cover.left() - kEdge, height() - kEdge))
+                            : QRectF(QPointF(cover.right() + kEdge, kTop), QPointF(width() - kEdge, height() - kEdge));
+  if (room.width() < 80 || room.height() < 80 || what.isEmpty()) return;
+  const double factor = std::min({1.0, room.width() / what.width(), room.height() / what.height()});
+  if (factor < 1) zoom(what.center(), factor);
+  const QSizeF half = what.size() * factor / 2;
+  const QPointF middle = what.center(),
+                to(std::clamp(middle.x(), room.left() + half.width(), room.right() - half.width() + 1e-6),
+                   std::clamp(middle.y(), room.top() + half.height(), room.bottom() - half.height() + 1e-6));
+  const QPoint by = (to - middle).toPoint();
+  if (!by.isNull()) pan(by);
+}
+
 void Scene::extentAlong(const Vec3& direction, double& low, double& high) const {
   low = 1e300;
   high = -1e300;

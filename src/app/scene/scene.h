@@ -72,6 +72,8 @@ class Scene : public OcctView {
   QRectF rectOf(model::Id link) const;
   /// Fits all if a part that is shown lies outside the view.
   void keepInView();
+  /// Pans, and zooms out, until a part of the picture lies beside what covers it.
+  void showBeside(const QRectF& what, const QRectF& cover);
   /// Where all parts that are shown lie along a direction, m.
   void extentAlong(const Vec3& direction, double& low, double& high) const;
   /// Middle of the selected links, or of all if there are none, ground axes.
@@ -82,6 +84,10 @@ class Scene : public OcctView {
  signals:
   void picked(const PickedPlace& place);
   void pickingChanged();
+  /// Another place is the present one under the pointer while picking.
+  void candidateChanged();
+  /// Enter was pressed while picking.
+  void entered();
   void lookChanged();
 
  protected:

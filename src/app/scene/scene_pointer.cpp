@@ -26,22 +26,39 @@ std::vector<Hit> Scene::hitsAt(const QPointF& at) {
   const double ratio = devicePixelRatioF();
   Handle(V3d_View) view = context()->CurrentViewer()->ActiveViewIterator().Value();
   context()->MoveTo(static_cast<int>(at.x() * ratio), static_cast<int>(at.y() * ratio), view, false);
-  for (context()->InitDetected(); context()->MoreDetected(); context()->NextDetected()) {
-    const Handle(SelectMgr_EntityOwner) found = context()->DetectedCurrentOwner();
-    if (found.IsNull()) continue;
+  struct Under {
+    Hit hit;
+    int link, body;
+    SelectMgr_SortCriterion order;
+  };
+  std::vector<Under> found;
+  const auto& selector = context()->MainSelector();
+  for (int i = 1; i <= selector->NbPicked(); ++i) {
+    const Handle(SelectMgr_EntityOwner) owner = selector->Picked(i);
     for (const auto& [id, entry] : d_->bodies) {
-      if (entry.object != found->Selectable()) continue;
+      if (entry.object != owner->Selectable()) continue;
       const auto l = static_cast<std::size_t>(entry.link);
       const auto& link = bench_.solution().resolved().links[l];
       Hit hit{link.id, id, {}, entry.solid, {}};
       if (l < bench_.pose().poses().size())
         hit.placement = bench_.pose().poses()[l] * link.bodies[static_cast<std::size_t>(entry.body)].placement;
-      const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(found);
-      if (picking_ && !owner.IsNull() && owner->HasShape()) hit.part = owner->Shape();
-      out.push_back(std::move(hit));
+      const Handle(StdSelect_BRepOwner) part = Handle(StdSelect_BRepOwner)::DownCast(owner);
+      if (picking_ && !part.IsNull() && part->HasShape()) hit.part = part->Shape();
+      found.push_back({std::move(hit), entry.link, entry.body, selector->PickedData(i)});
       break;
     }
   }
+  // what lies in one plane would come in any order: the links in theirs
+  constexpr double kOnePlane = 0.01;  // mm
+  for (std::size_t i = 1; i < found.size(); ++i)
+    for (std::size_t k = i; k > 0; --k) {
+      const auto &a = found[k - 1], &b = found[k];
+      if (a.order.Priority != b.order.Priority || std::abs(a.order.Depth - b.order.Depth) > kOnePlane ||
+          std::tie(a.link, a.body) <= std::tie(b.link, b.body))
+        break;
+      std::swap(found[k - 1], found[k]);
+    }
+  for (Under& u : found) out.push_back(std::move(u.hit));
   return out;
 }
 
@@ -58,6 +75,7 @@ Id Scene::bodyAt(const QPointF& at) {
 
 void Scene::stepCandidate(int by) {
   picker_->step(by);
+  emit candidateChanged();
   update();
 }
 
@@ -101,6 +119,7 @@ void Scene::forgetPointer() {
 void Scene::hover(const QPointF& at) {
   if (picking_) {
     picker_->hover(at);
+    emit candidateChanged();
     update();
     return;
   }
@@ -187,7 +206,10 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
   }
   if (moved_ || was != Qt::LeftButton) return;
   if (picking_) {
-    if (const auto place = placeAt(e->position())) emit picked(*place);
+    if (const auto place = placeAt(e->position())) {
+      picker_->setKeep(false);  // what was held is picked
+      emit picked(*place);
+    }
     return;
   }
   if (const int way = marks_->ghostAt(e->position()); way >= 0) {
@@ -252,6 +274,10 @@ void Scene::keyPressEvent(QKeyEvent* e) {
   }
   if (e->key() == Qt::Key_Escape && boxing_) {
     setBoxing(false);
+    return;
+  }
+  if (picking_ && (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && e->modifiers() == Qt::NoModifier) {
+    emit entered();
     return;
   }
   QWidget::keyPressEvent(e);

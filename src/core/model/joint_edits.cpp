@@ -34,7 +34,7 @@ Mechanism withSeat(const Mechanism& m, Id link, Id seat, const Pose& linkPose, c
   if (picked.source) {
     s.source = picked.source;
     const auto own = poseOfPlace(picked);
-    if (own.ok()) s.source->inFeature = own->inverse() * place;
+    if (own.ok()) s.source->inFeature = picked.source->inFeature * (own->inverse() * place);
   }
   return changedLink(m, link, [&](Link& l) {
     s.name = freeName(l.seats, picked.name.empty() ? "seat" : picked.name);
@@ -82,7 +82,49 @@ Field shifted(const Mechanism& m, const Field& f, double by, const Dimension& d)
   return sum.ok() ? *sum : f;
 }
 
+/// Links that hang together by joints, by a number each.
+std::vector<std::size_t> groupsOf(const Mechanism& m) {
+  std::vector<std::size_t> group(m.links.size());
+  for (std::size_t i = 0; i < group.size(); ++i) group[i] = i;
+  for (const auto& j : m.joints) {
+    const auto a = findSeat(m, j->seats[0]), b = findSeat(m, j->seats[1]);
+    const auto ia = a ? indexOf(m, a->link->id) : std::nullopt, ib = b ? indexOf(m, b->link->id) : std::nullopt;
+    if (!ia || !ib) continue;
+    const std::size_t old = group[*ib], now = group[*ia];
+    std::replace(group.begin(), group.end(), old, now);
+  }
+  return group;
+}
+
+bool holdsGround(const Mechanism& m, const std::vector<std::size_t>& group, std::size_t which) {
+  for (std::size_t i = 0; i < group.size(); ++i)
+    if (group[i] == which && m.links[i]->ground) return true;
+  return false;
+}
+
+/// The links that move when one of two is brought to the other: those that hang on it, unless ground or the other does.
+std::vector<std::size_t> movedWith(const Mechanism& m, std::size_t moving, std::size_t other) {
+  const auto group = groupsOf(m);
+  if (group[moving] == group[other] || holdsGround(m, group, group[moving])) return {moving};
+  std::vector<std::size_t> out;
+  for (std::size_t i = 0; i < group.size(); ++i)
+    if (group[i] == group[moving]) out.push_back(i);
+  return out;
+}
+
 }  // namespace
+
+Id looserOf(const Mechanism& m, Id first, Id second) {
+  const auto ia = indexOf(m, first), ib = indexOf(m, second);
+  if (!ia || !ib) return second;
+  if (m.links[*ia]->ground || m.links[*ib]->ground) return m.links[*ib]->ground ? first : second;
+  const auto group = groupsOf(m);
+  const bool heldA = holdsGround(m, group, group[*ia]), heldB = holdsGround(m, group, group[*ib]);
+  if (heldA != heldB) return heldA ? second : first;
+  return std::count(group.begin(), group.end(), group[*ia]) < std::count(group.begin(), group.end(), group[*ib])
+             ? first
+             : second;
+}
 
 Result<Pose> frameOf(const Mechanism& m, const Seat& s) {
   Vec3 v[3];
@@ -167,13 +209,18 @@ Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& d, const std::
     // the axes are laid on one another the way that turns the moved link less
     const bool opposed = placeA.R.col(2).dot(placeB.R.col(2)) < 0;
     j.flip = !ball && opposed != d.turnedOver;
-    Pose wantedB = placeA * offset * (j.flip ? over : Pose{});  // where the second seat should come
+    const Id moved =
+        d.moved == d.first.link || d.moved == d.second.link ? d.moved : looserOf(m, d.first.link, d.second.link);
+    const bool moveFirst = moved == d.first.link;
+    const Pose aside{rotationAbout(2, moveFirst ? -d.aside : d.aside), Vec3::Zero()};
+    Pose wantedB = placeA * offset * aside * (j.flip ? over : Pose{});  // where the second seat should come
     if (ball) wantedB.R = placeB.R;
     const Pose shift = wantedB * placeB.inverse();
-    const bool moveFirst = m.links[*ib]->ground && !m.links[*ia]->ground;
-    const std::size_t moving = moveFirst ? *ia : *ib;
-    const Pose after = (moveFirst ? shift.inverse() : shift) * poses[moving];
-    out = changedLink(out, m.links[moving]->id, [&](Link& l) { l.placement = placementOf(after, m.units); });
+    for (const std::size_t moving : moveFirst ? movedWith(m, *ia, *ib) : movedWith(m, *ib, *ia)) {
+      if (moving >= poses.size()) continue;
+      const Pose after = (moveFirst ? shift.inverse() : shift) * poses[moving];
+      out = changedLink(out, m.links[moving]->id, [&](Link& l) { l.placement = placementOf(after, m.units); });
+    }
   }
   out.joints.push_back(std::make_shared<const Joint>(j));
   return out;

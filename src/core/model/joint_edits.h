@@ -11,7 +11,7 @@ struct Place {
   std::string name;  ///< for the new seat: "bore", "pin end"
   Vec3 at{0, 0, 0}, axis{0, 0, 1}, ref{1, 0, 0};
   Id seat = 0;                            ///< an existing seat to use again
-  std::optional<SeatSource> source = {};  ///< the geometry that it comes from
+  std::optional<SeatSource> source = {};  ///< the geometry that it comes from, and where the place is in it
   Id curve = 0;                           ///< of a point on a curve: the curve that was picked
   int face = -1;                          ///< of a point on a surface: the face
 };
@@ -21,8 +21,10 @@ struct JointDraft {
   Place first, second;  ///< one pick in place: second has its link only
   bool onePick = false;
   JointKind kind = JointKind::revolute;
-  bool keepInPlace = true;  ///< else the second link is brought to the first place (the first, if only it can move)
+  bool keepInPlace = true;  ///< else one link is brought to the other, with all that is joined to it
   bool reverse = false;     ///< the axis points, and the joint counts, the other way
+  Id moved = 0;             ///< the link that is brought to the other; 0: the looser of both
+  double aside = 0;         ///< brought together: the moved link turned about the axis, out of the way, rad
   bool turnedOver = false;  ///< the second link comes the other way round
   double refAngle = 0;      ///< turns the reference direction about the axis, rad
   Field slideOffset, turnOffset;
@@ -36,10 +38,14 @@ Result<Pose> frameOf(const Mechanism& m, const Seat& s);
 
 /// The mechanism with the joint of a draft. Keep in place: the second seat is put where the first is, so nothing moves
 /// and all values are zero; of a slot, a line or a plane both are put at the second place, as near to it as they allow,
-/// and the point of a curve or surface is the second place itself. Bring together: the second link is moved so that its
-/// place meets the first.
+/// and the point of a curve or surface is the second place itself. Bring together: the looser link (or the one that the
+/// draft names) is moved, with the links that are joined to it, so that the places meet; in a loop it moves alone.
 /// @param linkPoses X_GL of every link, as the user sees them while picking
 Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& draft, const std::vector<Pose>& linkPoses);
+
+/// Of two links the one that less holds: not ground, nor joined to it, else with fewer links joined to it, else the
+/// second.
+Id looserOf(const Mechanism& m, Id first, Id second);
 
 /// Makes a joint between two places. @return the mechanism and the joint's id
 Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, const Place& second, JointKind kind,

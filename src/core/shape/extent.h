@@ -24,12 +24,18 @@ struct Extent {
     BRepBndLib::Add(shape, box, true);
     if (box.IsVoid()) return;
     const gp_Pnt from = box.CornerMin(), to = box.CornerMax();
-    const Extent own{Vec3(from.X(), from.Y(), from.Z()) / 1e3, Vec3(to.X(), to.Y(), to.Z()) / 1e3};
+    add({Vec3(from.X(), from.Y(), from.Z()) / 1e3, Vec3(to.X(), to.Y(), to.Z()) / 1e3}, pose);
+  }
+  void add(const Extent& own, const Pose& pose) {
+    if (own.empty()) return;
     for (int c = 0; c < 8; ++c) {
       const Vec3 p = pose * own.corner(c);
       low = low.cwiseMin(p);
       high = high.cwiseMax(p);
     }
+  }
+  bool holds(const Vec3& p, double gap) const {
+    return ((low.array() - gap) <= p.array()).all() && ((high.array() + gap) >= p.array()).all();
   }
   bool meets(const Extent& b, double gap) const {
     return ((low.array() - gap) < b.high.array()).all() && ((b.low.array() - gap) < high.array()).all();

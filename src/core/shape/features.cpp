@@ -35,7 +35,7 @@ void alongAxis(const TopoDS_Face& face, const gp_Ax1& axis, std::vector<Snap>& o
     }
   }
   if (!(high >= low)) return;
-  out.push_back(make("axis middle", origin + 0.5 * (low + high) * z, z));
+  out.push_back(make(kAxisMiddle, origin + 0.5 * (low + high) * z, z));
   out.push_back(make("axis end", origin + high * z, z));
   out.push_back(make("axis end", origin + low * z, z));
 }
@@ -106,6 +106,17 @@ std::vector<Snap> edgeSnaps(const TopoDS_Edge& edge) {
 }
 
 }  // namespace
+
+std::vector<TopoDS_Face> facesBeside(const TopoDS_Shape& solid, const TopoDS_Edge& edge) {
+  std::vector<TopoDS_Face> out;
+  for (TopExp_Explorer f(solid, TopAbs_FACE); f.More(); f.Next())
+    for (TopExp_Explorer e(f.Current(), TopAbs_EDGE); e.More(); e.Next())
+      if (e.Current().IsSame(edge)) {
+        out.push_back(TopoDS::Face(f.Current()));
+        break;
+      }
+  return out;
+}
 
 std::vector<Snap> snapsOf(const TopoDS_Shape& s) {
   try {

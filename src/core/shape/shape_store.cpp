@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "shape/shape_store.h"
+#include "shape/extent.h"
 
 #include <fmt/format.h>
 
@@ -168,18 +169,31 @@ Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model:
   return cuts_.keep(whole, SolidPtr(entry, &part));
 }
 
-SolidFacesPtr ShapeStore::faces(const SolidPtr& solid) {
+template <class T, class Find>
+T ShapeStore::foundOnce(std::map<const Solid*, Found<T>>& known, const SolidPtr& solid, Find find) {
   {
     const std::lock_guard lock(mutex_);
-    const auto it = faces_.find(solid.get());
-    if (it != faces_.end() && it->second.of.lock() == solid) return it->second.faces;
+    const auto it = known.find(solid.get());
+    if (it != known.end() && it->second.of.lock() == solid) return it->second.found;
   }
-  auto found = facesOf(solid->shape);
+  T found = find(solid->shape);
   const std::lock_guard lock(mutex_);
-  dropGone(faces_);
-  faces_[solid.get()] = {solid, found};
+  dropGone(known);
+  known[solid.get()] = {solid, found};
   return found;
 }
+
+SolidFacesPtr ShapeStore::faces(const SolidPtr& solid) { return foundOnce(faces_, solid, facesOf); }
+
+std::shared_ptr<const Extent> ShapeStore::extent(const SolidPtr& solid) {
+  return foundOnce(extents_, solid, [](const TopoDS_Shape& shape) {
+    auto box = std::make_shared<Extent>();
+    box->add(shape, Pose{});
+    return std::shared_ptr<const Extent>(box);
+  });
+}
+
+RoundFacesPtr ShapeStore::rounds(const SolidPtr& solid) { return foundOnce(rounds_, solid, roundFacesOf); }
 
 std::vector<std::string> ShapeStore::changedFiles(const std::vector<std::string>& names) const {
   std::vector<std::string> out;

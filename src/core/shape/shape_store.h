@@ -5,9 +5,12 @@
 
 #include "base/recent.h"
 #include "model/resolve.h"
+#include "shape/axis_span.h"
 #include "shape/face_features.h"
 
 namespace cooperage::shape {
+
+struct Extent;
 
 /// Keeps meshes of solids. Any thread may ask.
 class MeshStore {
@@ -42,6 +45,10 @@ class ShapeStore {
   Result<SolidPtr> body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress = nullptr);
   /// What its faces are, found once.
   SolidFacesPtr faces(const SolidPtr& solid);
+  /// Its bores and pins, found once: much quicker than faces().
+  RoundFacesPtr rounds(const SolidPtr& solid);
+  /// The box around it in its own axes, measured once.
+  std::shared_ptr<const Extent> extent(const SolidPtr& solid);
   /// Those of some files that are on the disk other than they were read, each once however often and in whatever
   /// spelling it is named. What is gone has not changed: what was read stays.
   std::vector<std::string> changedFiles(const std::vector<std::string>& names) const;
@@ -77,11 +84,16 @@ class ShapeStore {
   };
   Recent<std::pair<int, std::vector<double>>, const Solid> elements_{kSpare};
   Recent<std::pair<const Solid*, std::vector<double>>, const Solid> cuts_{kSpare};
-  struct FacesEntry {
+  template <class T>
+  struct Found {  ///< an address stands for a solid only as long as it lives
     std::weak_ptr<const Solid> of;
-    SolidFacesPtr faces;
+    T found;
   };
-  std::map<const Solid*, FacesEntry> faces_;
+  template <class T, class Find>
+  T foundOnce(std::map<const Solid*, Found<T>>& known, const SolidPtr& solid, Find find);
+  std::map<const Solid*, Found<SolidFacesPtr>> faces_;
+  std::map<const Solid*, Found<RoundFacesPtr>> rounds_;
+  std::map<const Solid*, Found<std::shared_ptr<const Extent>>> extents_;
   std::shared_ptr<MeshStore> meshes_ = std::make_shared<MeshStore>();
 };
 

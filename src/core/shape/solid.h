@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include <TopoDS_Shape.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
 #include <array>
 #include <filesystem>
 #include <functional>
@@ -97,6 +98,11 @@ double displayDeflection(const TopoDS_Shape& shape);
 std::optional<Mesh> displayMesh(const TopoDS_Shape& shape);
 /// Volume enclosed by a mesh, m^3 (divergence theorem).
 double volumeOf(const Mesh& mesh);
+
+/// What the middle of a bore or a pin is called.
+inline constexpr const char* kAxisMiddle = "axis middle";
+/// The faces of a solid that share an edge.
+std::vector<TopoDS_Face> facesBeside(const TopoDS_Shape& solid, const TopoDS_Edge& edge);
 
 /// A place that a picked face, edge or vertex offers, in the shape's axes, m.
 struct Snap {
