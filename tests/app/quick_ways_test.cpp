@@ -11,6 +11,7 @@
 #include "scene/picker.h"
 #include "scene/start_card.h"
 #include "theme.h"
+#include "workbench/link_geometry.h"
 #include "window_fixture.h"
 
 namespace cooperage::app {
@@ -120,6 +121,42 @@ class QuickWays : public WindowTest {
     const Vec3 at = pose * middle, axis = pose.R * normal;
     pickWhere(link, at,
               [&](const PickedPlace& p) { return (p.at - at).norm() < 1e-6 && p.axis.cross(axis).norm() < 1e-6; });
+  }
+  /// Moves the pointer about until a place of a link on an axis is offered with a partner on that axis; Enter joins
+  /// them there and Enter makes the joint.
+  void joinHere(const std::string& link, const Vec3& at, const Vec3& axis, const std::string& partner) {
+    standing(0);
+    const QPointF middle = window.scene()->project(at);
+    const Picker& picker = window.scene()->picker();
+    const QString wanted = QStringLiteral("joins %1 and %2 here").arg(link.c_str(), partner.c_str());
+    const auto isIt = [&] {
+      const PickedPlace* p = picker.present();
+      if (!p || p->link != linkId(link)) return false;
+      const Vec3 d = p->at - at;
+      return (d - d.dot(axis) * axis).norm() < 1e-6 && p->axis.normalized().cross(axis).norm() < 1e-6 &&
+             window.maker()->prompt().contains(wanted);
+    };
+    for (const int keys : {0, 8})
+      for (int radius = 0; radius < 60; radius += keys ? 6 : 3)
+        for (int a = 0; a < 16; ++a) {
+          const QPoint here = (middle + radius * QPointF(std::cos(a * 0.3927), std::sin(a * 0.3927))).toPoint();
+          QTest::mouseMove(window.scene(), here);
+          QApplication::processEvents();
+          int used = 0;
+          for (; used < keys && !isIt(); ++used) WindowTest::key(Qt::Key_N);
+          if (!isIt()) continue;
+          if (used) std::printf("covered place of %s: %d times N\n", link.c_str(), used);
+          actions_ += used;
+          QTest::keyClick(window.scene(), Qt::Key_Return);
+          ++actions_;
+          settle();
+          confirmCard();
+          ++actions_;
+          settle();
+          return;
+        }
+    ADD_FAILURE() << "no joint of " << link << " and " << partner << " is offered; "
+                  << window.maker()->prompt().toStdString();
   }
   int actions_ = 0;
 };
@@ -437,6 +474,50 @@ TEST_F(QuickWays, ASliderCrankFromNothingIsMadeAndDrivenInTwentyEightActions) {
     high = std::max(high, x);
   }
   EXPECT_NEAR(high - low, 0.060, 1e-4);
+}
+
+TEST_F(QuickWays, TheSevenJointsOfThePressAreMadeFromItsPartsInFiftyActions) {
+  openDemo();
+  auto parts = model::withPlacements(m(), bench.pose().poses());
+  const std::size_t wanted = parts.joints.size();
+  ASSERT_EQ(wanted, 7u);
+  std::map<std::string, std::pair<Vec3, Vec3>> axes;
+  for (const auto& j : bench.solution().resolved().joints) {
+    const Pose at = bench.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA;
+    axes[j.name] = {at.p, at.R.col(2)};
+  }
+  parts.joints.clear();
+  parts.couplings.clear();
+  parts.drives.clear();
+  parts.gauges.clear();
+  parts.requirements.clear();
+  parts.runs.clear();
+  ASSERT_TRUE(bench.document().apply(QStringLiteral("parts alone"), Result<model::Mechanism>(parts)));
+  settle();
+  window.scene()->setFocus();
+  key(Qt::Key_2, Qt::AltModifier);
+  press(QStringLiteral("make revolute"));
+  const std::tuple<const char*, const char*, const char*> kPins[] = {
+      {"main bearing", "crank", "frame"},          {"crank pin", "rod", "crank"},
+      {"top pivot", "upper toggle", "frame"},      {"rod knuckle", "upper toggle", "rod"},
+      {"knuckle", "upper toggle", "lower toggle"}, {"ram pin", "ram", "lower toggle"}};
+  for (const auto& [name, link, partner] : kPins) joinHere(link, axes[name].first, axes[name].second, partner);
+  press(QStringLiteral("make prismatic"));
+  // a bore of the ram on its column
+  bool found = false;
+  for (const auto& [faces, pose] : roundsOf(bench, linkId("ram")))
+    for (const auto& f : *faces) {
+      const Vec3 axis = (pose.R * (f.high - f.low)).normalized();
+      if (found || !f.inward || std::abs(axis.z()) < 0.999) continue;
+      found = true;
+      joinHere("ram", pose * Vec3(0.5 * (f.low + f.high)), axis, "frame");
+    }
+  ASSERT_TRUE(found);
+  std::printf("press: %d\n", actions_);
+  EXPECT_LE(actions_, 50);
+  ASSERT_EQ(m().joints.size(), wanted) << lastError.toStdString();
+  ASSERT_TRUE(bench.solution().mobility()) << bench.solution().homeProblem().toStdString();
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
 }
 
 }  // namespace

@@ -65,14 +65,7 @@ void Proposals::start() {
           Entry e;
           e.a = work->links[static_cast<std::size_t>(p.a)];
           e.b = work->links[static_cast<std::size_t>(p.b)];
-          bool known = false;  // a pair that is joined already is not proposed again
-          for (const auto& j : source_->joints) {
-            const auto x = findSeat(*source_, j->seats[0]), y = findSeat(*source_, j->seats[1]);
-            known =
-                known ||
-                (x && y && ((x->link->id == e.a && y->link->id == e.b) || (x->link->id == e.b && y->link->id == e.a)));
-          }
-          if (known) continue;
+          if (areJoined(*source_, e.a, e.b)) continue;  // it is not proposed again
           e.kind = p.advice.kind;
           e.accepted = e.kind.has_value();
           e.advice = std::move(p.advice);

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "model/joint_edits.h"
 #include "shape/extent.h"
 
 namespace cooperage::app {
@@ -25,6 +26,7 @@ shape::RoundPart roundsOf(Workbench& bench, model::Id link) {
 
 namespace {
 
+constexpr double kJoined = 100;  // in rank: a pair that has a joint is seldom meant
 constexpr double kReach = 0.02;  // m; so far along the axis two bores may be apart and still be joined
 
 /// Whether a place lies in the box of one of a link's solids, or no further from it than a reach.
@@ -53,6 +55,7 @@ std::vector<Partner> partnersOf(Workbench& bench, model::Id link, const Vec3& at
   for (const auto& other : bench.document().mechanism()->links) {
     if (other->id == link) continue;
     Ranked r{{other->id}, other->ground ? 10.0 : 20.0};
+    const double again = model::areJoined(*bench.document().mechanism(), link, other->id) ? kJoined : 0;
     if (own && isNear(bench, other->id, at, own->high - own->low + kReach))
       if (const auto span = shape::spanOf(roundsOf(bench, other->id), at, z)) {
         const double gap = shape::gapBetween(*own, *span);
@@ -68,6 +71,7 @@ std::vector<Partner> partnersOf(Workbench& bench, model::Id link, const Vec3& at
         r.rank = 5;
       }
     }
+    r.rank += again;
     out.push_back(r);
   }
   std::stable_sort(out.begin(), out.end(), [](const Ranked& a, const Ranked& b) { return a.rank < b.rank; });

@@ -29,7 +29,8 @@ struct Partner {
   bool onAxis = false;   ///< has a bore or a pin on the axis of the place, within reach
   bool touches = false;  ///< its faces meet those of the other link near the place
 };
-/// All other links, likeliest first: those on the axis, those whose faces meet, ground, the others in their order.
+/// All other links, likeliest first: those on the axis, those whose faces meet, ground, the others in their order;
+/// those that are joined to it already come after all of these.
 /// @param faces look at the faces too: takes longer
 std::vector<Partner> partnersOf(Workbench& bench, model::Id link, const Vec3& at, const Vec3& axis, bool faces);
 

@@ -114,6 +114,13 @@ std::vector<std::size_t> movedWith(const Mechanism& m, std::size_t moving, std::
 
 }  // namespace
 
+bool areJoined(const Mechanism& m, Id a, Id b) {
+  return std::any_of(m.joints.begin(), m.joints.end(), [&](const auto& j) {
+    const auto x = findSeat(m, j->seats[0]), y = findSeat(m, j->seats[1]);
+    return x && y && ((x->link->id == a && y->link->id == b) || (x->link->id == b && y->link->id == a));
+  });
+}
+
 Id looserOf(const Mechanism& m, Id first, Id second) {
   const auto ia = indexOf(m, first), ib = indexOf(m, second);
   if (!ia || !ib) return second;

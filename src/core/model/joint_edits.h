@@ -43,6 +43,9 @@ Result<Pose> frameOf(const Mechanism& m, const Seat& s);
 /// @param linkPoses X_GL of every link, as the user sees them while picking
 Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& draft, const std::vector<Pose>& linkPoses);
 
+/// Whether a joint stands between two links.
+bool areJoined(const Mechanism& m, Id a, Id b);
+
 /// Of two links the one that less holds: not ground, nor joined to it, else with fewer links joined to it, else the
 /// second.
 Id looserOf(const Mechanism& m, Id first, Id second);
