@@ -69,8 +69,8 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
   frame["seats"] = {seat("crank bearing", 0, 0), seat("rocker bearing", "base_x", "base_y")};
   Json one{{"name", "crank"}, {"placement", placed(0, 0, start)}};
   one["bodies"] = {body("bar",
-                        {{"element", "bar"}, {"length", "crank"}, {"width", 28}, {"thickness", 12}, {"bore", 18.8}}, 0, 0,
-                        0, kCopper)};
+                        {{"element", "bar"}, {"length", "crank"}, {"width", 28}, {"thickness", 12}, {"bore", 18.8}}, 0,
+                        0, 0, kCopper)};
   one["seats"] = {seat("bearing", 0, 0), seat("pin", "crank", 0)};
   Json two{{"name", "coupler"}, {"placement", placed(ax, ay, lean)}};
   // the fork holds staves level half-way up
@@ -102,8 +102,8 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
   two["seats"] = {seat("crank pin", 0, 0), seat("rocker pin", "coupler", 0), seat("fork", "fork_x", "fork_y")};
   Json three{{"name", "rocker"}, {"placement", placed(base[0], base[1], back)}};
   three["bodies"] = {body("bar",
-                          {{"element", "bar"}, {"length", "rocker"}, {"width", 28}, {"thickness", 12}, {"bore", 18.8}}, 0,
-                          0, 0, kSlate)};
+                          {{"element", "bar"}, {"length", "rocker"}, {"width", 28}, {"thickness", 12}, {"bore", 18.8}},
+                          0, 0, 0, kSlate)};
   three["seats"] = {seat("bearing", 0, 0), seat("pin", "rocker", 0)};
   j["links"] = {frame, one, two, three};
   const auto joint = [](const char* name, const char* a, const char* b) {

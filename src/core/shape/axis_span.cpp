@@ -16,10 +16,11 @@ RoundFacesPtr roundFacesOf(const TopoDS_Shape& solid) {
   std::vector<std::pair<int, TopoDS_Face>> splines;
   const auto add = [&](int index, const TopoDS_Face& face) {
     const model::Feature f = featureOf(face);
-    if (f.kind != model::FeatureKind::cylinder) return;
+    if (f.kind != model::FeatureKind::cylinder && f.kind != model::FeatureKind::cone) return;
     RoundFace r;
     r.index = index;
-    r.radius = f.radius;
+    r.cone = f.kind == model::FeatureKind::cone;
+    r.radius = r.cone ? 0 : f.radius;
     r.inward = f.inward;
     int ends = 0;
     for (const Snap& s : snapsOf(face))
@@ -30,7 +31,8 @@ RoundFacesPtr roundFacesOf(const TopoDS_Shape& solid) {
   for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next(), ++index) {
     const TopoDS_Face face = TopoDS::Face(e.Current());
     switch (BRepAdaptor_Surface(face, false).GetType()) {
-      case GeomAbs_Cylinder: add(index, face); break;
+      case GeomAbs_Cylinder:
+      case GeomAbs_Cone: add(index, face); break;
       case GeomAbs_BSplineSurface:
       case GeomAbs_BezierSurface:
       case GeomAbs_SurfaceOfExtrusion:
@@ -48,6 +50,7 @@ std::optional<AxisSpan> spanOf(const RoundPart& link, const Vec3& at, const Vec3
   std::vector<std::pair<double, double>> found;
   for (const auto& [faces, pose] : link)
     for (const RoundFace& f : *faces) {
+      if (f.cone) continue;
       if (like && (f.inward != like->inward || std::abs(f.radius - like->radius) > 1e-6)) continue;
       double s[2];
       bool on = true;
