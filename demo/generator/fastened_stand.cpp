@@ -32,8 +32,8 @@ gp_Ax2 up(double x, double y, double z) { return {gp_Pnt(x, y, z), gp_Dir(0, 0, 
 /// The same about the x axis: z becomes x.
 TopoDS_Shape alongX(const TopoDS_Shape& s, double y, double z) {
   gp_Trsf t;
-  t.SetTransformation(gp_Ax3(gp_Pnt(0, y, z), gp_Dir(1, 0, 0)), gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)));
-  return s.Moved(TopLoc_Location(t.Inverted()));
+  t.SetDisplacement(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), gp_Ax3(gp_Pnt(0, y, z), gp_Dir(1, 0, 0)));
+  return s.Moved(TopLoc_Location(t));
 }
 
 class Stand {

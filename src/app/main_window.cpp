@@ -22,6 +22,7 @@
 #include "card/card.h"
 #include "input_manners.h"
 #include "strip/chart.h"
+#include "maker/group_card.h"
 #include "maker/pick_bar.h"
 #include "maker/placing_card.h"
 #include "rail.h"
@@ -44,6 +45,8 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   pickBar_ = new PickBar(*maker_, *scene_);
   placing_ = new PlacingCard(bench_, *scene_);
   proposals_ = new Proposals(bench_, *scene_);
+  groups_ = new GroupCard(bench_, *scene_);
+  connect(groups_, &GroupCard::grouped, this, [this] { actions_->find(QStringLiteral("propose"))->trigger(); });
   machine_ = new MachineCard(bench_, *scene_);
   shape_ = new ShapePanel(bench_);
   join_ = new JoinPanel(bench_, *maker_, *proposals_, *machine_);
@@ -139,6 +142,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
     placing_->giveUp();
     machine_->giveUp();
     proposals_->giveUp();
+    groups_->giveUp();
     scene_->forgetPointer();
     QToolTip::hideText();
     scene_->setFocus();

@@ -24,6 +24,7 @@ namespace cooperage::app {
 
 class Card;
 class PickBar;
+class GroupCard;
 class PlacingCard;
 class Rail;
 
@@ -89,6 +90,7 @@ class MainWindow : public QMainWindow {
   PickBar* pickBar_ = nullptr;
   PlacingCard* placing_ = nullptr;
   Proposals* proposals_ = nullptr;
+  GroupCard* groups_ = nullptr;
   MachineCard* machine_ = nullptr;
   Strip* strip_ = nullptr;
   Card* card_ = nullptr;

@@ -6,6 +6,7 @@
 #include <QStackedWidget>
 
 #include "main_window.h"
+#include "maker/group_card.h"
 #include "maker/pick_bar.h"
 #include "scene/freedom_card.h"
 #include "maker/placing_card.h"
@@ -75,6 +76,8 @@ void MainWindow::makeEditActions() {
       machine_->giveUp();
     else if (proposals_->isVisible())
       proposals_->giveUp();
+    else if (groups_->isVisible())
+      groups_->giveUp();
     else if (freedoms_->isVisible())
       freedoms_->hide();
     else if (maker_->cancel() || scene_->isBoxing())

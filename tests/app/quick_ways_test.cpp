@@ -1,12 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Tasks as a user does them, with their clicks, keys and typed fields counted: docs/actions.md tells the counts. Also
 // what makes them quick: where a new element stands, where the cursor is, what an empty window offers.
+#include <QDropEvent>
 #include <QMenu>
+#include <QMimeData>
 #include <QSettings>
 #include <QToolButton>
 
 #include "model/gauge_edits.h"
 #include "card/card.h"
+#include "fastened_stand.h"
+#include "maker/group_card.h"
+#include "maker/machine_card.h"
 #include "scene/freedom_card.h"
 #include "scene/picker.h"
 #include "scene/start_card.h"
@@ -73,6 +78,16 @@ class QuickWays : public WindowTest {
     EXPECT_TRUE(found) << entry.toStdString();
     settle();
     actions_ += 2;
+  }
+  /// A file dropped on the window.
+  void drop(const QString& file) {
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(file)});
+    QDragEnterEvent enter(QPoint(500, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&window, &enter);
+    EXPECT_TRUE(enter.isAccepted());
+    QDropEvent event(QPointF(500, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&window, &event);
   }
   const model::Mechanism& m() const { return *bench.document().mechanism(); }
   /// Clicks where a place of a link is offered that fits, as a user finds it by moving about it; covered ones are
@@ -157,6 +172,14 @@ class QuickWays : public WindowTest {
         }
     ADD_FAILURE() << "no joint of " << link << " and " << partner << " is offered; "
                   << window.maker()->prompt().toStdString();
+  }
+  /// A figure of the worm that is there.
+  model::Field worm(const std::string& figure) {
+    for (const auto& l : m().links)
+      for (const auto& b : l->bodies)
+        if (b->kind == model::BodyKind::worm) return b->figures.at(figure);
+    ADD_FAILURE() << "no worm";
+    return {};
   }
   int actions_ = 0;
 };
@@ -518,6 +541,156 @@ TEST_F(QuickWays, TheSevenJointsOfThePressAreMadeFromItsPartsInFiftyActions) {
   ASSERT_EQ(m().joints.size(), wanted) << lastError.toStdString();
   ASSERT_TRUE(bench.solution().mobility()) << bench.solution().homeProblem().toStdString();
   EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
+}
+
+TEST_F(QuickWays, AnExchangeAssemblyIsGroupedGroundedJoinedAndDrivenInEightActions) {
+  for (const bool splines : {false, true}) {
+    actions_ = 0;
+    bench.document().newDocument();
+    demo::FastenedStand how;
+    how.splines = splines;
+    const QString file = folder.filePath(QStringLiteral("stand %1.step").arg(splines));
+    ASSERT_TRUE(shape::writeStep(demo::fastenedStand(how), "stand", file.toStdString()).ok());
+    drop(file);
+    ++actions_;
+    settle();
+    auto* card = window.findChild<GroupCard*>();
+    ASSERT_TRUE(card && card->isVisible()) << lastError.toStdString();
+    ASSERT_EQ(bench.importer().imported().size(), 18u);
+    ASSERT_EQ(m().links.size(), 2u) << "what is clamped, and the rod with its nuts";
+    EXPECT_TRUE(m().links[0]->ground);
+    EXPECT_EQ(m().links[0]->bodies.size(), 15u);
+    EXPECT_EQ(m().links[1]->bodies.size(), 3u);
+    bool why = false;
+    for (auto* l : card->findChildren<QLabel*>(QStringLiteral("group why")))
+      why = why || l->text() == QStringLiteral("4 \u00d7 bolt of 8 mm with its nut clamps 2 parts");
+    EXPECT_TRUE(why);
+    if (!splines) window.grab().save("/tmp/group.png");
+    QTest::keyClick(card, Qt::Key_Return);
+    ++actions_;
+    settle();
+    ASSERT_TRUE(window.proposals()->isVisible()) << lastError.toStdString();
+    if (!splines) window.grab().save("/tmp/proposals.png");
+    QTest::keyClick(window.proposals(), Qt::Key_Return);
+    ++actions_;
+    settle();
+    ASSERT_EQ(m().joints.size(), 1u);
+    EXPECT_EQ(m().joints[0]->kind, model::JointKind::cylindrical);
+    ASSERT_TRUE(bench.solution().mobility());
+    clickRow(QString::fromStdString(m().joints[0]->name));
+    key(Qt::Key_D, Qt::ShiftModifier);
+    settle();
+    EXPECT_LE(actions_, 8);
+    ASSERT_TRUE(bench.runs().run()) << lastError.toStdString();
+    EXPECT_TRUE(bench.runs().run()->result.travel.completed);
+    // one step back takes the drive, one the joint, one the whole import
+    while (!m().joints.empty()) WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(m().links.size(), 2u);
+    WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(m().links.empty());
+    std::printf("stand: %d\n", actions_);
+  }
+}
+
+TEST_F(QuickWays, AnImportIsGroupedByEachWayAndByHand) {
+  const QString file = folder.filePath(QStringLiteral("stand.step"));
+  ASSERT_TRUE(shape::writeStep(demo::fastenedStand({}), "stand", file.toStdString()).ok());
+  drop(file);
+  settle();
+  auto* card = window.findChild<GroupCard*>();
+  ASSERT_TRUE(card && card->isVisible());
+  press(QStringLiteral("way solids"));
+  EXPECT_EQ(m().links.size(), 18u);
+  press(QStringLiteral("way one"));
+  EXPECT_EQ(m().links.size(), 1u);
+  press(QStringLiteral("way fasteners"));
+  EXPECT_EQ(m().links.size(), 2u);
+  press(QStringLiteral("way solids"));
+  bench.selection().select({m().links[0]->id, m().links[1]->id, m().links[2]->id});
+  press(QStringLiteral("way merge"));
+  ASSERT_EQ(m().links.size(), 16u);
+  EXPECT_TRUE(std::any_of(m().links.begin(), m().links.end(), [](const auto& l) { return l->bodies.size() == 3; }));
+  QTest::keyClick(card, Qt::Key_Escape);
+  EXPECT_FALSE(card->isVisible());
+  EXPECT_EQ(m().links.size(), 16u) << "the links stay as they were listed";
+}
+
+TEST_F(QuickWays, APlanetaryStageFromAnEmptyDocumentIsMadeAndDrivenInSixActions) {
+  window.scene()->setFocus();
+  key(Qt::Key_2, Qt::AltModifier);
+  choose(QStringLiteral("machine elements"), QStringLiteral("Planetary stage"));
+  window.grab().save("/tmp/stage.png");
+  EXPECT_EQ(find<QWidget>("machine card")->findChild<QLabel*>("machine problem"), nullptr);
+  key(Qt::Key_Return);
+  settle();
+  ASSERT_GE(m().couplings.size(), 2u) << lastError.toStdString();
+  ASSERT_TRUE(bench.solution().mobility()) << bench.solution().homeProblem().toStdString();
+  EXPECT_EQ(bench.solution().mobility()->left, 1);
+  clickRow(QStringLiteral("stage sun"));
+  key(Qt::Key_D, Qt::ShiftModifier);
+  settle();
+  std::printf("stage: %d\n", actions_);
+  EXPECT_LE(actions_, 6);
+  ASSERT_TRUE(bench.runs().run()) << lastError.toStdString();
+  EXPECT_TRUE(bench.runs().run()->result.travel.completed);
+  WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+  WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(m().links.empty()) << "shafts, frame and stage are one step";
+}
+
+TEST_F(QuickWays, GearsFromAnEmptyDocumentAreMadeInFourActions) {
+  window.scene()->setFocus();
+  key(Qt::Key_G, Qt::ControlModifier);
+  type(QStringLiteral("ratio"), QStringLiteral("3"));
+  key(Qt::Key_Return);
+  settle();
+  std::printf("pair: %d\n", actions_);
+  EXPECT_LE(actions_, 4);
+  ASSERT_EQ(m().couplings.size(), 1u) << lastError.toStdString();
+  EXPECT_EQ(m().joints.size(), 2u);
+  EXPECT_EQ(bench.solution().mobility()->freedoms, 1);
+}
+
+TEST_F(QuickWays, EveryMakerStartsFromNothing) {
+  bench.selection().setStage(Stage::join);
+  for (const Machine what :
+       {Machine::spur, Machine::ring, Machine::bevel, Machine::crossed, Machine::worm, Machine::rack, Machine::belt,
+        Machine::chain, Machine::screw, Machine::cam, Machine::planetary, Machine::differential}) {
+    window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(what)))->trigger();
+    settle();
+    auto* card = find<QWidget>("machine card");
+    ASSERT_NE(card, nullptr);
+    EXPECT_EQ(card->findChild<QLabel*>("machine problem"), nullptr)
+        << MachineCard::titleOf(what).toStdString() << ": "
+        << card->findChild<QLabel*>("machine problem")->text().toStdString();
+    EXPECT_FALSE(m().links.empty());
+    EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
+    ASSERT_TRUE(bench.solution().mobility());
+    EXPECT_EQ(bench.solution().mobility()->left, what == Machine::differential ? 2 : 1)
+        << MachineCard::titleOf(what).toStdString();
+    QTest::keyClick(card, Qt::Key_Escape);
+    settle();
+    EXPECT_TRUE(m().links.empty()) << "taken back whole";
+  }
+}
+
+TEST_F(QuickWays, ShaftAngleAndWormSizeAreTyped) {
+  bench.selection().setStage(Stage::join);
+  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(Machine::bevel)))->trigger();
+  settle();
+  type(QStringLiteral("shaft angle"), QStringLiteral("70 deg"));
+  ASSERT_EQ(m().couplings.size(), 1u) << lastError.toStdString();
+  EXPECT_NEAR(*model::shaftAngleOf(m(), m().joints[0]->id, m().joints[1]->id, bench.pose().poses()), 70 * kDegree,
+              1e-9);
+  EXPECT_EQ(find<QLineEdit>("shaft angle")->text().toStdString(), "70 deg");
+  QTest::keyClick(find<QWidget>("machine card"), Qt::Key_Escape);
+  window.actions()->find(QStringLiteral("machine %1").arg(static_cast<int>(Machine::worm)))->trigger();
+  settle();
+  type(QStringLiteral("quotient"), QStringLiteral("10"));
+  // z = 1, q = 10: the lead angle is atan(1/10), the diameter m / sin of it
+  EXPECT_NEAR(*model::evaluateField(m(), worm("lead angle"), dimension::kAngle), std::atan(0.1), 1e-9);
+  type(QStringLiteral("worm diameter"), QStringLiteral("25 mm"));
+  EXPECT_NEAR(*model::evaluateField(m(), worm("lead angle"), dimension::kAngle), std::asin(2.0 / 25), 1e-9);
 }
 
 }  // namespace

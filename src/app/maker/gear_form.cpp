@@ -38,6 +38,8 @@ class GearForm : public MachineForm {
                     : QObject::tr("Teeth, second"),
              QStringLiteral("teeth second"), draft_.teeth[1], dimension::kPlain);
     if (!rack) ratio(f);
+    if (draft_.kind == Kind::bevel || draft_.kind == Kind::crossed || worm) shaftAngle(f);
+    if (worm) wormSize(f);
     f.number(QObject::tr("Width"), QStringLiteral("width"), draft_.width, dimension::kLength);
     if (draft_.kind != Kind::bevel)
       f.number(worm ? QObject::tr("Lead angle") : QObject::tr("Helix angle"), QStringLiteral("helix"), draft_.helix,
@@ -61,7 +63,14 @@ class GearForm : public MachineForm {
   }
 
   /// A pair that shares gears with others has its module in common with them: the whole train takes it.
-  Result<Mechanism> made(const Mechanism& base, const std::vector<Pose>& poses) override {
+  Result<Mechanism> made(const Mechanism& before, const std::vector<Pose>& home) override {
+    Mechanism base = before;
+    std::vector<Pose> poses = home;
+    if (angle_) {
+      auto turned = withShaftAngle(base, draft_.joints[0], draft_.joints[1], *angle_, poses);
+      if (!turned.ok()) return turned;
+      base = std::move(turned).value();
+    }
     const auto was = gearDraftOf(base, draft_.coupling);
     const bool same = was && was->module.formula == draft_.module.formula && was->module.number == draft_.module.number;
     if (!was || same || trainOf(base, draft_.coupling).size() < 2) return withGears(base, draft_, poses);
@@ -88,6 +97,53 @@ class GearForm : public MachineForm {
                 if (!v.ok() || !first.ok() || !(*v > 0)) return false;
                 draft_.teeth[1] = Field(std::round(*first * *v));
                 return true;
+              });
+  }
+
+  /// The second axis turns about where both are nearest.
+  void shaftAngle(MachineFields& f) {
+    const auto now = shaftAngleOf(f.base(), draft_.joints[0], draft_.joints[1], f.bench().pose().poses());
+    if (!angle_ && !now.ok()) return;
+    f.derived(
+        QObject::tr("Shaft angle"), QStringLiteral("shaft angle"), angle_ ? *angle_ : *now,
+        QObject::tr("The second shaft turns until its axis stands at this angle"),
+        [this, &base = f.base()](const Field& typed) {
+          const auto v = evaluateField(base, typed, dimension::kAngle);
+          if (!v.ok() || !(*v > 0) || !(*v < kPi)) return false;
+          angle_ = *v;
+          return true;
+        },
+        dimension::kAngle);
+  }
+
+  /// Of a worm: its reference diameter z m_n / sin(lead angle), or its quotient z / tan(lead angle) (ISO 10828), stand
+  /// for the lead angle.
+  void wormSize(MachineFields& f) {
+    const Mechanism& base = f.base();
+    const auto value = [&base](const Field& x, const Dimension& d) {
+      const auto v = evaluateField(base, x, d);
+      return v.ok() ? *v : 0.0;
+    };
+    const double starts = value(draft_.teeth[0], dimension::kPlain), module = value(draft_.module, dimension::kLength),
+                 lead = value(draft_.helix, dimension::kAngle);
+    if (!(starts > 0) || !(module > 0) || !(lead > 0)) return;
+    const auto take = [this, &base](double angle) {
+      if (!(angle > 0) || !(angle < 0.5 * kPi)) return false;
+      draft_.helix = Field(std::round(angle / base.units.factor(dimension::kAngle) * 1e9) / 1e9);
+      return true;
+    };
+    f.derived(
+        QObject::tr("Worm diameter"), QStringLiteral("worm diameter"), starts * module / std::sin(lead),
+        QObject::tr("Reference diameter; the lead angle follows"),
+        [=](const Field& typed) {
+          const double d = value(typed, dimension::kLength);
+          return d > starts * module && take(std::asin(starts * module / d));
+        },
+        dimension::kLength);
+    f.derived(QObject::tr("Quotient"), QStringLiteral("quotient"), starts / std::tan(lead),
+              QObject::tr("Reference diameter over axial module; the lead angle follows"), [=](const Field& typed) {
+                const double quotient = value(typed, dimension::kPlain);
+                return quotient > 0 && take(std::atan(starts / quotient));
               });
   }
 
@@ -125,6 +181,7 @@ class GearForm : public MachineForm {
   }
 
   GearDraft draft_;
+  std::optional<double> angle_;  ///< of the shafts, if it was typed, rad
 };
 
 }  // namespace

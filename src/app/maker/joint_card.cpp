@@ -184,6 +184,11 @@ void JointCard::fill(const Content& c) {
   if (c.kind == JointKind::screw)
     figure(form, tr("Lead"), QStringLiteral("card lead"), c.lead, dimension::kLength,
            [this](const Field& f) { emit leadTyped(f); });
+  if (!c.leadNote.isEmpty()) {
+    auto* note = addText(QStringLiteral("lead note"));
+    note->setText(c.leadNote);
+    note->setProperty("mute", true);
+  }
   // what is rarely typed is folded away: a low card covers less
   auto* fold = new QToolButton;
   fold->setObjectName(QStringLiteral("card more"));

@@ -36,6 +36,7 @@ class JointCard : public FloatCard {
     bool keepInPlace = true;
     bool canTurnOver = false;
     model::Field along, about, lead;
+    QString leadNote;                                     ///< where the lead comes from
     double reference = 0;                                 ///< rad, of a draft
     std::vector<std::pair<model::Id, QString>> partners;  ///< of one pick: links that can be the second
     model::Id partner = 0;

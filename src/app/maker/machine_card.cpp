@@ -12,6 +12,7 @@
 #include "../text.h"
 #include "../theme.h"
 #include "model/train_edits.h"
+#include "shape/extent.h"
 
 namespace cooperage::app {
 
@@ -88,6 +89,34 @@ void MachineCard::putShafts(MachineStart& start) {
   base_ = std::make_shared<const Mechanism>(with);
 }
 
+/// What is missing of shafts and slides is made: about a joint that is there, else beside all that is.
+void MachineCard::putBase(MachineStart& start, const MachineWants& wants) {
+  auto axes = baseOf(machine_);
+  const bool stage = machine_ == Machine::planetary || machine_ == Machine::differential;
+  if (stage ? stageSeat(*base_, start) != 0 : start.turns.size() >= wants.turns && start.slides.size() >= wants.slides)
+    return;
+  Pose at;
+  if (!stage && !start.turns.empty()) {
+    if (const auto axis = axisOf(*base_, start.turns.front(), poses_); axis.ok()) at = *axis;
+    axes.erase(axes.begin());
+    start.turns.resize(1);
+  } else {
+    constexpr double kRoom = 0.1;  // m, to either side
+    at = bench_.importer().freePlace({Vec3::Constant(-kRoom), Vec3::Constant(kRoom)});
+  }
+  const auto base = withMachineBase(*base_, axes, at, poses_);
+  if (!base.ok()) {
+    bench_.say(q(base.error().text), true);
+    return;
+  }
+  base_ = std::make_shared<const Mechanism>(base->mechanism);
+  for (std::size_t i = 0; i < axes.size(); ++i)
+    (axes[i].carries == BaseAxis::Carries::nothing ? start.seats
+     : axes[i].carries == BaseAxis::Carries::shaft ? start.turns
+                                                   : start.slides)
+        .push_back(base->made[i]);
+}
+
 void MachineCard::start(Machine machine) {
   begin();
   machine_ = machine;
@@ -105,6 +134,7 @@ void MachineCard::start(Machine machine) {
   const MachineWants wants = wantsOf(machine, start.chosenTurns);
   fillUp(start.turns, wants.turns, "turn");
   fillUp(start.slides, wants.slides, "slide");
+  putBase(start, wants);
   form_ = machineForm(machine, *base_, start);
   open();
   bench_.say(tr("Give the figures; Enter keeps what was made, Esc takes it back"));
@@ -123,7 +153,9 @@ void MachineCard::editGears(Id coupling) {
 void MachineCard::open() {
   make();
   fill();
-  openBeside(QPointF(scene_.width() - 20.0, 60));
+  openBeside(QPointF(scene_.width(), 60));
+  scene_.fitAll();
+  scene_.showAllBeside(dock());
   setFocus();
 }
 

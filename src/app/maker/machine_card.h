@@ -33,6 +33,7 @@ class MachineCard : public FloatCard {
   void make();
   MachineStart chosen() const;
   void putShafts(MachineStart& start);
+  void putBase(MachineStart& start, const MachineWants& wants);
 
   Workbench& bench_;
   Scene& scene_;

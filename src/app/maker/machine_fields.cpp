@@ -125,13 +125,13 @@ void MachineFields::box(const QString& label, const QString& name, bool now, std
 }
 
 void MachineFields::derived(const QString& label, const QString& name, double now, const QString& tip,
-                            std::function<bool(const Field&)> typed) {
-  auto* f = new NumberField(bench_, Field(now), dimension::kPlain,
-                            [typed = std::move(typed), make = card_.make](const Field& value) {
-                              if (!typed(value)) return false;
-                              make();
-                              return true;
-                            });
+                            std::function<bool(const Field&)> typed, const Dimension& wanted) {
+  const Field shown(std::round(now / base_.units.factor(wanted) * 1e6) / 1e6);
+  auto* f = new NumberField(bench_, shown, wanted, [typed = std::move(typed), make = card_.make](const Field& value) {
+    if (!typed(value)) return false;
+    make();
+    return true;
+  });
   f->edit()->setObjectName(name);
   f->edit()->setAccessibleName(label);
   f->setToolTip(tip);

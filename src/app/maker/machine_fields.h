@@ -52,7 +52,7 @@ class MachineFields {
   void box(const QString& label, const QString& name, bool now, std::function<void(bool)> chosen);
   /// A figure that is worked out from others; typing it changes those. @return true from `typed` if it was taken
   void derived(const QString& label, const QString& name, double now, const QString& tip,
-               std::function<bool(const model::Field&)> typed);
+               std::function<bool(const model::Field&)> typed, const Dimension& wanted = dimension::kPlain);
   /// Buttons stand in one row at the end.
   void button(const QString& text, const QString& tip, const QString& name, std::function<void()> press);
   void words(const QString& name, const QString& text);

@@ -30,6 +30,27 @@ MachineWants wantsOf(Machine machine, std::size_t chosenTurns) {
   }
 }
 
+std::vector<BaseAxis> baseOf(Machine machine) {
+  using Carries = BaseAxis::Carries;
+  const Vec3 x = Vec3::UnitX(), y = Vec3::UnitY(), z = Vec3::UnitZ(), o = Vec3::Zero();
+  const BaseAxis shaft{Carries::shaft, o, z};
+  switch (machine) {
+    case Machine::spur:
+    case Machine::ring: return {shaft, {Carries::shaft, 0.08 * x, z}};
+    case Machine::belt:
+    case Machine::chain: return {shaft, {Carries::shaft, 0.2 * x, z}};
+    case Machine::bevel: return {shaft, {Carries::shaft, o, x}};
+    case Machine::crossed:
+    case Machine::worm: return {shaft, {Carries::shaft, 0.06 * x, y}};
+    case Machine::rack: return {shaft, {Carries::slide, -0.02 * y, x}};
+    case Machine::screw: return {shaft, {Carries::slide, o, z}};
+    case Machine::cam: return {shaft, {Carries::slide, 0.06 * y, y}};
+    case Machine::planetary:
+    case Machine::differential: return {{Carries::nothing, o, z}};
+  }
+  return {};
+}
+
 Field millimetres(const Mechanism& base, double mm) {
   return Field(mm * (1e-3 / base.units.factor(dimension::kLength)));
 }

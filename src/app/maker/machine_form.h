@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "machine_fields.h"
+#include "model/machine_base.h"
 
 namespace cooperage::app {
 
@@ -38,6 +39,9 @@ std::unique_ptr<MachineForm> gearFormOf(const model::Mechanism& base, model::Id 
 struct MachineWants {
   std::size_t turns = 0, slides = 0;
 };
+/// Where the shafts and slides of an element stand if there are none: what it takes in the order of MachineWants, turns
+/// first; of a stage the seat.
+std::vector<model::BaseAxis> baseOf(Machine machine);
 MachineWants wantsOf(Machine machine, std::size_t chosenTurns);
 
 // one a file

@@ -5,6 +5,7 @@
 
 #include "../merges.h"
 #include "shape/cut.h"
+#include "model/thread_pitch.h"
 #include "shape/extent.h"
 #include "../scene/picker.h"
 #include "../text.h"
@@ -139,6 +140,9 @@ void Maker::beginPicking(Task task) {
   builder_.clear();
   if (task != Task::joint && task != Task::seat) builder_.setMode(PlaceBuilder::Mode::single);
   card_->hide();
+  const bool places = task == Task::joint || task == Task::placeAnew || task == Task::seat || task == Task::seatAnew ||
+                      task == Task::gauge || task == Task::path;
+  scene_.picker().setPieces(!places);
   scene_.setChosenPlaces({});
   scene_.setPicking(true);
   scene_.setFocus();
@@ -293,7 +297,10 @@ bool Maker::apart(const JointDraft& d) {
 
 void Maker::openCard() {
   // the next pick makes the joint that the card shows, and begins another
-  if (draft_) task_ = Task::joint;
+  if (draft_) {
+    task_ = Task::joint;
+    scene_.picker().setPieces(false);
+  }
   scene_.setPicking(draft_.has_value());
   if (draft_ && !base_) {
     // places are where they were picked: on what is seen, not at home
@@ -441,6 +448,15 @@ QString Maker::adviceFor(Id a, Id b, std::optional<JointKind>& kind) const {
              : tr("The faces: %1.").arg(q(advice.why));
 }
 
+/// Says so where a lead is one that was proposed.
+QString Maker::leadNote(const Joint& j) const {
+  const auto& m = *bench_.document().mechanism();
+  const auto lead = evaluateField(m, j.lead, dimension::kLength);
+  const auto pitch = likelyPitch(m, j);
+  if (!lead.ok() || !pitch || std::abs(*lead - *pitch) > 1e-9) return {};
+  return tr("Proposed: the coarse pitch of a thread of this diameter (ISO 261)");
+}
+
 void Maker::fillCard() {
   const Id id = draft_ ? draft_->joint : editing_;
   const auto j = findJoint(*bench_.document().mechanism(), id);
@@ -452,6 +468,7 @@ void Maker::fillCard() {
   c.along = j->slideOffset;
   c.about = j->turnOffset;
   c.lead = j->lead;
+  if (j->kind == JointKind::screw) c.leadNote = leadNote(*j);
   c.moves = moves_;
   c.canTurnOver = !draft_ || !draft_->keepInPlace;
   const auto a = findSeat(*bench_.document().mechanism(), j->seats[0]),

@@ -80,6 +80,7 @@ class Maker : public QObject {
   model::Place firstPlace() const;
   static bool apart(const model::JointDraft& d);
   void openCard();
+  QString leadNote(const model::Joint& j) const;
   void fillCard();
   void closeCard();
   void edit(const QString& text, const Result<model::Mechanism>& next);

@@ -142,7 +142,8 @@ void Proposals::show() {
     bench_.selection().select({e.a, e.b});
   });
   count();
-  openBeside(QPointF(-20, 0.5 * scene_.height()));
+  openBeside(QPointF(scene_.width(), 0));
+  scene_.showAllBeside(dock());
   if (list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(0));
   bench_.say(tr("Untick what is no joint, change kinds, then Enter makes the rest"));
 }

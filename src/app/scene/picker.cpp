@@ -75,7 +75,7 @@ void Picker::add(PickedPlace&& p) {
 void Picker::addPlaces(const Hit& hit) {
   if (hit.part.IsNull()) return;
   bool seam = false;
-  if (hit.part.ShapeType() == TopAbs_EDGE && hit.solid) {
+  if (!pieces_ && hit.part.ShapeType() == TopAbs_EDGE && hit.solid) {
     // the rim or the seam of a bore stands for the bore
     for (const TopoDS_Face& face : shape::facesBeside(hit.solid->shape, TopoDS::Edge(hit.part))) {
       const auto kind = shape::featureOf(face).kind;
@@ -152,7 +152,7 @@ void Picker::takeNearest(const QPointF& at, int among) {
   double best = 1e300;
   present_ = -1;
   // of a bore or a pin its middle, unless the pointer is on another of its places; else the nearest
-  const bool round = among > 0 && !keep_ && candidates_[0].feature.kind == FeatureKind::cylinder;
+  const bool round = among > 0 && !keep_ && !pieces_ && candidates_[0].feature.kind == FeatureKind::cylinder;
   for (int i = 0; i < among; ++i) {
     const QPointF d = scene_.project(candidates_[static_cast<std::size_t>(i)].at) - at;
     double distance = std::hypot(d.x(), d.y());

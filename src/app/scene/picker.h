@@ -30,6 +30,8 @@ class Picker {
   bool isKeeping() const { return keep_; }
   void setFilter(const PickFilter& filter) { filter_ = filter; }
   const PickFilter& filter() const { return filter_; }
+  /// Offers each piece by itself: a rim is not taken for its bore.
+  void setPieces(bool on) { pieces_ = on; }
   /// Places of this link come last: the other place is on it already. 0 for none.
   void setLast(model::Id link) { last_ = link; }
   /// How many of the candidates belong to the nearest piece.
@@ -49,7 +51,7 @@ class Picker {
   std::vector<PickedPlace> candidates_;
   std::vector<std::vector<Vec3>> outline_;  ///< edges of the nearest piece, ground axes
   int present_ = -1, nearest_ = 0;
-  bool keep_ = false, stepped_ = false;
+  bool keep_ = false, stepped_ = false, pieces_ = false;
   QPointF at_;
   PickFilter filter_;
   model::Id last_ = 0;

@@ -338,6 +338,12 @@ void Scene::showBeside(const QRectF& what, const QRectF& cover) {
   if (!by.isNull()) pan(by);
 }
 
+void Scene::showAllBeside(const QRectF& cover) {
+  QRectF all;
+  for (const auto& l : bench_.document().mechanism()->links) all = all.united(rectOf(l->id));
+  showBeside(all, cover);
+}
+
 void Scene::extentAlong(const Vec3& direction, double& low, double& high) const {
   low = 1e300;
   high = -1e300;

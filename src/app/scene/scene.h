@@ -74,6 +74,8 @@ class Scene : public OcctView {
   void keepInView();
   /// Pans, and zooms out, until a part of the picture lies beside what covers it.
   void showBeside(const QRectF& what, const QRectF& cover);
+  /// The same of all links.
+  void showAllBeside(const QRectF& cover);
   /// Where all parts that are shown lie along a direction, m.
   void extentAlong(const Vec3& direction, double& low, double& high) const;
   /// Middle of the selected links, or of all if there are none, ground axes.

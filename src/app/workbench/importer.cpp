@@ -60,9 +60,16 @@ Importer::Importer(Document& document, Selection& selection, BodyShapes& shapes,
       speaker_(speaker) {}
 
 void Importer::follow(const Mechanism& m) {
-  imported_.erase(
-      std::remove_if(imported_.begin(), imported_.end(), [&](const ImportedSolid& s) { return !findBody(m, s.body); }),
-      imported_.end());
+  const auto gone =
+      std::remove_if(imported_.begin(), imported_.end(), [&](const ImportedSolid& s) { return !findBody(m, s.body); });
+  if (gone == imported_.end()) return;
+  imported_.erase(gone, imported_.end());
+  proposed_.clear();
+}
+
+void Importer::clear() {
+  imported_.clear();
+  proposed_.clear();
 }
 
 void Importer::importFile(const QString& path) {
@@ -95,26 +102,94 @@ void Importer::importFile(const QString& path) {
         addLinks(m, std::move(links));
         document_.endGesture();
         imported_ = std::move(imported);
+        proposed_.clear();
         importedName_ = QFileInfo(absolute).completeBaseName();
         if (!document_.apply(tr("Import %1").arg(QFileInfo(absolute).fileName()), m, kMergeImport)) return;
         selection_.select(fresh);
         shapes_.watchFiles();
         speaker_.say(tr("%1 imported, each as a link")
                          .arg(counted(static_cast<qsizetype>(fresh.size()), tr("solid"), tr("solids"))));
+        if (fresh.size() > 1) lookForFasteners();
       });
 }
 
-void Importer::groupImported(LinkRule rule) {
-  if (imported_.empty()) return;
-  const std::vector<ImportedSolid> solids = imported_;
-  const auto m = groupedByRule(*document_.mechanism(), solids, rule, importedName_.toStdString());
+void Importer::lookForFasteners() {
+  struct Work {
+    std::vector<std::pair<TopoDS_Shape, Pose>> solids;
+    std::vector<shape::LinkProposal> found;
+  };
+  auto work = std::make_shared<Work>();
+  for (const ImportedSolid& s : imported_) {
+    const auto solid = shapes_.solid(s.body);
+    if (!solid) return;
+    work->solids.emplace_back(solid->shape, Pose{});  // an import stands where its file has it
+  }
+  const MechanismPtr source = document_.mechanism();
+  jobs_.start(
+      tr("Looking for fasteners"),
+      [work](SharedProgress& progress) { work->found = shape::proposeLinks(work->solids, &progress); },
+      [this, work, source] {
+        if (source != document_.mechanism()) return;  // it has changed meanwhile
+        if (work->found.size() < work->solids.size()) proposed_ = std::move(work->found);
+        emit cameTogether();
+      });
+}
+
+bool Importer::hasGroups() const {
+  return std::any_of(imported_.begin(), imported_.end(), [](const ImportedSolid& s) { return s.path.size() > 1; });
+}
+
+std::vector<Id> Importer::importedLinks() const {
+  std::set<Id> bodies;
+  for (const auto& s : imported_) bodies.insert(s.body);
+  std::vector<Id> out;
+  for (const auto& l : document_.mechanism()->links)
+    if (std::any_of(l->bodies.begin(), l->bodies.end(), [&](const auto& b) { return bodies.count(b->id) > 0; }))
+      out.push_back(l->id);
+  return out;
+}
+
+void Importer::group(const Mechanism& m) {
+  const auto solids = imported_;
+  const auto proposed = proposed_;
   if (!document_.apply(tr("Group imported solids"), m, kMergeImport)) return;
   imported_ = solids;
-  std::set<Id> links;
-  for (const auto& s : solids)
-    if (const auto place = findBody(*document_.mechanism(), s.body)) links.insert(place->link->id);
-  selection_.select({links.begin(), links.end()});
+  proposed_ = proposed;
+  const auto links = importedLinks();
+  selection_.select(links);
   speaker_.say(counted(static_cast<qsizetype>(links.size()), tr("link"), tr("links")));
+}
+
+void Importer::groupAsProposed() {
+  std::vector<BodyGroup> groups;
+  const bool grounded = std::any_of(document_.mechanism()->links.begin(), document_.mechanism()->links.end(),
+                                    [](const auto& l) { return l->ground; });
+  for (const auto& link : proposed_) {
+    BodyGroup g;
+    double most = -1;
+    for (const int i : link.solids) {
+      const Id body = imported_[static_cast<std::size_t>(i)].body;
+      g.bodies.push_back(body);
+      const auto solid = shapes_.solid(body);
+      const auto place = findBody(*document_.mechanism(), body);
+      const double size = solid ? shape::volumeOf(solid->shape) : 0;
+      if (size <= most || !place) continue;
+      most = size;
+      g.name = place->body->name;
+    }
+    g.ground = link.ground && !grounded;
+    groups.push_back(std::move(g));
+  }
+  if (!groups.empty()) group(groupedAs(*document_.mechanism(), groups));
+}
+
+void Importer::groupImported(LinkRule rule) {
+  if (!imported_.empty()) group(groupedByRule(*document_.mechanism(), imported_, rule, importedName_.toStdString()));
+}
+
+void Importer::groupTogether(const std::vector<Id>& bodies) {
+  const auto [m, link] = regrouped(*document_.mechanism(), bodies, 0, "link");
+  group(namedByLargest(m, link));
 }
 
 Pose Importer::freePlace(const shape::Extent& part) const {

@@ -8,6 +8,7 @@
 #include "document.h"
 #include "model/grouping.h"
 #include "pose_control.h"
+#include "shape/fasteners.h"
 #include "selection.h"
 #include "solution.h"
 
@@ -29,6 +30,16 @@ class Importer : public QObject {
   /// Solids of the last import, to be grouped by a rule; empty once the document has changed otherwise.
   const std::vector<model::ImportedSolid>& imported() const { return imported_; }
   void groupImported(model::LinkRule rule);
+  /// What their fasteners say; empty if there are none, or before they were looked at.
+  const std::vector<shape::LinkProposal>& proposed() const { return proposed_; }
+  /// Whether the file has sub-assemblies.
+  bool hasGroups() const;
+  /// Groups them as proposed.
+  void groupAsProposed();
+  /// Some of them as one link, by the name of the largest; the others stay as they are.
+  void groupTogether(const std::vector<model::Id>& bodies);
+  /// The links that they make now.
+  std::vector<model::Id> importedLinks() const;
   /// Where something that has no place yet goes: where it is if nothing is there, else beside all that is.
   Pose freePlace(const shape::Extent& part) const;
   /// Puts one part of a folder in, beside what is there, as one link; tells inserted().
@@ -42,10 +53,12 @@ class Importer : public QObject {
 
   /// Forgets imported solids that the document does not hold any more.
   void follow(const model::Mechanism& m);
-  void clear() { imported_.clear(); }
+  void clear();
 
  signals:
   void inserted(model::Id link);
+  /// Several solids have come in one file, and were looked at.
+  void cameTogether();
 
  private:
   Document& document_;
@@ -55,7 +68,10 @@ class Importer : public QObject {
   const PoseControl& pose_;
   JobRunner& jobs_;
   Speaker& speaker_;
+  void lookForFasteners();
+  void group(const model::Mechanism& m);
   std::vector<model::ImportedSolid> imported_;
+  std::vector<shape::LinkProposal> proposed_;  ///< indices of imported_
   QString importedName_;
 };
 

@@ -176,28 +176,9 @@ std::pair<Mechanism, Id> merged(const Mechanism& m, const std::vector<Id>& links
   return {changedLink(out, target, [&](Link& l) { l.ground = ground; }), target};
 }
 
-Mechanism groupedByRule(const Mechanism& m, const std::vector<ImportedSolid>& solids, LinkRule rule,
-                        const std::string& name) {
-  std::vector<std::pair<std::string, std::vector<Id>>> groups;
-  const auto put = [&](const std::string& key, Id body) {
-    for (auto& g : groups)
-      if (g.first == key) return g.second.push_back(body);
-    groups.push_back({key, {body}});
-  };
-  int n = 0;
-  for (const ImportedSolid& s : solids) {
-    ++n;
-    if (rule == LinkRule::allOne)
-      put(name, s.body);
-    else if (rule == LinkRule::eachAssembly && s.path.size() > 1)
-      put(s.path[1], s.body);
-    else
-      put("\n" + std::to_string(n), s.body);
-  }
-  // all at once: a link a group, in the order of the file. Done in lists, so that 500 solids take no time.
+Mechanism groupedAs(const Mechanism& m, const std::vector<BodyGroup>& groups) {
   std::map<Id, std::pair<std::shared_ptr<const Body>, Pose>> bodies;
   std::map<Id, std::shared_ptr<const Link>> from;
-  std::set<Id> touched;
   for (const auto& l : m.links)
     for (const auto& b : l->bodies) {
       const auto pose = poseOf(m, b->placement);
@@ -205,10 +186,9 @@ Mechanism groupedByRule(const Mechanism& m, const std::vector<ImportedSolid>& so
       from[b->id] = l;
     }
   std::set<Id> regroupedBodies;
-  for (const auto& g : groups) regroupedBodies.insert(g.second.begin(), g.second.end());
+  for (const auto& g : groups) regroupedBodies.insert(g.bodies.begin(), g.bodies.end());
   Mechanism out = m;
   out.links.clear();
-  std::vector<Link> fresh;
   const auto isWhole = [&](const Link& l) {  // every body is regrouped, nothing else hangs on it
     return !l.bodies.empty() && l.seats.empty() && std::all_of(l.bodies.begin(), l.bodies.end(), [&](const auto& b) {
       return regroupedBodies.count(b->id) > 0;
@@ -222,19 +202,17 @@ Mechanism groupedByRule(const Mechanism& m, const std::vector<ImportedSolid>& so
     }
   std::set<std::string> names;
   for (const auto& l : out.links) names.insert(l->name);
-  for (const auto& [key, ids] : groups) {
+  for (const BodyGroup& g : groups) {
+    if (g.bodies.empty()) continue;
     Link link;
     link.id = newId();
-    const auto& first = *bodies[ids.front()].first;
-    std::string base = key[0] == '\n' ? first.name : key;
-    if (const auto hash = base.rfind('#');
-        rule == LinkRule::eachAssembly && key[0] != '\n' && hash != std::string::npos)
-      base.resize(hash);
+    std::string base = g.name.empty() ? bodies[g.bodies.front()].first->name : g.name;
     for (char& c : base)
       if (c == '/') c = '-';
     link.name = base.empty() ? "part" : base;
     for (int k = 2; !names.insert(link.name).second; ++k) link.name = base + " " + std::to_string(k);
-    for (Id id : ids) {
+    link.ground = g.ground;
+    for (Id id : g.bodies) {
       auto copy = std::make_shared<Body>(*bodies[id].first);
       copy->placement = placementOf(bodies[id].second, m.units);
       if (!copy->colour && from[id]->colour) copy->colour = from[id]->colour;
@@ -244,6 +222,25 @@ Mechanism groupedByRule(const Mechanism& m, const std::vector<ImportedSolid>& so
     out.links.push_back(std::make_shared<const Link>(std::move(link)));
   }
   return out;
+}
+
+Mechanism groupedByRule(const Mechanism& m, const std::vector<ImportedSolid>& solids, LinkRule rule,
+                        const std::string& name) {
+  std::vector<BodyGroup> groups;
+  std::map<std::string, std::size_t> known;
+  for (const ImportedSolid& s : solids) {
+    std::string key;
+    if (rule == LinkRule::allOne) key = name;
+    if (rule == LinkRule::eachAssembly && s.path.size() > 1) key = s.path[1];
+    if (!key.empty() && known.count(key)) {
+      groups[known[key]].bodies.push_back(s.body);
+      continue;
+    }
+    if (!key.empty()) known[key] = groups.size();
+    if (const auto hash = key.rfind('#'); rule == LinkRule::eachAssembly && hash != std::string::npos) key.resize(hash);
+    groups.push_back({key, {s.body}});
+  }
+  return groupedAs(m, groups);
 }
 
 std::pair<Mechanism, Id> cutInTwo(const Mechanism& m, Id body, const std::vector<CutTool>& tools,

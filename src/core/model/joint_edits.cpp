@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/joint_edits.h"
 
+#include "model/thread_pitch.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -80,6 +82,12 @@ Field shifted(const Mechanism& m, const Field& f, double by, const Dimension& d)
   const std::string unit = d == dimension::kAngle ? " rad" : " m";
   auto sum = parseField(m, fieldText(m, f) + " + " + formatNumber(by) + unit);
   return sum.ok() ? *sum : f;
+}
+
+/// What a screw starts with: the pitch of the thread that it is drawn on.
+Field startLead(const Mechanism& m, const std::optional<double>& pitch) {
+  constexpr double kOtherwise = 6e-3;  // m
+  return Field(std::round(pitch.value_or(kOtherwise) / m.units.factor(dimension::kLength) * 1e9) / 1e9);
 }
 
 /// Links that hang together by joints, by a number each.
@@ -196,7 +204,7 @@ Result<Mechanism> withJoint(const Mechanism& m, const JointDraft& d, const std::
   j.turnOffset = d.turnOffset;
   j.lead = d.lead;
   if (d.kind == JointKind::screw && !j.lead.formula && j.lead.number == 0)
-    j.lead = Field(6e-3 / m.units.factor(dimension::kLength));
+    j.lead = startLead(m, likelyPitch(d.first.source, d.second.source));
   j.curve = d.first.curve;
   if (d.kind == JointKind::pointSurface) {
     if (!d.first.source || d.first.face < 0)
@@ -248,8 +256,7 @@ Result<std::pair<Mechanism, Id>> joined(const Mechanism& m, const Place& first, 
 Mechanism withKind(const Mechanism& m, Id joint, JointKind kind) {
   return changedJoint(m, joint, [&](Joint& j) {
     j.kind = kind;
-    if (kind == JointKind::screw && !j.lead.formula && j.lead.number == 0)
-      j.lead = Field(6e-3 / m.units.factor(dimension::kLength));
+    if (kind == JointKind::screw && !j.lead.formula && j.lead.number == 0) j.lead = startLead(m, likelyPitch(m, j));
     for (auto it = j.home.begin(); it != j.home.end();)
       it = valueIndex(kind, it->first) < 0 ? j.home.erase(it) : std::next(it);
     for (auto it = j.stops.begin(); it != j.stops.end();)

@@ -41,6 +41,8 @@ std::string labelName(const TDF_Label& label) {
   Standard_PCharacter raw = out.data();
   const int length = text.ToUTF8CString(raw);
   out.resize(static_cast<std::size_t>(std::max(0, length)));
+  // what the writer puts in where its user gave no name
+  if (out.rfind("Open CASCADE STEP translator", 0) == 0) out.clear();
   return out;
 }
 
@@ -97,8 +99,7 @@ class Lister {
         std::string part = labelName(component);
         // an occurrence without a name of its own is told by its number
         const bool number = part.find_first_not_of("0123456789") == std::string::npos;
-        if (number || part.rfind("NAUO", 0) == 0 || part.rfind("=>", 0) == 0)
-          if (const std::string product = labelName(referred); !product.empty()) part = product;
+        if (number || part.rfind("NAUO", 0) == 0 || part.rfind("=>", 0) == 0) part = labelName(referred);
         auto own = colourOf(component);
         visit(referred, location * XCAFDoc_ShapeTool::GetLocation(component), part, own ? own : colour, path);
       }

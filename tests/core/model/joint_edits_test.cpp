@@ -124,6 +124,63 @@ TEST(JointEdits, BroughtTogetherTheOffsetIsMeasuredAlongTheAxis) {
   EXPECT_GT((over.R - set.R).norm(), 1) << "it comes the other way round";
 }
 
+/// A bed, a lever on it, and a strap with a clip on it that hang together and are loose.
+Mechanism leverAndStrap() {
+  return read(R"({"format":"cooperage","version":1,"links":[
+    {"name":"bed","ground":true,"seats":[{"name":"a"}]},
+    {"name":"lever","seats":[{"name":"a"},{"name":"b","at":[40,0,0]}]},
+    {"name":"strap","placement":{"at":[10,50,0]},"seats":[{"name":"a"},{"name":"b","at":[30,0,0]}]},
+    {"name":"clip","placement":{"at":[40,50,0]},"seats":[{"name":"b"}]}],
+    "joints":[{"name":"one","kind":"revolute","between":["bed/a","lever/a"]},
+              {"name":"two","kind":"revolute","between":["strap/b","clip/b"]}]})");
+}
+
+TEST(JointEdits, TheLooserLinkIsBroughtWithAllThatHangsOnIt) {
+  const Mechanism m = leverAndStrap();
+  const auto id = [&](std::size_t i) { return m.links[i]->id; };
+  EXPECT_EQ(looserOf(m, id(0), id(2)), id(2)) << "ground stays";
+  EXPECT_EQ(looserOf(m, id(2), id(0)), id(2));
+  EXPECT_EQ(looserOf(m, id(1), id(3)), id(3)) << "what is joined to ground stays";
+  EXPECT_EQ(looserOf(m, id(3), id(1)), id(3));
+  EXPECT_TRUE(areJoined(m, id(1), id(0)));
+  EXPECT_FALSE(areJoined(m, id(1), id(2)));
+  JointDraft d;
+  d.keepInPlace = false;
+  d.first.link = id(2);  // the strap is picked first, and yet it is the one that comes
+  d.first.at = Vec3(0.01, 0.05, 0);
+  d.second.link = id(1);
+  d.second.at = Vec3(0.04, 0, 0);
+  const auto made = withJoint(m, d, posesOf(m));
+  ASSERT_TRUE(made.ok()) << made.error().text;
+  const auto poses = posesOf(*made);
+  EXPECT_NEAR((poses[2].p - Vec3(0.04, 0, 0)).norm(), 0, 1e-9);
+  EXPECT_NEAR((poses[3].p - Vec3(0.07, 0, 0)).norm(), 0, 1e-9) << "the clip comes along";
+  EXPECT_NEAR(poses[1].p.norm(), 0, 1e-9);
+  d.moved = id(1);
+  const auto other = withJoint(m, d, posesOf(m));
+  ASSERT_TRUE(other.ok());
+  EXPECT_NEAR((posesOf(*other)[2].p - Vec3(0.01, 0.05, 0)).norm(), 0, 1e-9) << "the one that was named comes";
+}
+
+TEST(JointEdits, ALinkBroughtAsideIsTurnedAboutTheJoint) {
+  const Mechanism m = leverAndStrap();
+  JointDraft d;
+  d.keepInPlace = false;
+  d.first.link = m.links[1]->id;
+  d.first.at = Vec3(0.04, 0, 0);
+  d.second.link = m.links[2]->id;
+  d.second.at = Vec3(0.01, 0.05, 0);
+  for (const double aside : {0.0, 1.0, -0.5}) {
+    d.aside = aside;
+    const auto made = withJoint(m, d, posesOf(m));
+    ASSERT_TRUE(made.ok());
+    const Pose strap = posesOf(*made)[2];
+    EXPECT_NEAR((strap.p - Vec3(0.04, 0, 0)).norm(), 0, 1e-9);
+    EXPECT_NEAR(std::atan2(strap.R(1, 0), strap.R(0, 0)), aside, 1e-9);
+    EXPECT_NEAR(std::atan2(posesOf(*made)[3].R(1, 0), posesOf(*made)[3].R(0, 0)), aside, 1e-9);
+  }
+}
+
 TEST(JointEdits, ReversedItCountsTheOtherWay) {
   const auto m = read(
       R"({"format":"cooperage","version":1,"links":[{"name":"g","ground":true,"seats":[{"name":"s"}]},

@@ -1,0 +1,112 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/machine_base.h"
+
+#include <gtest/gtest.h>
+
+#include "../support.h"
+#include "model/gear_edits.h"
+#include "model/joint_edits.h"
+#include "model/thread_pitch.h"
+#include "model/train_edits.h"
+
+namespace cooperage::model {
+namespace {
+
+using Carries = BaseAxis::Carries;
+
+TEST(MachineBase, StandsOnANewFrameOrOnTheOneThatIsThere) {
+  std::vector<Pose> poses;
+  const Pose at{rotationOf(Vec3(0, 0, 0.5)), Vec3(0.1, 0.2, 0)};
+  const auto base = withMachineBase({},
+                                    {{Carries::shaft, Vec3::Zero(), Vec3::UnitZ()},
+                                     {Carries::slide, Vec3(0, -0.02, 0), Vec3::UnitX()},
+                                     {Carries::nothing, Vec3(0.3, 0, 0), Vec3::UnitZ()}},
+                                    at, poses);
+  ASSERT_TRUE(base.ok()) << base.error().text;
+  const Mechanism& m = base->mechanism;
+  ASSERT_EQ(m.links.size(), 3u);
+  EXPECT_TRUE(m.links[0]->ground);
+  ASSERT_EQ(poses.size(), 3u);
+  ASSERT_EQ(m.joints.size(), 2u);
+  EXPECT_EQ(m.joints[0]->kind, JointKind::revolute);
+  EXPECT_EQ(m.joints[1]->kind, JointKind::prismatic);
+  const auto slide = axisOf(m, base->made[1], poses);
+  ASSERT_TRUE(slide.ok());
+  EXPECT_NEAR((slide->p - at * Vec3(0, -0.02, 0)).norm(), 0, 1e-9);
+  EXPECT_NEAR((slide->R.col(2) - at.R.col(0)).norm(), 0, 1e-9);
+  EXPECT_TRUE(findSeat(m, base->made[2]));
+  const auto again = withMachineBase(m, {{Carries::shaft, Vec3(0.5, 0, 0), Vec3::UnitZ()}}, Pose{}, poses);
+  ASSERT_TRUE(again.ok());
+  EXPECT_EQ(again->mechanism.links.size(), 4u) << "one shaft more on the same frame";
+  EXPECT_TRUE(resolve(again->mechanism).ok());
+}
+
+TEST(MachineBase, AShaftAngleTurnsTheSecondAxisAboutWhereBothAreNearest) {
+  std::vector<Pose> poses;
+  const auto base = withMachineBase(
+      {}, {{Carries::shaft, Vec3::Zero(), Vec3::UnitZ()}, {Carries::shaft, Vec3(0.06, 0.02, 0.01), Vec3::UnitY()}},
+      Pose{}, poses);
+  ASSERT_TRUE(base.ok());
+  const Id a = base->made[0], b = base->made[1];
+  for (const double degrees : {30.0, 75.0, 90.0, 120.0}) {
+    auto moved = poses;
+    const auto m = withShaftAngle(base->mechanism, a, b, degrees * kDegree, moved);
+    ASSERT_TRUE(m.ok()) << m.error().text;
+    EXPECT_NEAR(*shaftAngleOf(*m, a, b, moved), degrees * kDegree, 1e-9);
+    const auto axis = axisOf(*m, b, moved);
+    ASSERT_TRUE(axis.ok());
+    // they stay 60 mm apart, nearest at the same place
+    const Vec3 n = Vec3::UnitZ().cross(axis->R.col(2)).normalized();
+    EXPECT_NEAR(std::abs(axis->p.dot(n)), 0.06, 1e-9);
+    EXPECT_NEAR((moved[2] * Vec3::Zero() - axis->p).norm(), 0, 1e-8) << "the shaft goes along";
+  }
+  auto same = poses;
+  EXPECT_FALSE(withShaftAngle(base->mechanism, a, b, 0, same).ok());
+}
+
+TEST(MachineBase, BevelGearsMeshAtAnyShaftAngle) {
+  std::vector<Pose> poses;
+  const auto base = withMachineBase(
+      {}, {{Carries::shaft, Vec3::Zero(), Vec3::UnitZ()}, {Carries::shaft, Vec3::Zero(), Vec3::UnitX()}}, Pose{},
+      poses);
+  ASSERT_TRUE(base.ok());
+  GearDraft d;
+  d.kind = GearDraft::Kind::bevel;
+  d.joints = {base->made[0], base->made[1]};
+  d.width = Field(8);
+  for (const double degrees : {60.0, 90.0, 110.0}) {
+    auto moved = poses;
+    const auto m = withShaftAngle(base->mechanism, d.joints[0], d.joints[1], degrees * kDegree, moved);
+    ASSERT_TRUE(m.ok());
+    const auto gears = withGears(*m, d, moved);
+    ASSERT_TRUE(gears.ok()) << gears.error().text;
+    // pitch cone of the first: tan d1 = sin S / (z2 / z1 + cos S), and both together make the shaft angle
+    double cone[2];
+    for (std::size_t k = 0; k < 2; ++k)
+      cone[k] =
+          *evaluateField(*gears, findBody(*gears, d.bodies[k])->body->figures.at("cone angle"), dimension::kAngle);
+    const double angle = degrees * kDegree;
+    EXPECT_NEAR(std::tan(cone[0]), std::sin(angle) / (2 + std::cos(angle)), 1e-8);
+    EXPECT_NEAR(cone[0] + cone[1], angle, 1e-8);
+  }
+}
+
+TEST(ThreadPitch, IsThatOfTheCoarseRow) {
+  EXPECT_EQ(coarsePitch(0.010), 1.5e-3);
+  EXPECT_EQ(coarsePitch(0.008), 1.25e-3);
+  EXPECT_EQ(coarsePitch(0.020), 2.5e-3);
+  EXPECT_EQ(coarsePitch(0.0099), 1.5e-3) << "drawn a little thinner";
+  EXPECT_EQ(coarsePitch(0.013), std::nullopt);
+  EXPECT_EQ(coarsePitch(0.2), std::nullopt);
+  SeatSource bore, pin;
+  bore.feature.kind = pin.feature.kind = FeatureKind::cylinder;
+  bore.feature.inward = true;
+  bore.feature.radius = 0.0085 / 2;
+  pin.feature.radius = 0.005;
+  EXPECT_EQ(likelyPitch(bore, pin), 1.5e-3) << "the pin has the nominal diameter";
+  EXPECT_EQ(likelyPitch(pin, bore), 1.5e-3);
+  EXPECT_EQ(likelyPitch(std::nullopt, std::nullopt), std::nullopt);
+}
+
+}  // namespace
+}  // namespace cooperage::model
