@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QToolButton>
 
 #include "../choice_box.h"
 #include "../text.h"
@@ -16,8 +17,10 @@
 #include "elements/belt.h"
 #include "kinematics/train.h"
 #include "model/coupling_edits.h"
+#include "model/gauge_edits.h"
 #include "model/gear_edits.h"
 #include "model/shaft.h"
+#include "model/train_edits.h"
 #include "number_field.h"
 
 namespace cooperage::app {
@@ -38,6 +41,7 @@ class CouplingPage : public CardPage {
   void gearFigures(const Coupling& coupling);
   void beltFigures(const Coupling& coupling);
   void trainSpeeds(const Coupling& coupling);
+  void heldMember(QFormLayout* form, const Coupling& coupling);
 };
 }  // namespace
 
@@ -326,6 +330,30 @@ void CouplingPage::beltFigures(const Coupling& coupling) {
   note(form, tr("Wrap: %1").arg(wraps.join(QStringLiteral(", "))));
 }
 
+/// Which member of a stage is held: one choice.
+void CouplingPage::heldMember(QFormLayout* form, const Coupling& coupling) {
+  const auto& m = *bench_.document().mechanism();
+  const auto members = membersOf(m, coupling.id);
+  if (members.size() < 3) return;  // a pair holds nothing
+  auto* pick = new ChoiceBox;
+  pick->setObjectName(QStringLiteral("train held"));
+  pick->addItem(tr("none"), QVariant::fromValue<qulonglong>(0));
+  int now = 0;
+  for (const Id id : members) {
+    const auto j = findJoint(m, id);
+    pick->addItem(q(j->name), QVariant::fromValue<qulonglong>(id));
+    if (j->held) now = pick->count() - 1;
+  }
+  pick->setCurrentIndex(now);
+  pick->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  pick->setMinimumContentsLength(9);
+  connect(pick, &QComboBox::activated, this, [this, pick, id = coupling.id](int) {
+    bench_.document().apply(tr("Hold another member"),
+                            withHeldMember(*bench_.document().mechanism(), id, pick->currentData().toULongLong()));
+  });
+  form->addRow(formLabel(tr("Held")), pick);
+}
+
 /// Speeds of the whole train per turn of the coupling's first value: as solved, and by Willis' rule.
 void CouplingPage::trainSpeeds(const Coupling& coupling) {
   if (coupling.kind == CouplingKind::table || coupling.kind == CouplingKind::formula || coupling.values.empty()) return;
@@ -353,6 +381,7 @@ void CouplingPage::trainSpeeds(const Coupling& coupling) {
       bench_.machine().setTrainInput(*s);
   });
   form->addRow(formLabel(tr("Per turn of")), pick);
+  heldMember(form, coupling);
   const auto& table = bench_.machine().trainTable(input);
   if (!table.ok()) {
     note(form, q(table.error().text));
@@ -385,6 +414,22 @@ void CouplingPage::trainSpeeds(const Coupling& coupling) {
     };
     cell(row, 1, value(r.solved), false)->setObjectName(QStringLiteral("solved ") + q(r.value));
     cell(row, 2, value(r.willis), false)->setObjectName(QStringLiteral("willis ") + q(r.value));
+    const auto member = findJointValue(*bench_.document().mechanism(), r.value);
+    if (member && !(*member == input)) {
+      auto* gauge = new QToolButton;
+      dressIcon(gauge, QStringLiteral("lucide/plus"));
+      gauge->setIconSize({12, 12});
+      gauge->setAutoRaise(true);
+      gauge->setObjectName(QStringLiteral("ratio gauge ") + q(r.value));
+      gauge->setToolTip(tr("Gauge the ratio of %1 to %2 over the travel").arg(q(r.value), q(table->input)));
+      gauge->setAccessibleName(gauge->toolTip());
+      connect(gauge, &QToolButton::clicked, this, [this, member = *member, input] {
+        const auto made = withRatioGauge(*bench_.document().mechanism(), member, input);
+        if (bench_.document().apply(tr("Add gauge"), made.first))
+          bench_.say(tr("Gauge %1 is in stage Run").arg(q(findById(made.first.gauges, made.second)->name)));
+      });
+      grid->addWidget(gauge, row, 3);
+    }
     ++row;
   }
   grid->setColumnStretch(0, 1);

@@ -8,6 +8,7 @@
 #include "../choice_box.h"
 #include "../text.h"
 #include "card_page.h"
+#include "model/gauge_edits.h"
 
 namespace cooperage::app {
 
@@ -39,8 +40,9 @@ void MechanismPage::showMechanism() {
   if (s.size() > 1) {
     heading(tr("%1 objects").arg(s.size()), tr("selection"));
     auto* form = section();
-    std::vector<Id> links, bodies;
+    std::vector<Id> links, bodies, gauges;
     for (Id id : s) {
+      if (findById(m.gauges, id)) gauges.push_back(id);
       if (findLink(m, id)) links.push_back(id);
       if (findBody(m, id)) bodies.push_back(id);
     }
@@ -52,6 +54,12 @@ void MechanismPage::showMechanism() {
         bench_.document().apply(tr("Free links"), grounded(*bench_.document().mechanism(), links, false));
       });
     }
+    if (gauges.size() == 2)
+      button(form, tr("Gauge the difference"), [this, gauges] {
+        const auto made = withDifference(*bench_.document().mechanism(), gauges[0], gauges[1]);
+        if (!made.ok()) return bench_.say(q(made.error().text), true);
+        if (bench_.document().apply(tr("Add gauge"), made->first)) bench_.selection().select({made->second});
+      });
     if (bodies.size() > 1)
       button(form, tr("Separate: each a link"), [this, bodies] {
         bench_.document().apply(tr("Separate bodies"), separated(*bench_.document().mechanism(), bodies));

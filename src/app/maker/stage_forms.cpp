@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Whole stages: planetary gears and differentials.
 #include "../text.h"
+#include "../theme.h"
+#include "elements/gear_pair.h"
 #include "machine_form.h"
 #include "model/train_edits.h"
 
@@ -37,6 +39,15 @@ class PlanetaryForm : public MachineForm {
              [this](const QString& v) { draft_.held = *valueNamed<HeldPart>(v.toStdString()); });
     f.object(QObject::tr("Sun on"), QStringLiteral("sun link"), suns, draft_.inputLink,
              QObject::tr("Stages in a row: the carrier of the stage before carries this sun"));
+    const QString of = draft_.held == HeldPart::ring  ? QObject::tr("sun to carrier")
+                       : draft_.held == HeldPart::sun ? QObject::tr("ring to carrier")
+                                                      : QObject::tr("sun to ring");
+    QString text = QObject::tr("Ratio %1, %2").arg(QString::number(stageRatio(draft_), 'g', 7), of);
+    for (const int teeth : {draft_.sun, draft_.planet})
+      for (const QString& w : undercut(f.base(), teeth))
+        text +=
+            QStringLiteral("<br><span style='color:%1'>\u25b2 %2</span>").arg(theme().warn.name(), w.toHtmlEscaped());
+    f.words(QStringLiteral("stage figures"), text);
   }
 
   Result<Mechanism> made(const Mechanism& base, const std::vector<Pose>& poses) override {
@@ -44,6 +55,19 @@ class PlanetaryForm : public MachineForm {
   }
 
  private:
+  QStringList undercut(const Mechanism& base, int teeth) const {
+    const auto module = evaluateField(base, draft_.module, dimension::kLength),
+               width = evaluateField(base, draft_.width, dimension::kLength);
+    QStringList out;
+    if (!module.ok() || !width.ok()) return out;
+    elements::GearSpec g;
+    g.module = *module;
+    g.width = *width;
+    g.teeth = teeth;
+    g.pressureAngle = 20 * kDegree;
+    for (const auto& w : gearWarnings(g)) out << QObject::tr("%1 teeth: %2").arg(teeth).arg(q(w));
+    return out;
+  }
   PlanetaryDraft draft_;
 };
 

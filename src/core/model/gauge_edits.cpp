@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/gauge_edits.h"
 
+#include "model/resolve.h"
+
 #include <algorithm>
 
 namespace cooperage::model {
@@ -109,6 +111,46 @@ Result<std::pair<Mechanism, Id>> withGauges(const Mechanism& m, const std::vecto
       if (findSeat(all.first, first->of[i].id)) shared[i].seat = first->of[i].id;
   }
   return all;
+}
+
+std::pair<Mechanism, Id> withRatioGauge(const Mechanism& m, const Symbol& value, const Symbol& per) {
+  Gauge g;
+  g.id = newId();
+  g.kind = GaugeKind::velocityRatio;
+  g.of = {value, per};
+  const auto jointName = [&](const Symbol& s) {
+    const auto j = findJoint(m, s.id);
+    return j ? j->name : std::string("joint");
+  };
+  g.name = freeName(m.gauges, jointName(value) + " to " + jointName(per));
+  Mechanism next = m;
+  next.gauges.push_back(std::make_shared<const Gauge>(g));
+  return {next, g.id};
+}
+
+Result<std::pair<Mechanism, Id>> withDifference(const Mechanism& m, Id first, Id second) {
+  const auto a = findById(m.gauges, first), b = findById(m.gauges, second);
+  if (!a || !b) return Error{"missing-gauge", "", "choose two gauges"};
+  const auto term = [&](const Gauge& g) -> Result<std::string> {
+    if (g.kind == GaugeKind::jointValue && !g.of.empty()) return nameOf(m, g.of[0], true);
+    if (g.kind == GaugeKind::formula) return "(" + fieldText(m, g.formula) + ")";
+    return Error{"gauge-kind", g.name,
+                 "gauge " + g.name + ": a difference is worked out of joint values and formulas of them only"};
+  };
+  const auto ta = term(*a), tb = term(*b);
+  if (!ta.ok()) return ta.error();
+  if (!tb.ok()) return tb.error();
+  auto formula = parseField(m, *ta + " - " + *tb);
+  if (!formula.ok()) return formula.error();
+  Gauge g;
+  g.id = newId();
+  g.kind = GaugeKind::formula;
+  g.formula = *formula;
+  g.name = freeName(m.gauges, a->name + " less " + b->name);
+  Mechanism next = m;
+  next.gauges.push_back(std::make_shared<const Gauge>(g));
+  if (const auto r = resolve(next); !r.ok()) return r.error();
+  return std::pair{next, g.id};
 }
 
 std::shared_ptr<const Requirement> boundsOf(const Mechanism& m, Id gauge) {

@@ -20,6 +20,14 @@ Result<std::pair<Mechanism, Id>> withGauges(const Mechanism& m, const std::vecto
                                             const std::vector<Place>& places, Component component,
                                             const std::vector<Pose>& linkPoses);
 
+/// The ratio of the rates of two joint values. @return the mechanism and the gauge's id
+std::pair<Mechanism, Id> withRatioGauge(const Mechanism& m, const Symbol& value, const Symbol& per);
+
+/// The difference of two gauges as a gauge of its own, in the lane of the first.
+/// @return the mechanism and the gauge's id; error where one is neither of a joint value nor a formula, or their units
+/// don't go together
+Result<std::pair<Mechanism, Id>> withDifference(const Mechanism& m, Id first, Id second);
+
 /// The path of a picked place in ground's axes. @return the mechanism and the path's id
 Result<std::pair<Mechanism, Id>> withPath(const Mechanism& m, const Place& place, const std::vector<Pose>& linkPoses);
 

@@ -85,6 +85,47 @@ Result<Mechanism> withShaft(const Mechanism& m, Id seat, Id joint, std::vector<P
 
 int ringTeeth(const PlanetaryDraft& d) { return d.sun + d.planet + (d.second > 0 ? d.second : d.planet); }
 
+double stageRatio(const PlanetaryDraft& d) {
+  // with the carrier at rest the sun turns this much for one turn of the ring, the other way round
+  const double fixed =
+      -static_cast<double>(d.ring) * d.planet / (static_cast<double>(d.sun) * (d.second > 0 ? d.second : d.planet));
+  switch (d.held) {
+    case HeldPart::ring: return 1 - fixed;
+    case HeldPart::sun: return 1 - 1 / fixed;
+    case HeldPart::carrier: return fixed;
+  }
+  return 0;
+}
+
+std::vector<Id> membersOf(const Mechanism& m, Id coupling) {
+  std::vector<Id> out;
+  const auto of = findById(m.couplings, coupling);
+  if (!of || of->carrier == 0) return out;
+  const auto onGround = [&](const Joint& j, Id link) {  // of the link alone if one is given
+    const auto a = findSeat(m, j.seats[0]), b = findSeat(m, j.seats[1]);
+    return a && b && ((a->link->ground && (link == 0 || b->link->id == link)) ||
+                      (b->link->ground && (link == 0 || a->link->id == link)));
+  };
+  const auto add = [&](Id joint) {
+    if (std::find(out.begin(), out.end(), joint) == out.end()) out.push_back(joint);
+  };
+  for (const auto& c : m.couplings) {
+    if (c->carrier != of->carrier) continue;
+    for (const Symbol& s : c->values)
+      if (const auto j = findJoint(m, s.id); j && onGround(*j, 0)) add(s.id);
+  }
+  for (const auto& j : m.joints)
+    if (onGround(*j, of->carrier)) add(j->id);
+  return out;
+}
+
+Mechanism withHeldMember(const Mechanism& m, Id coupling, Id joint) {
+  Mechanism out = m;
+  for (const Id id : membersOf(m, coupling))
+    if (findJoint(out, id)->held != (id == joint)) out = changedJoint(out, id, [&](Joint& j) { j.held = id == joint; });
+  return out;
+}
+
 namespace {
 
 /// Where the axis of a joint is seen on the base.

@@ -23,6 +23,12 @@ std::vector<Id> trainOf(const Mechanism& m, Id coupling);
 /// @return an error if axes of the train cross
 Result<Mechanism> withTrainModule(const Mechanism& m, Id coupling, const Field& module, std::vector<Pose>& poses);
 
+/// Of a coupling with a carrier: the joints of its stage that stand on a link that stands still, the carrier's among
+/// them. One of them is held.
+std::vector<Id> membersOf(const Mechanism& m, Id coupling);
+/// Holds one of them and lets the others go; 0 lets all go. Its home value stays.
+Mechanism withHeldMember(const Mechanism& m, Id coupling, Id joint);
+
 /// A planetary stage about a seat of a link that stands still.
 struct PlanetaryDraft {
   Id seat = 0;  ///< its axis is the stage's
@@ -37,6 +43,9 @@ struct PlanetaryDraft {
 Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& draft, const std::vector<Pose>& poses);
 /// Teeth that close the stage: of the ring from the others.
 int ringTeeth(const PlanetaryDraft& draft);
+/// Turns of the driving member per turn of the driven one (Willis' rule): sun to carrier with the ring held, ring to
+/// carrier with the sun held, sun to ring with the carrier held.
+double stageRatio(const PlanetaryDraft& draft);
 
 /// A bevel differential about a seat: two side gears, a cage with two planets.
 struct DifferentialDraft {

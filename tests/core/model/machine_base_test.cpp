@@ -4,6 +4,8 @@
 #include <gtest/gtest.h>
 
 #include "../support.h"
+#include "kinematics/train.h"
+#include "model/gauge_edits.h"
 #include "model/gear_edits.h"
 #include "model/joint_edits.h"
 #include "model/thread_pitch.h"
@@ -89,6 +91,82 @@ TEST(MachineBase, BevelGearsMeshAtAnyShaftAngle) {
     EXPECT_NEAR(std::tan(cone[0]), std::sin(angle) / (2 + std::cos(angle)), 1e-8);
     EXPECT_NEAR(cone[0] + cone[1], angle, 1e-8);
   }
+}
+
+/// A stage about the seat of a frame of its own.
+struct StageOnFrame {
+  PlanetaryDraft draft;
+  Mechanism m;
+  explicit StageOnFrame(PlanetaryDraft d) : draft(std::move(d)) {
+    std::vector<Pose> poses;
+    const auto base = withMachineBase({}, {{Carries::nothing, Vec3::Zero(), Vec3::UnitZ()}}, Pose{}, poses);
+    draft.seat = base->made[0];
+    const auto made = withPlanetary(base->mechanism, draft, poses);
+    EXPECT_TRUE(made.ok()) << made.error().text;
+    if (made.ok()) m = *made;
+  }
+  Id joint(const char* name) const { return findByName(m.joints, name)->id; }
+};
+
+TEST(MachineBase, AnotherMemberOfAStageIsHeldByOneChoice) {
+  for (const auto& [sun, planet, second] : {std::tuple{24, 18, 0}, {20, 28, 0}, {18, 30, 24}}) {
+    PlanetaryDraft d;
+    d.sun = sun;
+    d.planet = planet;
+    d.second = second;
+    d.planets = 2;
+    d.ring = ringTeeth(d);
+    const StageOnFrame stage(d);
+    if (stage.m.couplings.empty()) continue;
+    const Id coupling = stage.m.couplings[0]->id;
+    EXPECT_EQ(membersOf(stage.m, coupling).size(), 3u);
+    for (const auto& [held, name, input, output] :
+         {std::tuple{HeldPart::ring, "stage ring", "stage sun.turn", "stage carrier.turn"},
+          {HeldPart::sun, "stage sun", "stage ring.turn", "stage carrier.turn"},
+          {HeldPart::carrier, "stage carrier", "stage sun.turn", "stage ring.turn"}}) {
+      const Mechanism m = withHeldMember(stage.m, coupling, stage.joint(name));
+      EXPECT_EQ(std::count_if(m.joints.begin(), m.joints.end(), [](const auto& j) { return j->held; }), 1);
+      d.held = held;
+      // against the run of the whole mechanism, and elimination on the teeth
+      const auto table = kinematics::trainTable(m, *findJointValue(m, input));
+      ASSERT_TRUE(table.ok()) << table.error().text;
+      for (const auto& row : table->rows) {
+        if (row.value != output) continue;
+        EXPECT_NEAR(1 / row.willis, stageRatio(d), 1e-9) << wordFor(held);
+        EXPECT_NEAR(1 / row.solved, stageRatio(d), 1e-6) << wordFor(held);
+      }
+    }
+    EXPECT_TRUE(std::none_of(stage.m.joints.begin(), stage.m.joints.end(), [&](const auto& j) {
+      return findJoint(withHeldMember(stage.m, coupling, 0), j->id)->held;
+    }));
+  }
+}
+
+TEST(MachineBase, RatiosAndDifferencesAreGaugedInOneStep) {
+  const StageOnFrame stage(PlanetaryDraft{});
+  const Symbol sun = *findJointValue(stage.m, "stage sun.turn"),
+               carrier = *findJointValue(stage.m, "stage carrier.turn");
+  const auto [m, id] = withRatioGauge(stage.m, carrier, sun);
+  EXPECT_EQ(findById(m.gauges, id)->kind, GaugeKind::velocityRatio);
+  Mechanism two = m;
+  for (const Symbol& s : {sun, carrier}) {
+    Gauge g;
+    g.id = newId();
+    g.name = s == sun ? "sun" : "carrier";
+    g.kind = GaugeKind::jointValue;
+    g.of = {s};
+    two.gauges.push_back(std::make_shared<const Gauge>(g));
+  }
+  const auto difference = withDifference(two, two.gauges[1]->id, two.gauges[2]->id);
+  ASSERT_TRUE(difference.ok()) << difference.error().text;
+  const auto g = findById(difference->first.gauges, difference->second);
+  EXPECT_EQ(g->name, "sun less carrier");
+  EXPECT_EQ(fieldText(difference->first, g->formula), "'stage sun'.turn - 'stage carrier'.turn");
+  const auto again = withDifference(difference->first, difference->second, two.gauges[1]->id);
+  EXPECT_TRUE(again.ok()) << "of a formula too";
+  const auto refused = withDifference(two, two.gauges[0]->id, two.gauges[1]->id);
+  ASSERT_FALSE(refused.ok());
+  EXPECT_NE(refused.error().text.find("joint values"), std::string::npos);
 }
 
 TEST(ThreadPitch, IsThatOfTheCoarseRow) {
