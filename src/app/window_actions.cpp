@@ -282,7 +282,10 @@ void MainWindow::makeTravelActions() {
       {"follow formula", tr("Follow a formula in time"), Purpose::followFormula}};
   for (const auto& [id, text, purpose] : kPurposes)
     a.add(QLatin1String(id), text,
-          purpose == Purpose::steady ? QKeySequence(QStringLiteral("Shift+D")) : QKeySequence(), [this, p = purpose] {
+          purpose == Purpose::steady ? QKeySequence(QStringLiteral("Shift+D"))
+          : purpose == Purpose::goTo ? QKeySequence(QStringLiteral("Shift+T"))
+                                     : QKeySequence(),
+          [this, p = purpose] {
             bench_.selection().setStage(Stage::drive);
             drive_->addDrive(p);
           });
@@ -337,7 +340,10 @@ void MainWindow::makeTravelActions() {
         [this] { run_->showChart(); });
   for (const auto& [kind, text] : pickedGauges())
     a.add(QStringLiteral("gauge ") + QString::fromStdString(wordFor(kind)), tr("Gauge: %1").arg(text),
-          kind == model::GaugeKind::distance ? QKeySequence(QStringLiteral("A")) : QKeySequence(), [this, k = kind] {
+          kind == model::GaugeKind::distance ? QKeySequence(QStringLiteral("A"))
+          : kind == model::GaugeKind::angle  ? QKeySequence(QStringLiteral("Shift+A"))
+                                             : QKeySequence(),
+          [this, k = kind] {
             if (bench_.selection().stage() != Stage::drive) bench_.selection().setStage(Stage::run);
             maker_->startGauge(k);
           });

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Tasks as a user does them, with their clicks, keys and typed fields counted: docs/actions.md tells the counts. Also
 // what makes them quick: where a new element stands, where the cursor is, what an empty window offers.
+#include <QDir>
 #include <QDropEvent>
 #include <QMenu>
 #include <QMimeData>
@@ -691,6 +692,81 @@ TEST_F(QuickWays, ShaftAngleAndWormSizeAreTyped) {
   EXPECT_NEAR(*model::evaluateField(m(), worm("lead angle"), dimension::kAngle), std::atan(0.1), 1e-9);
   type(QStringLiteral("worm diameter"), QStringLiteral("25 mm"));
   EXPECT_NEAR(*model::evaluateField(m(), worm("lead angle"), dimension::kAngle), std::asin(2.0 / 25), 1e-9);
+}
+
+TEST_F(QuickWays, AnAngleIsGaugedAndDrivenInFourActions) {
+  openDemo();
+  ASSERT_TRUE(bench.document().apply(QStringLiteral("no drive"), model::removed(m(), {m().drives[0]->id})));
+  settle();
+  window.scene()->setFocus();
+  const auto flat = [&](std::size_t link) {
+    // any flat face that stands in the plane of motion
+    for (int y = 60; y < window.scene()->height() - 60; y += 4)
+      for (int x = 10; x < window.scene()->width() - 10; x += 4) {
+        QTest::mouseMove(window.scene(), QPoint(x, y));
+        QApplication::processEvents();
+        const PickedPlace* p = window.scene()->picker().present();
+        if (!p || p->link != m().links[link]->id || p->feature.kind != model::FeatureKind::plane ||
+            p->word != QStringLiteral("middle") || std::abs(p->axis.y()) > 0.01)
+          continue;
+        QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, QPoint(x, y));
+        settle();
+        ++actions_;
+        return;
+      }
+    ADD_FAILURE() << "no flat face of link " << link;
+  };
+  key(Qt::Key_A, Qt::ShiftModifier);
+  flat(0);
+  flat(2);
+  ASSERT_FALSE(m().gauges.empty()) << lastError.toStdString();
+  ASSERT_EQ(m().gauges.back()->kind, model::GaugeKind::angle);
+  key(Qt::Key_T, Qt::ShiftModifier);
+  settle();
+  EXPECT_EQ(actions_, 4);
+  ASSERT_EQ(m().drives.size(), 1u) << lastError.toStdString();
+  EXPECT_EQ(m().drives[0]->gauge, m().gauges.back()->id);
+  ASSERT_TRUE(bench.runs().run()) << lastError.toStdString();
+  EXPECT_FALSE(bench.runs().run()->result.travel.steps.empty());
+}
+
+TEST_F(QuickWays, TheDemoIsCheckedChangedCheckedAndSavedByKeysAlone) {
+  const QString from = QStringLiteral(COOPERAGE_DEMO) + QStringLiteral("/hoop-press"), to = folder.path();
+  QDir(to).mkpath(QStringLiteral("parts"));
+  for (const QString& sub : {QString(), QStringLiteral("/parts")})
+    for (const QString& f : QDir(from + sub).entryList(QDir::Files))
+      ASSERT_TRUE(QFile::copy(from + sub + '/' + f, to + sub + '/' + f));
+  const QString file = to + QStringLiteral("/hoop-press.coop");
+  ASSERT_TRUE(window.openPath(file));
+  settle();
+  const auto keys = [&](Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) {
+    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : &window, k, m);
+    QApplication::processEvents();
+    settle();
+    ++actions_;
+  };
+  keys(Qt::Key_F6);
+  EXPECT_EQ(window.statusText(), QStringLiteral("1 interference found"));
+  keys(Qt::Key_F7);
+  ASSERT_TRUE(bench.runs().run());
+  const double turned = 360 * bench.runs().cursor() / bench.runs().run()->result.travel.steps.back().t;
+  EXPECT_GT(turned, 64) << "within the contact";
+  EXPECT_LT(turned, 133);
+  keys(Qt::Key_K, Qt::ControlModifier);
+  typeHere(QStringLiteral("guard_gap"));
+  typeHere(QStringLiteral("40 mm"));
+  keys(Qt::Key_F6);
+  EXPECT_TRUE(window.statusText().startsWith(QStringLiteral("No overlap was found")))
+      << window.statusText().toStdString();
+  keys(Qt::Key_S, Qt::ControlModifier);
+  EXPECT_FALSE(bench.document().isChanged());
+  EXPECT_LE(actions_, 8);
+  std::printf("keys alone: %d\n", actions_);
+  bench.document().newDocument();
+  ASSERT_TRUE(window.openPath(file));
+  settle();
+  EXPECT_NEAR(*model::evaluateField(m(), model::findByName(m().parameters, "guard_gap")->value, dimension::kLength),
+              0.040, 1e-15);
 }
 
 }  // namespace
