@@ -72,6 +72,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   });
   connect(card_, &Card::editJoint, maker_, &Maker::editJoint);
   connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
+  connect(card_, &Card::pickSeatDirection, maker_, &Maker::startSeatDirection);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
   connect(card_, &Card::editGears, machine_, &MachineCard::editGears);
   connect(maker_, &Maker::measured, &bench_, [this](const QString& text) { bench_.say(text); });
@@ -185,6 +186,10 @@ void MainWindow::makeMenus() {
        {"fit",          "-",           "view corner", "view front", "view right", "view back", "view left", "view top",
         "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",   "-",
         "marks joints", "marks seats", "lanes",       "-",          "dark"});
+  QList<QAction*> directions;
+  for (const char* from : {"corner", "front", "right", "back", "left", "top", "bottom"})
+    directions << actions_->find(QStringLiteral("view ") + QLatin1String(from));
+  new ViewMenu(*scene_, directions);
   fill(tr("&Mechanism"),
        {"propose",        "add seat",      "edit joint", "ways",    "measure",     "freedoms",      "-",
         "take home",      "home",          "-",          "steady",  "go to",       "swing",         "follow table",

@@ -66,6 +66,7 @@ class MainWindow : public QMainWindow {
   void makeEditActions();
   void makeElementActions();
   void makeJoinActions();
+  void makeGeometryActions();
   void makePickActions();
   void makeViewActions();
   void makeTravelActions();

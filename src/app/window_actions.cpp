@@ -5,6 +5,7 @@
 #include <QSettings>
 #include <QStackedWidget>
 
+#include "card/card_page.h"
 #include "main_window.h"
 #include "maker/group_card.h"
 #include "maker/pick_bar.h"
@@ -18,6 +19,7 @@ void MainWindow::makeActions() {
   makeEditActions();
   makeElementActions();
   makeJoinActions();
+  makeGeometryActions();
   makePickActions();
   makeTravelActions();
   makeViewActions();
@@ -175,6 +177,33 @@ void MainWindow::makeJoinActions() {
   a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {
           if (bench_.selection().ids().size() == 1) maker_->editJoint(bench_.selection().ids()[0]);
         }));
+}
+
+/// What is done with the geometry of one body.
+void MainWindow::makeGeometryActions() {
+  Actions& a = *actions_;
+  const auto chosen = [this]() -> model::Id {  // a body, or the only one of a link
+    const auto& m = *bench_.document().mechanism();
+    for (const model::Id id : bench_.selection().ids()) {
+      if (findBody(m, id)) return id;
+      if (const auto l = findLink(m, id); l && l->bodies.size() == 1) return l->bodies[0]->id;
+    }
+    bench_.say(tr("Choose one body, or a link of one body, first"), true);
+    return 0;
+  };
+  a.add(QStringLiteral("replace geometry"), tr("Replace geometry\u2026"), {}, [this, chosen] {
+     if (const model::Id body = chosen()) replaceGeometry(bench_, this, body);
+   })->setProperty(kWords, tr("exchange swap file solid part"));
+  a.add(QStringLiteral("cut body"), tr("Cut a body in two\u2026"), {}, [this, chosen] {
+     if (const model::Id body = chosen()) maker_->startCut(body);
+   })->setProperty(kWords, tr("split part divide"));
+  a.add(QStringLiteral("locate geometry"), tr("Locate missing files\u2026"), {}, [this] {
+     const QStringList missing = bench_.importer().missingFiles();
+     if (missing.isEmpty())
+       bench_.say(tr("No file is missing"));
+     else
+       locateGeometry(bench_, this, missing.front());
+   })->setProperty(kWords, tr("folder moved broken lost geometry"));
 }
 
 /// While a place is picked in the scene.

@@ -27,6 +27,8 @@ class Card : public QScrollArea {
   /// A slider is in the hand: the page stays until it is let go.
   void hold() { held_ = true; }
   void letGo();
+  /// Fills the page anew, for a page that shows more of its object now.
+  void rebuild();
   /// Puts the cursor into a figure, all of it selected, once the card shows what is selected now.
   /// @param name of the field; empty for the first figure
   void focusFigure(const QString& name = {});
@@ -34,12 +36,12 @@ class Card : public QScrollArea {
  signals:
   void editJoint(model::Id joint);
   void pickSeatAnew(model::Id seat);
+  void pickSeatDirection(model::Id seat, bool axis);
   void cutBody(model::Id body);
   void editGears(model::Id coupling);
   void chartWanted(model::Id gauge);
 
  private:
-  void rebuild();
   void refreshLive();
   std::unique_ptr<CardPage> page();
 

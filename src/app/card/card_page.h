@@ -87,6 +87,11 @@ PagePtr interferencePage(Card& card);
 /// Of the mechanism, or of several objects.
 PagePtr mechanismPage(Card& card);
 
+/// Asks for another file in the place of a body's.
+void replaceGeometry(Workbench& bench, QWidget* parent, model::Id body);
+/// Asks where a file that is missing is now.
+void locateGeometry(Workbench& bench, QWidget* parent, const QString& missing);
+
 /// The outline of a curve as DXF, SVG, CSV or (a plate of it) STEP, by the file's ending. What goes wrong is said.
 bool saveOutlineTo(Workbench& bench, model::Id curve, const QString& path);
 

@@ -18,26 +18,27 @@ namespace cooperage::app {
 using namespace model;
 
 namespace {
-class LinkPage : public CardPage {
+/// What a body's own page and that of a link with one body share.
+class ShapePage : public CardPage {
  public:
   using CardPage::CardPage;
+
+ protected:
+  void figures(QFormLayout* form, const Body& body);
+  void geometry(const Link& link, const Body& body);
+};
+class LinkPage : public ShapePage {
+ public:
+  using ShapePage::ShapePage;
   void showLink(const Link& link);
 
  private:
   void equals(const Link& link);
 };
-class BodyPage : public CardPage {
+class BodyPage : public ShapePage {
  public:
-  using CardPage::CardPage;
+  using ShapePage::ShapePage;
   void showBody(const Link& link, const Body& body);
-};
-class SeatPage : public CardPage {
- public:
-  using CardPage::CardPage;
-  void showSeat(const Link& link, const Seat& seat);
-
- private:
-  void seatMending(const Seat& seat);
 };
 }  // namespace
 
@@ -54,6 +55,9 @@ void LinkPage::showLink(const Link& link) {
                             grounded(*bench_.document().mechanism(), {id}, on));
   });
   form->addRow(formLabel(QString()), ground);
+  // a link of one body is that body
+  const Body* only = link.bodies.size() == 1 ? link.bodies[0].get() : nullptr;
+  if (only) figures(section(only->kind == BodyKind::file ? QString() : tr("Figures")), *only);
   auto* place = section(tr("Placement"));
   placement(place, link.placement, [this, id](const Placement& p) {
     return changedLink(*bench_.document().mechanism(), id, [&](Link& l) { l.placement = p; });
@@ -72,6 +76,7 @@ void LinkPage::showLink(const Link& link) {
       }
   if (n == 0) note(list, tr("None yet. Stage Join makes them."));
   equals(link);
+  if (only) geometry(link, *only);
   if (link.seats.empty()) return;
   auto* seats = section(tr("Seats"));
   for (const auto& s : link.seats) {
@@ -127,49 +132,22 @@ void LinkPage::equals(const Link& link) {
   });
 }
 
-/// What can be done with a seat whose geometry is gone or has moved.
-void SeatPage::seatMending(const Seat& seat) {
-  auto* form = section(tr("Broken"));
-  const Id id = seat.id;
-  const auto* check = bench_.shapes().checkOf(id);
-  const bool moved = check && check->state == shape::SeatCheck::State::moved;
-  const auto& units = bench_.document().mechanism()->units;
-  const QString what = seat.source ? q(shape::wordsFor(seat.source->feature)) : tr("geometry");
-  if (moved) {
-    note(form,
-         tr("Its %1 is now %2 %3 away. The seat stands where it was.")
-             .arg(what, q(formatNumber(std::round(check->distance / units.factor(dimension::kLength) * 1e3) / 1e3)),
-                  q(units.length)));
-    button(
-        form, tr("Follow it there"),
-        [this, id] {
-          const auto* now = bench_.shapes().checkOf(id);
-          const auto s = findSeat(*bench_.document().mechanism(), id);
-          const auto solid = now && s && s->seat->source ? bench_.shapes().solid(s->seat->source->body) : nullptr;
-          if (solid)
-            bench_.document().apply(tr("Follow geometry"),
-                                    shape::withSeatFollowing(*bench_.document().mechanism(), *now, solid));
-        },
-        true);
-  } else {
-    note(form, tr("Its %1 is gone. The seat stands where it was.").arg(what));
-  }
-  button(
-      form, tr("Pick again\u2026"), [this, id] { emit card_.pickSeatAnew(id); }, !moved);
-  button(form, tr("Keep it as it is"), [this, id] {
-    bench_.document().apply(tr("Keep seat"), shape::withSeatKept(*bench_.document().mechanism(), id));
-  });
-}
-
 void BodyPage::showBody(const Link& link, const Body& body) {
   heading(q(body.name), body.kind == BodyKind::file ? tr("solid") : QLatin1String(elementName(body.kind)));
   auto* form = section();
   nameField(form, body.id, body.name);
+  figures(form, body);
+  note(form, tr("Part of the link %1").arg(q(link.name)));
+  auto* place = section(tr("Placement in the link"));
   const Id id = body.id;
-  if (body.kind == BodyKind::file) {
-    note(form, tr("From %1, solid %2").arg(q(body.file)).arg(body.solid + 1));
-    if (const QString problem = bench_.shapes().problem(id); !problem.isEmpty()) note(form, problem);
-  }
+  placement(place, body.placement, [this, id](const Placement& p) {
+    return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.placement = p; });
+  });
+  geometry(link, body);
+}
+
+void ShapePage::figures(QFormLayout* form, const Body& body) {
+  const Id id = body.id;
   const auto& known = elementFigures(body.kind);
   for (const std::string& key : figureNames(body)) {
     const auto it = body.figures.find(key);
@@ -226,109 +204,47 @@ void BodyPage::showBody(const Link& link, const Body& body) {
   if (body.kind == BodyKind::cam && findCurve(*bench_.document().mechanism(), body.curve))
     button(
         form, tr("Edit its law"), [this, curve = body.curve] { bench_.selection().select({curve}); }, true);
-  note(form, tr("Part of the link %1").arg(q(link.name)));
-  auto* place = section(tr("Placement in the link"));
-  placement(place, body.placement, [this, id](const Placement& p) {
-    return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.placement = p; });
-  });
-  auto* more = section();
-  button(more, tr("Cut it in two\u2026"), [this, id] { emit card_.cutBody(id); });
-  button(more, tr("Replace geometry\u2026"), [this, id] {
-    const QString path = QFileDialog::getOpenFileName(
-        &card_, tr("Geometry in its place"), {},
-        tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)"));
-    if (!path.isEmpty()) bench_.importer().replaceGeometry(id, path);
-  });
-  button(more, tr("Separate from the link"), [this, id] {
-    bench_.document().apply(tr("Separate from the link"), separated(*bench_.document().mechanism(), {id}));
-  });
 }
 
-void SeatPage::showSeat(const Link& link, const Seat& seat) {
-  heading(q(seat.name), tr("seat on %1").arg(q(link.name)));
-  auto* form = section();
-  nameField(form, seat.id, seat.name);
-  if (seat.broken) seatMending(seat);
-  if (seat.source && !seat.broken)
-    note(form, tr("On %1 of %2")
-                   .arg(q(shape::wordsFor(seat.source->feature)),
-                        findBody(*bench_.document().mechanism(), seat.source->body)
-                            ? q(findBody(*bench_.document().mechanism(), seat.source->body)->body->name)
-                            : tr("a body that is gone")));
-  const Id id = seat.id;
-  button(form, tr("Copy as a new seat"), [this, id] {
-    const auto now = findSeat(*bench_.document().mechanism(), id);
-    if (!now) return;
-    Seat copy = *now->seat;
-    copy.id = newId();
-    const Id fresh = copy.id;
-    if (bench_.document().apply(tr("Copy seat"),
-                                changedLink(*bench_.document().mechanism(), now->link->id, [&](Link& l) {
-                                  copy.name = freeName(l.seats, copy.name);
-                                  l.seats.push_back(std::make_shared<const Seat>(copy));
-                                })))
-      bench_.selection().select({fresh});
-  });
-  // curves about it, to roll on one another or to be followed
-  const auto curve = [this, id](const QString& what, Curve c) {
-    const auto now = findSeat(*bench_.document().mechanism(), id);
-    if (!now) return;
-    c.id = newId();
-    c.seat = id;
-    const Id fresh = c.id;
-    if (bench_.document().apply(tr("Add %1").arg(what),
-                                changedLink(*bench_.document().mechanism(), now->link->id, [&](Link& l) {
-                                  c.name = freeName(l.curves, c.name);
-                                  l.curves.push_back(std::make_shared<const Curve>(c));
-                                })))
-      bench_.selection().select({fresh});
-  };
-  auto* about = new QHBoxLayout;
-  auto* circle = new QPushButton(tr("Circle about it"));
-  circle->setObjectName(QStringLiteral("circle about seat"));
-  circle->setToolTip(tr("A curve to roll on another, or for a follower: a pitch circle, an eccentric"));
-  connect(circle, &QPushButton::clicked, this, [this, curve] {
-    Curve c;
-    c.kind = CurveKind::circle;
-    c.name = "circle";
-    c.figures["radius"] = Field(20e-3 / bench_.document().mechanism()->units.factor(dimension::kLength));
-    curve(tr("circle"), c);
-  });
-  auto* ellipse = new QPushButton(tr("Ellipse"));
-  ellipse->setObjectName(QStringLiteral("ellipse about seat"));
-  ellipse->setToolTip(tr("An ellipse about one of its foci at the seat"));
-  connect(ellipse, &QPushButton::clicked, this, [this, curve] {
-    Curve c;
-    c.kind = CurveKind::formula;
-    c.name = "ellipse";
-    c.figures["u from"] = Field(0);
-    const auto& m = *bench_.document().mechanism();
-    const std::pair<const char*, const char*> kParts[] = {{"u to", "2*pi"}};
-    for (const auto& [key, text] : kParts)
-      if (const auto f = parseField(m, text); f.ok()) c.figures[key] = *f;
-    const auto part = [&](const char* key, const char* text) {
-      auto f = Expression::parse(text, [](std::string_view name) {
-        return name == "u" ? std::optional<Symbol>(Symbol{0, "u"}) : std::nullopt;
-      });
-      if (f.ok()) c.figures[key] = Field(std::move(f).value());
-    };
-    part("x", "30 mm*cos(u) - 18 mm");
-    part("y", "24 mm*sin(u)");
-    curve(tr("ellipse"), c);
-  });
-  about->addWidget(circle);
-  about->addWidget(ellipse);
-  form->addRow(about);
-  static const char* kAxes[] = {"x", "y", "z"};
-  const auto three = [&](const QString& label, Triple Seat::*member, const Dimension& d) {
-    for (std::size_t i = 0; i < 3; ++i)
-      figure(form, label + QLatin1String(kAxes[i]), (seat.*member)[i], d, [this, id, i, member](const Field& f) {
-        return changedSeat(*bench_.document().mechanism(), id, [&](Seat& s) { (s.*member)[i] = f; });
-      });
-  };
-  three(tr("At "), &Seat::at, dimension::kLength);
-  three(tr("Axis "), &Seat::axis, dimension::kPlain);
-  three(tr("Reference "), &Seat::ref, dimension::kPlain);
+/// Where its shape comes from, and what else can be made of it.
+void ShapePage::geometry(const Link& link, const Body& body) {
+  const Id id = body.id;
+  auto* form = section(tr("Geometry"));
+  if (body.kind == BodyKind::file) {
+    const QString problem = bench_.shapes().problem(id);
+    note(form, tr("From %1, solid %2").arg(q(body.file)).arg(body.solid + 1));
+    if (!problem.isEmpty()) {
+      note(form, problem);
+      button(
+          form, tr("Locate the file\u2026"), [this, file = q(body.file)] { locateGeometry(bench_, &card_, file); },
+          true);
+    } else {
+      button(form, tr("Refresh from its file (F8)"), [this] { bench_.shapes().refreshGeometry(); });
+    }
+  }
+  button(form, tr("Replace geometry\u2026"), [this, id] { replaceGeometry(bench_, &card_, id); });
+  button(form, tr("Cut it in two\u2026"), [this, id] { emit card_.cutBody(id); });
+  if (link.bodies.size() > 1)
+    button(form, tr("Separate from the link"), [this, id] {
+      bench_.document().apply(tr("Separate from the link"), separated(*bench_.document().mechanism(), {id}));
+    });
+}
+
+namespace {
+QString geometryFilter() {
+  return QObject::tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP *.STP);;All files (*)");
+}
+}  // namespace
+
+void replaceGeometry(Workbench& bench, QWidget* parent, Id body) {
+  const QString path = QFileDialog::getOpenFileName(parent, QObject::tr("Geometry in its place"), {}, geometryFilter());
+  if (!path.isEmpty()) bench.importer().replaceGeometry(body, path);
+}
+
+void locateGeometry(Workbench& bench, QWidget* parent, const QString& missing) {
+  const QString path =
+      QFileDialog::getOpenFileName(parent, QObject::tr("Where is %1?").arg(missing), {}, geometryFilter());
+  if (!path.isEmpty()) bench.importer().locate(missing, path);
 }
 
 PagePtr linkPage(Card& card, Id id) {
@@ -338,11 +254,6 @@ PagePtr linkPage(Card& card, Id id) {
 PagePtr bodyPage(Card& card, Id id) {
   return filled<BodyPage>(card, findBody(shownIn(card), id),
                           [](auto& page, const auto& x) { page.showBody(*x.link, *x.body); });
-}
-
-PagePtr seatPage(Card& card, Id id) {
-  return filled<SeatPage>(card, findSeat(shownIn(card), id),
-                          [](auto& page, const auto& x) { page.showSeat(*x.link, *x.seat); });
 }
 
 }  // namespace cooperage::app

@@ -180,6 +180,12 @@ void Maker::startSeatAnew(Id seat) {
   seat_ = seat;
   beginPicking(Task::seatAnew);
 }
+void Maker::startSeatDirection(Id seat, bool axis) {
+  closeCard();
+  seat_ = seat;
+  seatAxis_ = axis;
+  beginPicking(Task::seatDirection);
+}
 void Maker::startMeasure() {
   closeCard();
   beginPicking(Task::measure);

@@ -16,7 +16,21 @@ namespace cooperage::app {
 class Maker : public QObject {
   Q_OBJECT
  public:
-  enum class Task { none, joint, placeAnew, reference, reading, seat, seatAnew, measure, cut, outline, gauge, path };
+  enum class Task {
+    none,
+    joint,
+    placeAnew,
+    reference,
+    reading,
+    seat,
+    seatAnew,
+    seatDirection,
+    measure,
+    cut,
+    outline,
+    gauge,
+    path
+  };
 
   Maker(Workbench& bench, Scene& scene);
 
@@ -42,6 +56,8 @@ class Maker : public QObject {
   void startSeat();
   /// Picks the geometry of a broken seat again.
   void startSeatAnew(model::Id seat);
+  /// Picks which way a seat looks: its axis, or its reference.
+  void startSeatDirection(model::Id seat, bool axis);
   void startMeasure();
   /// Picks what a gauge of a kind measures: one place or two.
   void startGauge(model::GaugeKind kind) { startGauges({kind}); }
@@ -92,6 +108,7 @@ class Maker : public QObject {
   bool putOnLink(const model::Place& p, model::Seat& s) const;
   void takeSeat(const PickedPlace& pick);
   void takeSeatAnew(const PickedPlace& pick);
+  void takeSeatDirection(const PickedPlace& pick);
   void takeCut(const PickedPlace& pick);
   void takeOutline(const PickedPlace& pick);
   void takeGauge(const PickedPlace& pick);
@@ -107,7 +124,7 @@ class Maker : public QObject {
   Task task_ = Task::none;
   QString prompt_;
   model::JointKind kind_ = model::JointKind::revolute;
-  bool keepInPlace_ = true, moves_ = true;
+  bool keepInPlace_ = true, moves_ = true, seatAxis_ = true;
   std::optional<PickedPlace> first_;
   std::vector<Partner> partners_;           ///< of it, or of the place under the pointer: likeliest first
   PickedPlace looked_;                      ///< the place that they were looked for

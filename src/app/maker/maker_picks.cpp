@@ -44,6 +44,7 @@ void Maker::ask() {
       prompt_ = tr("Pick again what the seat %1 stands on").arg(s ? q(s->link->name + "/" + s->seat->name) : QString());
       break;
     }
+    case Task::seatDirection: prompt_ = tr("Pick an axis, an edge or a face: its direction is taken"); break;
     case Task::measure:
       prompt_ = !first_ ? tr("Measure: pick a face, an edge or a corner")
                         : tr("Measure: pick the second (first: %1)").arg(first_->of);
@@ -99,6 +100,7 @@ void Maker::take(const PickedPlace& pick) {
     case Task::reading: takeReading(pick); return;
     case Task::seat: takeSeat(pick); return;
     case Task::seatAnew: takeSeatAnew(pick); return;
+    case Task::seatDirection: takeSeatDirection(pick); return;
     case Task::measure: takeMeasure(pick); return;
     case Task::gauge:
     case Task::path: takeGauge(pick); return;
@@ -207,6 +209,28 @@ void Maker::takeSeatAnew(const PickedPlace& pick) {
                                 s.broken = false;
                               })))
     bench_.say(tr("The seat stands on its new geometry"));
+}
+
+void Maker::takeSeatDirection(const PickedPlace& pick) {
+  const auto& m = *bench_.document().mechanism();
+  const auto seat = findSeat(m, seat_);
+  const auto& links = m.links;
+  const auto index = static_cast<std::size_t>(
+      std::find_if(links.begin(), links.end(), [&](const auto& l) { return seat && l->id == seat->link->id; }) -
+      links.begin());
+  if (index >= bench_.pose().poses().size()) return stop();
+  const auto frame = frameOf(m, *seat->seat);
+  if (!frame.ok()) return stop();
+  const Vec3 along = (bench_.pose().poses()[index].R.transpose() * pick.axis).normalized();
+  const Vec3 other = frame->R.col(seatAxis_ ? 0 : 2);
+  const bool parallel = along.cross(other).norm() < 1e-6;
+  stop();
+  if (bench_.document().apply(seatAxis_ ? tr("Change axis") : tr("Change reference"),
+                              changedSeat(m, seat_, [&](Seat& s) {
+                                (seatAxis_ ? s.axis : s.ref) = directionOf(along);
+                                if (parallel) (seatAxis_ ? s.ref : s.axis) = directionOf(anyPerpendicular(along));
+                              })))
+    bench_.selection().select({seat_});
 }
 
 void Maker::takeCut(const PickedPlace& pick) {

@@ -21,6 +21,8 @@ FreedomCard::FreedomCard(Workbench& bench, QWidget* scene)
     : FloatCard(scene, QStringLiteral("freedoms")), bench_(bench) {
   connect(this, &FloatCard::cancelled, this, &QWidget::hide);
   connect(this, &FloatCard::confirmed, this, &QWidget::hide);
+  timer_.setInterval(30);
+  connect(&timer_, &QTimer::timeout, this, &FreedomCard::showMoved);
   const auto follow = [this] {
     if (isVisible()) fill();
   };
@@ -59,10 +61,62 @@ void FreedomCard::fill() {
   fit();
 }
 
+bool FreedomCard::eventFilter(QObject* watched, QEvent* event) {
+  const QVariant freedom = watched->property("freedom");
+  if (freedom.isValid() && event->type() == QEvent::Enter) play(freedom.toInt());
+  if (freedom.isValid() && event->type() == QEvent::Leave) play(-1);
+  return FloatCard::eventFilter(watched, event);
+}
+
+void FreedomCard::hideEvent(QHideEvent* event) {
+  play(-1);
+  FloatCard::hideEvent(event);
+}
+
+void FreedomCard::play(int freedom) {
+  if (playing_ >= 0) bench_.pose().restorePoses();
+  playing_ = freedom;
+  if (freedom < 0) {
+    timer_.stop();
+    return;
+  }
+  clock_.start();
+  timer_.start();
+}
+
+/// The links a little along the motion, to and fro about home.
+void FreedomCard::showMoved() {
+  constexpr double kSeconds = 1.6, kFar = 0.2;  // there and back; rad, or of the mechanism's size
+  const auto& mobility = bench_.solution().mobility();
+  const auto* system = bench_.solution().system();
+  if (!mobility || !system || playing_ < 0 || static_cast<std::size_t>(playing_) >= mobility->leftMotions.size()) {
+    play(-1);
+    return;
+  }
+  const auto& motions = mobility->leftMotions[static_cast<std::size_t>(playing_)];
+  double most = 0;
+  for (const auto& m : motions) most = std::max(most, m.velocity.norm() / system->size + m.spin.norm());
+  if (most <= 0) return;
+  const double by = kFar / most * std::sin(2 * kPi * static_cast<double>(clock_.elapsed()) * 1e-3 / kSeconds);
+  std::vector<Pose> poses = bench_.solution().prepared()->poses;
+  const auto& links = bench_.solution().resolved().links;
+  for (const auto& m : motions)
+    for (std::size_t l = 0; l < links.size() && l < poses.size(); ++l) {
+      if (links[l].id != m.link) continue;
+      const Mat3 turn = rotationOf(by * m.spin);
+      poses[l] = Pose{turn * poses[l].R, m.at + by * m.velocity + turn * (poses[l].p - m.at)};
+    }
+  bench_.pose().showPoses(poses);
+}
+
 void FreedomCard::listLeft(const kinematics::Mobility& mobility) {
   for (std::size_t i = 0; i < std::min(kMost, mobility.leftFreedoms.size()); ++i) {
     auto* l = addText(QStringLiteral("left %1").arg(i + 1));
     l->setText(QStringLiteral("\u2022 ") + q(mobility.leftFreedoms[i]));
+    if (i >= mobility.leftMotions.size() || mobility.leftMotions[i].empty()) continue;
+    l->setToolTip(tr("The pointer over it plays it"));
+    l->setProperty("freedom", static_cast<int>(i));
+    l->installEventFilter(this);
   }
   if (mobility.idle > 0)
     addText(QStringLiteral("idle"))

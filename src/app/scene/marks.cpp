@@ -33,7 +33,7 @@ void Marks::paint(QPainter& p) {
 }
 
 void Marks::triad(QPainter& p) {
-  const QPointF o(46, scene_.height() - 46);
+  const QPointF o(46, scene_.height() - 78);  // over the menu of views
   const struct {
     Vec3 axis;
     const char* name;

@@ -313,13 +313,23 @@ QRectF Scene::rectOf(Id link) const {
   return corners.boundingRect();
 }
 
-void Scene::keepInView() {
-  for (const auto& l : bench_.solution().resolved().links) {
+bool Scene::holdsAll() const {
+  const auto& links = bench_.solution().resolved().links;
+  return std::all_of(links.begin(), links.end(), [&](const auto& l) {
     const QRectF seen = rectOf(l.id);
-    if (seen.isEmpty() || QRectF(rect()).contains(seen)) continue;
-    fitAll();
-    return;
-  }
+    return seen.isEmpty() || QRectF(rect()).contains(seen);
+  });
+}
+
+void Scene::keepInView() {
+  if (!holdsAll()) fitAll();
+}
+
+/// What was wholly in view stays so when the strip or a splitter takes room.
+void Scene::resizeEvent(QResizeEvent* e) {
+  const bool all = fitted_ && e->oldSize().isValid() && holdsAll();  // the camera still has the old shape
+  OcctView::resizeEvent(e);
+  if (all) QTimer::singleShot(0, this, [this] { keepInView(); });
 }
 
 void Scene::showBeside(const QRectF& what, const QRectF& cover) {

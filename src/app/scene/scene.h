@@ -72,6 +72,8 @@ class Scene : public OcctView {
   QRectF rectOf(model::Id link) const;
   /// Fits all if a part that is shown lies outside the view.
   void keepInView();
+  /// Whether all that is shown lies within the view.
+  bool holdsAll() const;
   /// Pans, and zooms out, until a part of the picture lies beside what covers it.
   void showBeside(const QRectF& what, const QRectF& cover);
   /// The same of all links.
@@ -100,6 +102,7 @@ class Scene : public OcctView {
   void wheelEvent(QWheelEvent* e) override;
   void keyPressEvent(QKeyEvent* e) override;
   void leaveEvent(QEvent* e) override;
+  void resizeEvent(QResizeEvent* e) override;
 
  private:
   struct Entry;

@@ -5,6 +5,7 @@
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QToolButton>
 
 #include "../theme.h"
@@ -141,6 +142,28 @@ bool SceneBar::eventFilter(QObject* watched, QEvent* event) {
     place();
   }
   return QFrame::eventFilter(watched, event);
+}
+
+ViewMenu::ViewMenu(Scene& scene, const QList<QAction*>& directions) : QToolButton(&scene) {
+  setObjectName(QStringLiteral("viewmenu"));
+  setText(tr("View"));
+  setToolTip(tr("Where to look from"));
+  setAccessibleName(toolTip());
+  setPopupMode(QToolButton::InstantPopup);
+  dress(this, QStringLiteral("#viewmenu { background: @veil; border: 1px solid @line; border-radius: 6px; "
+                             "padding: 2px 16px 2px 8px; }"));
+  auto* menu = new QMenu(this);
+  menu->addActions(directions);
+  setMenu(menu);
+  scene.installEventFilter(this);
+  adjustSize();
+}
+
+bool ViewMenu::eventFilter(QObject* watched, QEvent* event) {
+  constexpr int kBesideAxes = 12, kFoot = 10;  // pixels
+  if (event->type() == QEvent::Resize || event->type() == QEvent::Show)
+    move(kBesideAxes, parentWidget()->height() - height() - kFoot);
+  return QToolButton::eventFilter(watched, event);
 }
 
 }  // namespace cooperage::app

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 #include <QFrame>
+#include <QToolButton>
 
 #include "scene.h"
 
 class QLabel;
-class QToolButton;
 
 namespace cooperage::app {
 
@@ -47,6 +47,16 @@ class SceneBar : public QFrame {
  private:
   void place();
   Scene& scene_;
+};
+
+/// Beside the axes at the foot of the scene: where to look from, with the keys.
+class ViewMenu : public QToolButton {
+  Q_OBJECT
+ public:
+  ViewMenu(Scene& scene, const QList<QAction*>& directions);
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
 };
 
 }  // namespace cooperage::app

@@ -148,6 +148,8 @@ PartsShelf::PartsShelf(Workbench& bench, QWidget* parent)
   connect(list_, &QListWidget::itemActivated, this, &PartsShelf::insert);
   column->addWidget(list_, 1);
   list_->hide();
+  const QString last = QSettings().value(QStringLiteral("parts")).toString();
+  if (!last.isEmpty() && QDir(last).exists()) setFolder(last);  // that of the last time
 }
 
 PartsShelf::~PartsShelf() { reader_.stop(); }
@@ -175,9 +177,9 @@ void PartsShelf::setFolder(const QString& folder) {
     ++n;
   }
   list_->setVisible(true);
-  if (n == 0)
+  if (n == 0 && isVisible())
     bench_.say(tr("%1 holds no STEP, IGES, BREP, STL or OBJ files").arg(folder));
-  else
+  else if (n > 0)
     readPictures();
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "importer.h"
 
+#include <QDir>
 #include <QFileInfo>
 #include <algorithm>
 #include <set>
@@ -279,6 +280,34 @@ void Importer::replaceGeometry(Id body, const QString& path) {
         emit shapes_.changed();
         shapes_.checkSeats({body}, tr("Replace geometry"));
       });
+}
+
+QStringList Importer::missingFiles() const {
+  QStringList out;
+  for (const auto& l : document_.mechanism()->links)
+    for (const auto& b : l->bodies)
+      if (b->kind == BodyKind::file && !shapes_.problem(b->id).isEmpty() && !out.contains(q(b->file)))
+        out << q(b->file);
+  return out;
+}
+
+void Importer::locate(const QString& missing, const QString& path) {
+  const QDir beside = QFileInfo(path).absoluteDir();
+  std::map<std::string, std::string> moved;
+  for (const QString& file : missingFiles()) {
+    const QString there =
+        file == missing ? QFileInfo(path).absoluteFilePath() : beside.filePath(QFileInfo(file).fileName());
+    if (QFileInfo::exists(there)) moved[file.toStdString()] = document_.relativeFile(there).toStdString();
+  }
+  Mechanism m = *document_.mechanism();
+  for (const auto& l : document_.mechanism()->links)
+    for (const auto& b : l->bodies)
+      if (const auto to = moved.find(b->file); b->kind == BodyKind::file && to != moved.end())
+        m = changedBody(m, b->id, [&](Body& x) { x.file = to->second; });
+  if (!document_.apply(tr("Locate geometry"), m)) return;
+  shapes_.load();
+  shapes_.watchFiles();
+  speaker_.say(tr("%1 found").arg(counted(static_cast<qsizetype>(moved.size()), tr("file"), tr("files"))));
 }
 
 void Importer::cutBody(Id body, const std::vector<CutTool>& tools) {

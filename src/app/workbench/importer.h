@@ -46,6 +46,11 @@ class Importer : public QObject {
   void insertPart(const QString& path);
   /// Another file in the place of a body's.
   void replaceGeometry(model::Id body, const QString& path);
+  /// A file that was not found is this one: all bodies of it, and of others that are missing and lie beside it, are
+  /// read from there. One undo step.
+  void locate(const QString& missing, const QString& path);
+  /// Names of the files that could not be read, each once.
+  QStringList missingFiles() const;
   /// Cuts a body in two links.
   void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
   /// A link of several bodies by the name of its largest one.

@@ -232,6 +232,7 @@ class Analysis {
         if (motion[u(s_.nodeOfLink[l])].spin().norm() > 1e-3 * idle.col(k).norm() &&
             named.insert(r_.links[l].name).second) {
           out_.leftFreedoms.push_back("turns about its own axis: " + r_.links[l].name);
+          out_.leftMotions.push_back(linkMotions(motion));
           break;
         }
     }
@@ -251,13 +252,27 @@ class Analysis {
       }
       Eigen::Index row = 0;
       rest.rowwise().norm().maxCoeff(&row);
-      name(static_cast<int>(row), named);
-      const Eigen::RowVectorXd r = rest.row(row);  // take that motion out of the rest
+      const Eigen::RowVectorXd r = rest.row(row);
+      if (name(static_cast<int>(row), named)) {
+        motionAlong(left_ * r.transpose(), motion);
+        out_.leftMotions.push_back(linkMotions(motion));
+      }
+      // take that motion out of the rest
       if (r.norm() > 1e-12) rest -= (rest * r.transpose() * r / r.squaredNorm()).eval();
     }
   }
-  /// Names a freedom by the motion of one dof.
-  void name(int index, std::set<std::string>& named) {
+  std::vector<Mobility::LinkMotion> linkMotions(const std::vector<PoseJet>& motion) const {
+    std::vector<Mobility::LinkMotion> out;
+    for (std::size_t l = 0; l < r_.links.size(); ++l) {
+      const PoseJet& node = motion[u(s_.nodeOfLink[l])];
+      const auto origin = node.point(Vec3::Zero());
+      const Vec3 spin = node.spin();
+      if (origin[1].norm() + s_.size * spin.norm() > 1e-12) out.push_back({r_.links[l].id, origin[0], origin[1], spin});
+    }
+    return out;
+  }
+  /// Names a freedom by the motion of one dof. @return false if it has that name already
+  bool name(int index, std::set<std::string>& named) {
     const auto& dof = s_.dofs[u(index)];
     const auto& joint = s_.joints[u(dof.joint)];
     std::string text;
@@ -274,7 +289,9 @@ class Analysis {
       if (dof.motion == model::Motion::ball) verb = index - joint.firstDof - joint.ballAt == 2 ? "turns" : "tilts";
       text = fmt::format("{} in {}: {}", verb, source.name, r_.links[u(source.linkB)].name);
     }
-    if (named.insert(text).second) out_.leftFreedoms.push_back(text);
+    if (!named.insert(text).second) return false;
+    out_.leftFreedoms.push_back(text);
+    return true;
   }
 
   void redundant() {

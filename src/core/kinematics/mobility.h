@@ -16,6 +16,12 @@ struct Mobility {
   int redundant = 0;      ///< freedoms - (6 (links - 1) - sum of (6 - joint freedoms) - coupling rows)
   int instantaneous = 0;  ///< nullity at the home pose
   std::vector<std::string> leftFreedoms;  ///< "crank - frame: turn", "turns about its own axis: roller"
+  /// How a link moves at first, ground axes: velocity of a place fixed in it, and spin; of any scale.
+  struct LinkMotion {
+    model::Id link = 0;
+    Vec3 at{0, 0, 0}, velocity{0, 0, 0}, spin{0, 0, 0};
+  };
+  std::vector<std::vector<LinkMotion>> leftMotions;  ///< of each of leftFreedoms; empty where it isn't known
   bool planar = false;  ///< the redundant rows are all of links that are held in parallel planes more than once
   struct Cure {
     std::optional<model::JointKind> kind;  ///< of the joint instead of its own; none: it can be left out

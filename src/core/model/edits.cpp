@@ -90,6 +90,9 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error) ||
                renameIn(out.paths, id, name, error) || renameIn(out.programmes, id, name, error) ||
                renameIn(out.camPairs, id, name, error);
+  // the only body of a link that bears its name goes by the new one too
+  if (const auto link = findLink(m, id); link && link->bodies.size() == 1 && link->bodies[0]->name == link->name)
+    out = changedBody(out, link->bodies[0]->id, [&](Body& b) { b.name = name; });
   if (const auto body = findBody(m, id)) {
     out = changedBody(m, id, [&](Body& b) { b.name = name; });
     found = true;

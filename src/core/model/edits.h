@@ -54,7 +54,8 @@ Mechanism grounded(const Mechanism& m, const std::vector<Id>& links, bool ground
 /// Hides or shows links and bodies.
 Mechanism shown(const Mechanism& m, const std::vector<Id>& ids, bool visible);
 
-/// Gives an object (link, seat, body, joint, drive, gauge, requirement, run, parameter, coupling) another name.
+/// Gives an object (link, seat, body, joint, drive, gauge, requirement, run, parameter, coupling) another name. The
+/// only body of a link goes by the link's name as long as it bears it.
 Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name);
 
 /// Takes objects away with all that hangs on them (a link's joints, a joint's drives and gauges ...).
