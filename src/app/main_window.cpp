@@ -50,6 +50,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   machine_ = new MachineCard(bench_, *scene_);
   shape_ = new ShapePanel(bench_);
   join_ = new JoinPanel(bench_, *maker_, *proposals_, *machine_);
+  connect(join_, &JoinPanel::gapClosing, freedoms_, &FreedomCard::closeGap);
   drive_ = new DrivePanel(bench_);
   strip_ = new Strip(bench_);
   run_ = new RunPanel(bench_, *maker_);
@@ -190,10 +191,28 @@ void MainWindow::makeMenus() {
   for (const char* from : {"corner", "front", "right", "back", "left", "top", "bottom"})
     directions << actions_->find(QStringLiteral("view ") + QLatin1String(from));
   new ViewMenu(*scene_, directions);
-  fill(tr("&Mechanism"),
-       {"propose",        "add seat",      "edit joint", "ways",    "measure",     "freedoms",      "-",
-        "take home",      "home",          "-",          "steady",  "go to",       "swing",         "follow table",
-        "follow formula", "reverse drive", "-",          "compute", "compute all", "duplicate run", "cancel"});
+  fill(tr("&Mechanism"), {"propose",
+                          "add seat",
+                          "edit joint",
+                          "ways",
+                          "measure",
+                          "freedoms",
+                          "close gap",
+                          "-",
+                          "take home",
+                          "home",
+                          "-",
+                          "steady",
+                          "go to",
+                          "swing",
+                          "follow table",
+                          "follow formula",
+                          "reverse drive",
+                          "-",
+                          "compute",
+                          "compute all",
+                          "duplicate run",
+                          "cancel"});
   fill(tr("&Travel"), {"play",
                        "play back",
                        "step on",

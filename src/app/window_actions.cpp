@@ -172,6 +172,9 @@ void MainWindow::makeJoinActions() {
   a.add(QStringLiteral("freedoms"), tr("Free&doms: left, idle, redundant"), {}, [this] {
      freedoms_->toggle();
    })->setProperty(kWords, tr("mobility degrees of freedom over-constrained cure"));
+  a.add(QStringLiteral("close gap"), tr("Close the &gap of a loop that stays open"), {}, [this] {
+     freedoms_->closeGap();
+   })->setProperty(kWords, tr("assemble home open joint mend"));
   a.add(QStringLiteral("ways"), tr("Show other assembly &modes"), QKeySequence(Qt::Key_W),
         inJoin([this] { bench_.pose().toggleWays(); }));
   a.add(QStringLiteral("edit joint"), tr("&Edit joint in the scene"), QKeySequence(Qt::Key_E), inJoin([this] {

@@ -25,6 +25,7 @@ class RunPage : public CardPage {
  private:
   void runLength(QFormLayout* form, const Run& run);
   void runActing(const Run& run);
+  void ghostMarks(QFormLayout* form, const Run& run);
   void runPairs(const Run& run);
 };
 }  // namespace
@@ -129,6 +130,31 @@ void RunPage::runLength(QFormLayout* form, const Run& run) {
 }
 
 /// Which drives, joints, couplings and contacts act in it.
+/// Ghosts at places of the travel axis, put there at the cursor.
+void RunPage::ghostMarks(QFormLayout* form, const Run& run) {
+  const Id id = run.id;
+  const auto change = [this, id](std::function<void(Run&)> edit) {
+    return changed<Run>(*bench_.document().mechanism(), &Mechanism::runs, id, edit);
+  };
+  for (std::size_t i = 0; i < run.ghostMarks.size(); ++i)
+    optionalFigure(form, tr("Ghost at"), QStringLiteral("ghost mark %1").arg(i + 1), run.ghostMarks[i],
+                   [change, i](const std::optional<Field>& f) {
+                     return change([&](Run& r) {
+                       if (f)
+                         r.ghostMarks[i] = *f;
+                       else
+                         r.ghostMarks.erase(r.ghostMarks.begin() + static_cast<std::ptrdiff_t>(i));
+                     });
+                   });
+  button(form, tr("Ghost at the cursor"), [this, change] {
+    const RunData* now = bench_.runs().run();
+    if (!now) return bench_.say(tr("Compute the run first: the ghost is put where its cursor is"), true);
+    const double unit = bench_.document().mechanism()->units.factor(now->result.axisDimension);
+    const double at = std::round(now->travel->axisAt(bench_.runs().cursor()) / unit * 1e4) / 1e4;
+    bench_.document().apply(tr("Add ghost"), change([&](Run& r) { r.ghostMarks.emplace_back(at); }));
+  });
+}
+
 void RunPage::runActing(const Run& run) {
   const auto& m = *bench_.document().mechanism();
   const Id id = run.id;
@@ -220,6 +246,7 @@ void RunPage::showRun(const Run& run) {
     const auto v = evaluateField(*bench_.document().mechanism(), f, dimension::kPlain);
     return change([&](Run& r) { r.ghostEvery = v.ok() ? static_cast<int>(std::lround(std::clamp(*v, 0.0, 1e6))) : 0; });
   });
+  ghostMarks(form, run);
   button(
       form, tr("Compute"), [this] { bench_.runs().startRun(); }, true);
   runActing(run);

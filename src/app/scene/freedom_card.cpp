@@ -8,6 +8,7 @@
 
 #include "../text.h"
 #include "model/joint_edits.h"
+#include "study/close_gap.h"
 
 namespace cooperage::app {
 
@@ -47,6 +48,14 @@ void FreedomCard::fill() {
   if (!mobility) {
     sum->setText(bench_.solution().homeProblem().isEmpty() ? tr("Nothing is joined yet.")
                                                            : bench_.solution().homeProblem());
+    if (const auto& open = bench_.solution().prepared()->open) {
+      const auto& units = bench_.document().mechanism()->units;
+      auto* row = addRow();
+      addButton(row, tr("Close this gap (%1)").arg(exactText(open->gap, dimension::kLength, units, 1e-5)),
+                tr("The second seat of the joint goes where the first is: a length changes by the gap"),
+                QStringLiteral("close gap"), [this] { closeGap(); });
+      row->addStretch(1);
+    }
   } else {
     sum->setText(tr("%1, %2 driven, %3 left")
                      .arg(counted(mobility->freedoms, tr("freedom"), tr("freedoms")))
@@ -153,6 +162,14 @@ void FreedomCard::listRedundant(const kinematics::Mobility& mobility) {
     label->setProperty("mute", true);
     form->addRow(label, line);
   }
+}
+
+void FreedomCard::closeGap() {
+  const auto made = study::withGapClosed(*bench_.solution().prepared());
+  if (!made.ok())
+    bench_.say(q(made.error().text), true);
+  else if (bench_.document().apply(tr("Close the gap"), made))
+    bench_.say(tr("The gap is closed: a seat has moved"));
 }
 
 void FreedomCard::cure(const std::string& joint, const kinematics::Mobility::Cure& cure) {

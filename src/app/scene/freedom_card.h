@@ -15,6 +15,8 @@ class FreedomCard : public FloatCard {
  public:
   FreedomCard(Workbench& bench, QWidget* scene);
   void toggle();
+  /// Mends a loop that stays open at home.
+  void closeGap();
 
  protected:
   void hideEvent(QHideEvent* event) override;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "marks.h"
 
+#include "scene_bar.h"
+
 #include <QPainter>
 #include <cmath>
 
@@ -33,7 +35,7 @@ void Marks::paint(QPainter& p) {
 }
 
 void Marks::triad(QPainter& p) {
-  const QPointF o(46, scene_.height() - 78);  // over the menu of views
+  const QPointF o(46, scene_.height() - 78 - footOver(scene_.width()));  // over the menu of views
   const struct {
     Vec3 axis;
     const char* name;

@@ -144,14 +144,19 @@ bool SceneBar::eventFilter(QObject* watched, QEvent* event) {
   return QFrame::eventFilter(watched, event);
 }
 
+int footOver(int sceneWidth) {
+  constexpr int kNarrow = 520, kBar = 44;  // pixels; the bar's height with its margin
+  return sceneWidth < kNarrow ? kBar : 0;
+}
+
 ViewMenu::ViewMenu(Scene& scene, const QList<QAction*>& directions) : QToolButton(&scene) {
   setObjectName(QStringLiteral("viewmenu"));
-  setText(tr("View"));
+  setText(tr("View") + QStringLiteral(" \u25be"));
   setToolTip(tr("Where to look from"));
   setAccessibleName(toolTip());
   setPopupMode(QToolButton::InstantPopup);
   dress(this, QStringLiteral("#viewmenu { background: @veil; border: 1px solid @line; border-radius: 6px; "
-                             "padding: 2px 16px 2px 8px; }"));
+                             "padding: 2px 8px; } #viewmenu::menu-indicator { image: none; }"));
   auto* menu = new QMenu(this);
   menu->addActions(directions);
   setMenu(menu);
@@ -162,7 +167,7 @@ ViewMenu::ViewMenu(Scene& scene, const QList<QAction*>& directions) : QToolButto
 bool ViewMenu::eventFilter(QObject* watched, QEvent* event) {
   constexpr int kBesideAxes = 12, kFoot = 10;  // pixels
   if (event->type() == QEvent::Resize || event->type() == QEvent::Show)
-    move(kBesideAxes, parentWidget()->height() - height() - kFoot);
+    move(kBesideAxes, parentWidget()->height() - height() - kFoot - footOver(parentWidget()->width()));
   return QToolButton::eventFilter(watched, event);
 }
 

@@ -49,6 +49,9 @@ class SceneBar : public QFrame {
   Scene& scene_;
 };
 
+/// How far what stands at the left foot of the scene is lifted, so that the bar of a narrow scene doesn't cover it.
+int footOver(int sceneWidth);
+
 /// Beside the axes at the foot of the scene: where to look from, with the keys.
 class ViewMenu : public QToolButton {
   Q_OBJECT

@@ -185,6 +185,7 @@ QString JoinPanel::subtitle() const {
 
 void JoinPanel::followHint(const QString& link) {
   if (link == QStringLiteral("propose")) proposals_.start();
+  if (link == QStringLiteral("gap")) emit gapClosing();
 }
 
 void JoinPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
@@ -205,6 +206,9 @@ QString JoinPanel::hint() const {
     return tr(
         "Choose a kind above and click a bore or a pin on one link and on the other, or let <a href='propose'>joints "
         "be proposed</a>.");
+  if (const auto& open = bench_.solution().prepared()->open)
+    return tr("Change a length or a placement, or <a href='gap'>close this gap</a> of %1: a seat moves.")
+        .arg(exactText(open->gap, dimension::kLength, m.units, 1e-5));
   const auto& mobility = bench_.solution().mobility();
   if (mobility && mobility->left > 0)
     return tr("%1 left: drag a link to see, then drive one in stage Drive.")

@@ -27,6 +27,10 @@ class JoinPanel : public StagePanel {
   /// Two selected curves roll on one another; a curve and a seat become a contact.
   void joinCurves();
 
+ signals:
+  /// The gap of a loop that stays open is to be closed.
+  void gapClosing();
+
  protected:
   std::vector<LedgerRow> rows() const override;
   QString hint() const override;

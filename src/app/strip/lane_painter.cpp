@@ -206,7 +206,7 @@ void LanePainter::programme(const Lane& lane) {
   }
   const QRectF b = box(lane);
   for (const auto& [at, word] : lane.jumps) {  // a bolt: no drive follows there
-    const double x = view_.xOf(at), y = b.top() + 1;
+    const double x = std::clamp(view_.xOf(at), b.left() + 4, b.right() - 4), y = b.top() + 1;
     p_.setPen(QPen(t.warn, 1.8));
     p_.drawPolyline(
         QPolygonF({QPointF(x + 2, y), QPointF(x - 3, y + 7), QPointF(x + 2, y + 7), QPointF(x - 3, y + 14)}));

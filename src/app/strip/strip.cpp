@@ -13,6 +13,7 @@
 #include <cmath>
 
 #include "../choice_box.h"
+#include "../shrinking_label.h"
 #include "../text.h"
 #include "lane_list.h"
 #include "../theme.h"
@@ -111,7 +112,7 @@ void Strip::makeTransport(QHBoxLayout* row) {
   position_->setFixedWidth(100);
   position_->setFocusPolicy(Qt::ClickFocus);
   row->addWidget(position_);
-  of_ = new QLabel;
+  of_ = new ShrinkingLabel;
   of_->setProperty("mute", true);
   of_->setMinimumWidth(96);
   row->addWidget(of_);
@@ -141,7 +142,7 @@ void Strip::makeRight(QHBoxLayout* row) {
   cancel_ = new QPushButton(tr("Cancel"));
   cancel_->setObjectName(QStringLiteral("cancel"));
   connect(cancel_, &QPushButton::clicked, this, [this] { bench_.jobs().cancel(); });
-  info_ = new QLabel;
+  info_ = new ShrinkingLabel;
   info_->setObjectName(QStringLiteral("info"));
   info_->setProperty("mute", true);
   refine_ = new QPushButton(tr("Refine"));
@@ -201,7 +202,7 @@ QString Strip::stateText(const RunData& run) const {
   return QStringList{counted(static_cast<qsizetype>(run.result.rows.size()) - 1, tr("step"), tr("steps")),
                      travel.completed || !travel.ended ? tr("complete") : endWords(*travel.ended),
                      checked ? tr("checked") : tr("not checked")}
-      .join(QStringLiteral(" \u00b7 "));
+      .join(ShrinkingLabel::separator());
 }
 
 void Strip::refresh() {

@@ -36,7 +36,8 @@ Imposed imposedAtHome(const System& system, const Resolved& resolved) {
   return out;
 }
 
-Error cannotClose(const System& system, const Resolved& resolved, const Solver& solver) {
+/// @param found if given: the widest joint and its gap
+Error cannotClose(const System& system, const Resolved& resolved, const Solver& solver, OpenLoop* found) {
   int worst = -1;
   double most = 0;
   for (std::size_t i = 0; i < system.loops.size(); ++i) {
@@ -66,6 +67,11 @@ Error cannotClose(const System& system, const Resolved& resolved, const Solver& 
   // what is rounding is not told
   std::string open;
   const double gap = solver.gapLength(worst), angle = solver.gapAngle(worst);
+  if (found) {
+    found->joint = system.joints[u(system.loops[u(worst)].joint)].source;
+    found->gap = gap;
+    found->angle = angle;
+  }
   if (gap > 1e-9 * system.size || angle <= 1e-7) open = fmt::format("{:.6g} mm", gap * 1e3);
   if (angle > 1e-7) open += fmt::format("{}{:.4g} deg", open.empty() ? "" : " and ", angle * 180 / kPi);
   return {"cannot-close", name,
@@ -229,7 +235,7 @@ bool unfold(const System& system, const std::vector<bool>& fixed, const Configur
 
 }  // namespace
 
-Result<Home> assemble(const System& system, const Resolved& resolved, const HomeOptions& options) {
+Result<Home> assemble(const System& system, const Resolved& resolved, const HomeOptions& options, OpenLoop* open) {
   Home home;
   home.messages = system.messages;
   home.configuration = system.measured();
@@ -292,7 +298,8 @@ Result<Home> assemble(const System& system, const Resolved& resolved, const Home
       reached = 1;
     } else {
       close(trial);  // what is told of the gap is of the pose as placed
-      Error error = cannotClose(system, resolved, solver);
+      Error error = cannotClose(system, resolved, solver, open);
+      if (open) open->configuration = trial;
       std::vector<Message> tilted;
       reportTilt(system, resolved, solver, tilted);
       for (const Message& m : tilted) error.text += "; " + m.text;

@@ -13,6 +13,13 @@ struct Home {
   std::vector<Message> messages;  ///< misfit within the fit, left over and so on
 };
 
+/// A loop that stays open at home.
+struct OpenLoop {
+  Configuration configuration;  ///< where it is least open
+  int joint = -1;               ///< its widest joint, by its place in the document; -1: none, or a cam pair
+  double gap = 0, angle = 0;    ///< m, rad
+};
+
 struct HomeOptions {
   double fitAngle = 1e-4;   ///< rad, what redundant rows may be out
   double fitLength = 1e-5;  ///< of size
@@ -30,8 +37,10 @@ struct HomeOptions {
 
 /// Closes the mechanism at home. Imposed home values are approached step by step from the placements, so that the
 /// branch that the placements choose is kept; free links move least, grounded and held ones stay.
+/// @param open if it can't be closed: where it is least open
 /// @return the pose, or an error that names the joint that can't close and its gap
-Result<Home> assemble(const System& system, const model::Resolved& resolved, const HomeOptions& options = {});
+Result<Home> assemble(const System& system, const model::Resolved& resolved, const HomeOptions& options = {},
+                      OpenLoop* open = nullptr);
 
 /// All ways in which the mechanism closes with the imposed and held home values: the one of assemble() first, then by
 /// distance from it. Found from many starts (fixed ones, so that the same file gives the same list); meant for loops

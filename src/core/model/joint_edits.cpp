@@ -67,15 +67,6 @@ Result<JointFrames> framesOf(const Mechanism& m, Id joint, const std::vector<Pos
   return out;
 }
 
-Mechanism withFrame(const Mechanism& m, Id seat, const Pose& linkPose, const Pose& frame) {
-  return changedSeat(m, seat, [&](Seat& s) {
-    Pose local = linkPose.inverse() * frame;
-    const auto before = frameOf(m, s);
-    if (s.source && before.ok()) s.source->inFeature = s.source->inFeature * (before->inverse() * local);
-    setFrame(s, local, m.units);
-  });
-}
-
 /// A field plus a figure in SI, as a plain number where it was one.
 Field shifted(const Mechanism& m, const Field& f, double by, const Dimension& d) {
   if (!f.formula) return Field(std::round((f.number + by / m.units.factor(d)) * 1e9) / 1e9);
@@ -121,6 +112,15 @@ std::vector<std::size_t> movedWith(const Mechanism& m, std::size_t moving, std::
 }
 
 }  // namespace
+
+Mechanism withSeatMoved(const Mechanism& m, Id seat, const Pose& linkPose, const Pose& frame) {
+  return changedSeat(m, seat, [&](Seat& s) {
+    Pose local = linkPose.inverse() * frame;
+    const auto before = frameOf(m, s);
+    if (s.source && before.ok()) s.source->inFeature = s.source->inFeature * (before->inverse() * local);
+    setFrame(s, local, m.units);
+  });
+}
 
 bool areJoined(const Mechanism& m, Id a, Id b) {
   return std::any_of(m.joints.begin(), m.joints.end(), [&](const auto& j) {
@@ -328,7 +328,7 @@ Result<Mechanism> turnedBoth(const Mechanism& m, Id joint, double angle) {
     if (!frame.ok()) return frame.error();
     // the second seat lies behind half a turn about the reference if the joint is turned over
     const double a = k == 1 && j->flip ? -angle : angle;
-    out = withFrame(out, j->seats[k], Pose{}, *frame * Pose{rotationAbout(2, a), Vec3::Zero()});
+    out = withSeatMoved(out, j->seats[k], Pose{}, *frame * Pose{rotationAbout(2, a), Vec3::Zero()});
   }
   return out;
 }
@@ -382,7 +382,7 @@ Result<Mechanism> withPlace(const Mechanism& m, Id joint, int which, const Place
   if (keepInPlace) {
     // the other seat moves on its link so that both lie as they did to one another
     const Pose relation = f->frame[own].inverse() * f->frame[other];
-    return withFrame(out, f->seat[other], poses[f->link[other]], frame * relation);
+    return withSeatMoved(out, f->seat[other], poses[f->link[other]], frame * relation);
   }
   const Pose wanted = f->frame[other] * (f->frame[other].inverse() * f->frame[own]);
   const std::size_t moving = m.links[*index]->ground && !m.links[f->link[other]]->ground ? f->link[other] : *index;
@@ -425,7 +425,7 @@ Result<Mechanism> withReading(const Mechanism& m, Id joint, const Reading& r, co
     slideBy = alongB - alongA;
   }
   Mechanism out = m;
-  for (int k = 0; k < 2; ++k) out = withFrame(out, f->seat[k], poses[f->link[k]], next[k]);
+  for (int k = 0; k < 2; ++k) out = withSeatMoved(out, f->seat[k], poses[f->link[k]], next[k]);
   return changedJoint(out, joint, [&](Joint& x) {
     const auto shift = [&](const char* key, double by, const Dimension& d) {
       if (auto h = x.home.find(key); h != x.home.end()) h->second = shifted(m, h->second, by, d);

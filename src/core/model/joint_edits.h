@@ -36,6 +36,10 @@ struct JointDraft {
 /// @return an error if its axis and reference are parallel, or a figure can't be worked out
 Result<Pose> frameOf(const Mechanism& m, const Seat& s);
 
+/// A seat put elsewhere on its link, away from the geometry that it was picked on by as much.
+/// @param linkPose X_GL of its link; @param frame the seat's, in ground axes
+Mechanism withSeatMoved(const Mechanism& m, Id seat, const Pose& linkPose, const Pose& frame);
+
 /// The mechanism with the joint of a draft. Keep in place: the second seat is put where the first is, so nothing moves
 /// and all values are zero; of a slot, a line or a plane both are put at the second place, as near to it as they allow,
 /// and the point of a curve or surface is the second place itself. Bring together: the looser link (or the one that the

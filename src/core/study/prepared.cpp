@@ -40,8 +40,12 @@ Status workOut(Prepared& out) {
   if (!system.ok()) return system.error();
   out.system = std::make_shared<const kinematics::System>(std::move(system).value());
   const kinematics::HomeOptions fit = fitOf(r, out.run);
-  auto home = kinematics::assemble(*out.system, r, fit);
-  if (!home.ok()) return home.error();
+  kinematics::OpenLoop open;
+  auto home = kinematics::assemble(*out.system, r, fit, &open);
+  if (!home.ok()) {
+    if (open.joint >= 0) out.open = std::move(open);
+    return home.error();
+  }
   out.home = std::move(home).value();
   out.mobility = out.run < 0 ? kinematics::analyse(*out.system, r, *out.home, fit)
                              : kinematics::analyse(*out.system, withActingDrives(r, out.run), *out.home, fit);

@@ -22,6 +22,7 @@ struct Prepared {
   std::optional<kinematics::Mobility> mobility;      ///< by the drives that act in `run`
   std::vector<Pose> poses;                           ///< X_GL at home; of a mechanism that doesn't close as placed
   std::vector<Message> meshProblems;                 ///< gears that don't mesh as they stand
+  std::optional<kinematics::OpenLoop> open;          ///< of one that doesn't close: where it is least open
   std::optional<Error> problem;                      ///< why there is no system or no home
   int run = -1;                                      ///< whose drives act and whose fit holds
 

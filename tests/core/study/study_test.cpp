@@ -6,6 +6,8 @@
 
 #include "../clearance/checked.h"
 #include "../maker.h"
+#include "model/joint_edits.h"
+#include "study/close_gap.h"
 #include "study/closing_range.h"
 
 namespace cooperage::test {
@@ -42,6 +44,49 @@ model::Mechanism demo(const std::string& name) {
   const auto m = io::loadCoop(std::string(COOPERAGE_DEMO) + "/" + name + "/" + name + ".coop");
   if (!m.ok()) ADD_FAILURE() << m.error().text;
   return m.ok() ? *m : model::Mechanism{};
+}
+
+/// A four-bar whose pivots stand further apart than its three links reach, by a gap.
+model::Mechanism tooShort(double gap, const char* kind = "revolute") {
+  return read(fmt::format(R"({{"format":"cooperage","version":1,"links":[
+    {{"name":"bed","ground":true,"seats":[{{"name":"a"}},{{"name":"d","at":[{0},0,0]}}]}},
+    {{"name":"crank","placement":{{"at":[0,0,0]}},"seats":[{{"name":"a"}},{{"name":"b","at":[30,0,0]}}]}},
+    {{"name":"coupler","placement":{{"at":[30,0,0]}},"seats":[{{"name":"b"}},{{"name":"c","at":[40,0,0]}}]}},
+    {{"name":"rocker","placement":{{"at":[70,0,0]}},"seats":[{{"name":"c"}},{{"name":"d","at":[30,0,0]}}]}}],
+    "joints":[{{"name":"A","kind":"revolute","between":["bed/a","crank/a"]}},
+              {{"name":"B","kind":"revolute","between":["crank/b","coupler/b"]}},
+              {{"name":"C","kind":"revolute","between":["coupler/c","rocker/c"]}},
+              {{"name":"D","kind":"{1}","between":["bed/d","rocker/d"]}}]}})",
+                          100 + gap, kind));
+}
+
+TEST(Study, AGapThatStaysOpenIsToldAndClosedByMovingASeat) {
+  for (const char* kind : {"revolute", "spherical"}) {
+    const Bench open(tooShort(6, kind));
+    ASSERT_FALSE(open.prepared->closes());
+    ASSERT_TRUE(open.prepared->open);
+    EXPECT_NEAR(open.prepared->open->gap, 0.006, 1e-6) << "100 mm of links for 106 mm";
+    const auto mended = withGapClosed(*open.prepared);
+    ASSERT_TRUE(mended.ok()) << mended.error().text;
+    const Bench closed(*mended);
+    EXPECT_TRUE(closed.prepared->closes()) << closed.prepared->problem->text;
+    EXPECT_FALSE(closed.prepared->open);
+    // one seat has moved, by the gap
+    int moved = 0;
+    for (const auto& l : open.prepared->mechanism->links)
+      for (const auto& s : l->seats) {
+        const double by = (model::frameOf(*open.prepared->mechanism, *s)->p -
+                           model::frameOf(*mended, *model::findSeat(*mended, s->id)->seat)->p)
+                              .norm();
+        if (by < 1e-9) continue;
+        ++moved;
+        EXPECT_NEAR(by, 0.006, 1e-5);
+      }
+    EXPECT_EQ(moved, 1);
+  }
+  const Bench fine(tooShort(-6));
+  EXPECT_TRUE(fine.prepared->closes());
+  EXPECT_FALSE(withGapClosed(*fine.prepared).ok());
 }
 
 TEST(Study, ARunOfAPreparedDocumentIsThatOfTheDocumentAlone) {
