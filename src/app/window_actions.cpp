@@ -165,6 +165,8 @@ void MainWindow::makeJoinActions() {
   a.add(QStringLiteral("propose"), tr("&Propose joints"), QKeySequence(Qt::Key_P),
         inJoin([this] { proposals_->start(); }));
   a.add(QStringLiteral("add seat"), tr("Add &seat"), QKeySequence(Qt::Key_S), inJoin([this] { maker_->startSeat(); }));
+  a.add(QStringLiteral("shaft"), tr("Shaft about an a&xis"), {}, inJoin([this] { maker_->startShaft(); }))
+      ->setProperty(kWords, tr("axle bore pin turn gear"));
   a.add(QStringLiteral("measure"), tr("&Measure"), QKeySequence(Qt::Key_Q), [this] {
     if (bench_.selection().stage() != Stage::shape) bench_.selection().setStage(Stage::join);
     maker_->startMeasure();

@@ -368,5 +368,91 @@ TEST_F(QuickWays, DirectionsOfViewStandInAMenuAtTheAxesWithTheirKeys) {
   EXPECT_NEAR((window.scene()->eyeDirection() + Vec3::UnitZ()).norm(), 0, 1e-9) << "from below";
 }
 
+TEST_F(QuickWays, AShaftIsPutAboutAPickedAxis) {
+  choose(QStringLiteral("start element"), QStringLiteral("Bar with two pivots"));
+  settle();
+  key(Qt::Key_2, Qt::AltModifier);
+  window.actions()->find(QStringLiteral("shaft"))->trigger();
+  ASSERT_TRUE(window.maker()->isPicking());
+  pickBore(0, 0);
+  ASSERT_EQ(m().links.size(), 2u) << lastError.toStdString();
+  ASSERT_EQ(m().joints.size(), 1u);
+  EXPECT_EQ(m().joints[0]->kind, model::JointKind::revolute);
+  ASSERT_EQ(m().links[1]->bodies.size(), 1u);
+  EXPECT_NEAR(bench.solution().resolved().links[1].bodies[0].figures[0], 0.004, 1e-12) << "as wide as the bore";
+  EXPECT_NEAR((bench.pose().poses()[1].p - bench.pose().poses()[0].p).norm(), 0, 1e-9);
+  WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(m().links.size(), 1u) << "one step";
+}
+
+TEST_F(QuickWays, AGapOfALoopIsClosedFromTheFreedoms) {
+  choose(QStringLiteral("start element"), QStringLiteral("Bar with two pivots"));
+  typeHere(QStringLiteral("106 mm"));
+  for (const char* length : {"30 mm", "40 mm", "30 mm"}) {
+    key(Qt::Key_Insert);
+    typeHere(QLatin1String(length));
+  }
+  const double length[] = {0.106, 0.03, 0.04, 0.03};
+  auto poses = bench.pose().poses();
+  model::Mechanism linked = m();
+  const std::pair<std::pair<int, double>, std::pair<int, double>> kPins[] = {
+      {{0, 0}, {1, 0}}, {{1, length[1]}, {2, 0}}, {{2, length[2]}, {3, 0}}, {{0, length[0]}, {3, length[3]}}};
+  for (const auto& [a, b] : kPins) {
+    const auto place = [&](const std::pair<int, double>& at) {
+      model::Place p;
+      const auto l = static_cast<std::size_t>(at.first);
+      p.link = linked.links[l]->id;
+      p.at = poses[l] * Vec3(at.second, 0, 0);
+      return p;
+    };
+    auto made = model::joined(linked, place(a), place(b), model::JointKind::revolute, false, poses);
+    ASSERT_TRUE(made.ok());
+    linked = made->first;
+    const auto r = model::resolve(linked);
+    ASSERT_TRUE(r.ok());
+    for (std::size_t l = 0; l < poses.size(); ++l) poses[l] = r->links[l].placement;
+  }
+  ASSERT_TRUE(bench.document().apply(QStringLiteral("join"), Result<model::Mechanism>(linked)));
+  bench.selection().setStage(Stage::join);
+  settle();
+  ASSERT_FALSE(bench.solution().homeProblem().isEmpty());
+  QTest::mouseClick(window.chip(), Qt::LeftButton);
+  auto* close = find<QPushButton>("close gap");
+  ASSERT_NE(close, nullptr);
+  EXPECT_EQ(close->text().toStdString(), "Close this gap (6.00 mm)");
+  press(QStringLiteral("close gap"));
+  settle();
+  EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
+  WindowTest::key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_FALSE(bench.solution().homeProblem().isEmpty());
+}
+
+TEST_F(QuickWays, AGhostIsPutAtTheCursorAndTakenAway) {
+  openDemo();
+  bench.selection().setStage(Stage::run);
+  settle();
+  const auto before = m().runs[0]->ghostMarks.size();
+  bench.selection().select({m().runs[0]->id});
+  bench.runs().setCursor(0.5 * bench.runs().run()->result.travel.steps.back().t);
+  settle();
+  QPushButton* button = nullptr;
+  for (auto* b : window.card()->findChildren<QPushButton*>())
+    if (b->isVisible() && b->text() == QStringLiteral("Ghost at the cursor")) button = b;
+  ASSERT_NE(button, nullptr);
+  QTest::mouseClick(button, Qt::LeftButton);
+  settle();
+  ASSERT_EQ(m().runs[0]->ghostMarks.size(), before + 1);
+  const QString name = QStringLiteral("ghost mark %1").arg(before + 1);
+  ASSERT_NE(find<QLineEdit>(name), nullptr);
+  auto* field = find<QLineEdit>(name);
+  field->setFocus();
+  field->selectAll();
+  QTest::keyClick(field, Qt::Key_Delete);
+  QTest::keyClick(field, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(m().runs[0]->ghostMarks.size(), before);
+}
+
 }  // namespace
 }  // namespace cooperage::app

@@ -141,7 +141,7 @@ void Maker::beginPicking(Task task) {
   if (task != Task::joint && task != Task::seat) builder_.setMode(PlaceBuilder::Mode::single);
   card_->hide();
   const bool places = task == Task::joint || task == Task::placeAnew || task == Task::seat || task == Task::seatAnew ||
-                      task == Task::gauge || task == Task::path;
+                      task == Task::gauge || task == Task::path || task == Task::shaft;
   scene_.picker().setPieces(!places);
   scene_.setChosenPlaces({});
   scene_.setPicking(true);
@@ -185,6 +185,10 @@ void Maker::startSeatDirection(Id seat, bool axis) {
   seat_ = seat;
   seatAxis_ = axis;
   beginPicking(Task::seatDirection);
+}
+void Maker::startShaft() {
+  closeCard();
+  beginPicking(Task::shaft);
 }
 void Maker::startMeasure() {
   closeCard();

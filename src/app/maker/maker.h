@@ -25,6 +25,7 @@ class Maker : public QObject {
     seat,
     seatAnew,
     seatDirection,
+    shaft,
     measure,
     cut,
     outline,
@@ -58,6 +59,8 @@ class Maker : public QObject {
   void startSeatAnew(model::Id seat);
   /// Picks which way a seat looks: its axis, or its reference.
   void startSeatDirection(model::Id seat, bool axis);
+  /// Picks the axis about which a shaft is put: a new link with a revolute joint.
+  void startShaft();
   void startMeasure();
   /// Picks what a gauge of a kind measures: one place or two.
   void startGauge(model::GaugeKind kind) { startGauges({kind}); }
@@ -109,6 +112,7 @@ class Maker : public QObject {
   void takeSeat(const PickedPlace& pick);
   void takeSeatAnew(const PickedPlace& pick);
   void takeSeatDirection(const PickedPlace& pick);
+  void takeShaft(const PickedPlace& pick);
   void takeCut(const PickedPlace& pick);
   void takeOutline(const PickedPlace& pick);
   void takeGauge(const PickedPlace& pick);

@@ -4,6 +4,7 @@
 #include "../text.h"
 #include "maker.h"
 #include "model/gauge_edits.h"
+#include "model/train_edits.h"
 #include "model/cam_edits.h"
 #include "shape/edge_curve.h"
 #include "shape/cut.h"
@@ -44,6 +45,7 @@ void Maker::ask() {
       prompt_ = tr("Pick again what the seat %1 stands on").arg(s ? q(s->link->name + "/" + s->seat->name) : QString());
       break;
     }
+    case Task::shaft: prompt_ = tr("Shaft: pick the axis of a bore, a pin or a seat about which it turns"); break;
     case Task::seatDirection: prompt_ = tr("Pick an axis, an edge or a face: its direction is taken"); break;
     case Task::measure:
       prompt_ = !first_ ? tr("Measure: pick a face, an edge or a corner")
@@ -101,6 +103,7 @@ void Maker::take(const PickedPlace& pick) {
     case Task::seat: takeSeat(pick); return;
     case Task::seatAnew: takeSeatAnew(pick); return;
     case Task::seatDirection: takeSeatDirection(pick); return;
+    case Task::shaft: takeShaft(pick); return;
     case Task::measure: takeMeasure(pick); return;
     case Task::gauge:
     case Task::path: takeGauge(pick); return;
@@ -231,6 +234,42 @@ void Maker::takeSeatDirection(const PickedPlace& pick) {
                                 if (parallel) (seatAxis_ ? s.ref : s.axis) = directionOf(anyPerpendicular(along));
                               })))
     bench_.selection().select({seat_});
+}
+
+void Maker::takeShaft(const PickedPlace& pick) {
+  Mechanism m = *bench_.document().mechanism();
+  Id seat = pick.seat;
+  if (seat == 0) {
+    Seat s;
+    s.id = seat = newId();
+    const Place p = toPlace(pick);
+    const auto link = findLink(m, p.link);
+    if (!link || !putOnLink(p, s)) return;
+    s.name = freeName(link->seats, p.name);
+    m = changedLink(m, p.link, [&](Link& l) { l.seats.push_back(std::make_shared<const Seat>(s)); });
+  }
+  auto poses = bench_.pose().poses();
+  const Id joint = newId();
+  auto made = withShaft(m, seat, joint, poses);
+  if (!made.ok()) {
+    bench_.say(q(made.error().text), true);
+    return;
+  }
+  if (pick.feature.kind == FeatureKind::cylinder) {  // as thick as what it was picked on, and a little longer
+    const auto span = shape::spanOf(roundsOf(bench_, pick.link), pick.at, pick.axis.normalized());
+    const double reach = span ? std::max(-span->low, span->high) : pick.feature.radius;
+    Body shaft;
+    shaft.id = newId();
+    shaft.kind = BodyKind::cylinder;
+    shaft.name = made->links.back()->name;
+    const double unit = m.units.factor(dimension::kLength);
+    const auto rounded = [&](double v) { return Field(std::round(v / unit * 1e6) / 1e6); };
+    shaft.figures = {{"radius", rounded(pick.feature.radius)}, {"length", rounded(3 * reach)}};
+    made = changedLink(*made, made->links.back()->id,
+                       [&](Link& l) { l.bodies.push_back(std::make_shared<const Body>(shaft)); });
+  }
+  stop();
+  if (bench_.document().apply(tr("Add shaft"), made)) bench_.selection().select({joint});
 }
 
 void Maker::takeCut(const PickedPlace& pick) {

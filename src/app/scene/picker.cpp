@@ -91,7 +91,26 @@ void Picker::addPlaces(const Hit& hit) {
   if (!seam) addSnaps(hit, false);
 }
 
-void Picker::addSnaps(const Hit& hit, bool axisOnly) {
+/// The rounding of an eye about its bore stands for the bore.
+Hit Picker::boreOf(const Hit& hit) const {
+  const Feature feature = shape::featureOf(hit.part);
+  if (feature.kind != FeatureKind::cylinder || feature.inward || !hit.solid) return hit;
+  const Vec3 z = feature.axis.normalized();
+  for (const shape::RoundFace& f : *bench_.shapes().store().rounds(hit.solid)) {
+    if (!f.inward || f.cone) continue;
+    const auto off = [&](const Vec3& p) { return (p - feature.at - (p - feature.at).dot(z) * z).norm(); };
+    if (off(f.low) > 1e-6 || off(f.high) > 1e-6) continue;
+    Hit bore = hit;
+    int index = 0;
+    for (TopExp_Explorer e(hit.solid->shape, TopAbs_FACE); e.More(); e.Next(), ++index)
+      if (index == f.index) bore.part = e.Current();
+    return bore;
+  }
+  return hit;
+}
+
+void Picker::addSnaps(const Hit& from, bool axisOnly) {
+  const Hit hit = pieces_ ? from : boreOf(from);
   const Feature feature = shape::featureOf(hit.part);
   for (const auto& s : shape::snapsOf(hit.part)) {
     PickedPlace p;

@@ -92,6 +92,8 @@ JoinPanel::JoinPanel(Workbench& bench, Maker& maker, Proposals& proposals, Machi
       tool(QStringLiteral("lucide/cog"), tr("Gears, cams\u2026"),
            tr("Make gears, belts, screws and cams between joints"), QStringLiteral("machine elements"), [] {});
   auto* menu = new QMenu(elements);
+  connect(menu->addAction(tr("Shaft about an axis\u2026")), &QAction::triggered, this, [this] { maker_.startShaft(); });
+  menu->addSeparator();
   for (const Machine what :
        {Machine::spur, Machine::ring, Machine::bevel, Machine::crossed, Machine::worm, Machine::rack})
     connect(menu->addAction(MachineCard::titleOf(what)), &QAction::triggered, this,
