@@ -46,7 +46,8 @@ void LinkPage::showLink(const Link& link) {
   heading(q(link.name), link.ground ? tr("link, ground") : tr("link"));
   auto* form = section();
   nameField(form, link.id, link.name);
-  auto* ground = new QCheckBox(tr("stands still (ground)"));
+  auto* ground = new QCheckBox(tr("stands still"));
+  ground->setToolTip(tr("The link is ground: it never moves (G)"));
   ground->setObjectName(QStringLiteral("ground"));
   ground->setChecked(link.ground);
   const Id id = link.id;
@@ -172,6 +173,7 @@ void ShapePage::figures(QFormLayout* form, const Body& body) {
     });
   if (body.kind != BodyKind::file) {
     auto* row = new QHBoxLayout;
+    row->setSpacing(6);
     auto* increment = new QLineEdit(QStringLiteral("1 mm"));
     increment->setObjectName(QStringLiteral("increment"));
     increment->setAccessibleName(tr("Increment"));

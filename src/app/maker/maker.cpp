@@ -386,13 +386,8 @@ void Maker::turnAside() {
     });
     return box;
   };
-  const auto index = [&](Id link) {
-    for (std::size_t i = 0; i < base_->links.size(); ++i)
-      if (base_->links[i]->id == link) return i;
-    return base_->links.size();
-  };
   const shape::Extent own = middleOf(moved), other = middleOf(stays);
-  const std::size_t i = index(moved);
+  const std::size_t i = indexOf(*base_, moved).value_or(basePoses_.size());
   if (own.empty() || other.empty() || i >= basePoses_.size()) return;
   const Vec3 z = at.axis.normalized();
   const auto across = [&](const Vec3& p) { return Vec3((p - at.at) - (p - at.at).dot(z) * z); };

@@ -217,10 +217,7 @@ void Maker::takeSeatAnew(const PickedPlace& pick) {
 void Maker::takeSeatDirection(const PickedPlace& pick) {
   const auto& m = *bench_.document().mechanism();
   const auto seat = findSeat(m, seat_);
-  const auto& links = m.links;
-  const auto index = static_cast<std::size_t>(
-      std::find_if(links.begin(), links.end(), [&](const auto& l) { return seat && l->id == seat->link->id; }) -
-      links.begin());
+  const std::size_t index = seat ? indexOf(m, seat->link->id).value_or(m.links.size()) : m.links.size();
   if (index >= bench_.pose().poses().size()) return stop();
   const auto frame = frameOf(m, *seat->seat);
   if (!frame.ok()) return stop();

@@ -37,6 +37,12 @@ Mechanism changedSeat(const Mechanism& m, Id id, const std::function<void(Seat&)
   return changedLink(m, place->link->id, [&](Link& l) { change<Seat>(l.seats, id, edit); });
 }
 
+std::optional<std::size_t> indexOf(const Mechanism& m, Id link) {
+  for (std::size_t i = 0; i < m.links.size(); ++i)
+    if (m.links[i]->id == link) return i;
+  return std::nullopt;
+}
+
 Mechanism addLink(const Mechanism& m, Link link) {
   Mechanism out = m;
   if (link.id == 0) link.id = newId();

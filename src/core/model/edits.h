@@ -49,6 +49,8 @@ std::string freeName(const std::vector<std::shared_ptr<const T>>& list, std::str
   return name;
 }
 
+/// Place of a link in the list of links; none if it is gone.
+std::optional<std::size_t> indexOf(const Mechanism& m, Id link);
 Mechanism addLink(const Mechanism& m, Link link);
 Mechanism grounded(const Mechanism& m, const std::vector<Id>& links, bool ground);
 /// Hides or shows links and bodies.

@@ -10,12 +10,6 @@
 namespace cooperage::model {
 namespace {
 
-std::optional<std::size_t> indexOf(const Mechanism& m, Id link) {
-  for (std::size_t i = 0; i < m.links.size(); ++i)
-    if (m.links[i]->id == link) return i;
-  return std::nullopt;
-}
-
 Result<Pose> poseOfPlace(const Place& p) {
   Mat3 axes;
   if (!axesFrom(p.axis, p.ref, axes))

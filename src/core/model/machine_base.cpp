@@ -10,18 +10,12 @@
 namespace cooperage::model {
 namespace {
 
-std::optional<std::size_t> indexIn(const Mechanism& m, Id link) {
-  for (std::size_t i = 0; i < m.links.size(); ++i)
-    if (m.links[i]->id == link) return i;
-  return std::nullopt;
-}
-
 /// A link that slides along the z axis of a seat.
 Result<Mechanism> withSlide(const Mechanism& m, Id seat, Id joint, std::vector<Pose>& poses) {
   const auto base = findSeat(m, seat);
   const auto frame = frameOf(m, *base->seat);
   if (!frame.ok()) return frame.error();
-  const Pose at = poses[*indexIn(m, base->link->id)] * *frame;
+  const Pose at = poses[*indexOf(m, base->link->id)] * *frame;
   Link l;
   l.id = newId();
   l.name = freeName(m.links, base->seat->name + " carriage");
@@ -45,7 +39,7 @@ Result<Mechanism> withSlide(const Mechanism& m, Id seat, Id joint, std::vector<P
 Result<Pose> axisOf(const Mechanism& m, Id joint, const std::vector<Pose>& poses) {
   const auto j = findJoint(m, joint);
   const auto s = j ? findSeat(m, j->seats[0]) : std::nullopt;
-  const auto i = s ? indexIn(m, s->link->id) : std::nullopt;
+  const auto i = s ? indexOf(m, s->link->id) : std::nullopt;
   if (!i || *i >= poses.size()) return Error{"missing-joint", "", "choose two joints that turn"};
   const auto frame = frameOf(m, *s->seat);
   if (!frame.ok()) return frame.error();
@@ -69,7 +63,7 @@ Result<MachineBase> withMachineBase(const Mechanism& m, const std::vector<BaseAx
   for (const BaseAxis& a : axes) {
     const Vec3 axis = at.R * a.axis;
     const Pose place = frameFrom(at * a.at, axis, anyPerpendicular(axis));
-    const Pose local = poses[*indexIn(out.mechanism, frame)].inverse() * place;
+    const Pose local = poses[*indexOf(out.mechanism, frame)].inverse() * place;
     const bool slides = a.carries == BaseAxis::Carries::slide;
     Seat s = seatAt(newId(), slides ? "guide" : "axis", local, m.units);
     const Id seat = s.id;
@@ -112,7 +106,7 @@ Result<Mechanism> withShaftAngle(const Mechanism& m, Id first, Id second, double
   const Pose turn{R, nearest - R * nearest};
   const auto j = findJoint(m, second);
   const auto base = findSeat(m, j->seats[0]), moved = findSeat(m, j->seats[1]);
-  const auto ib = indexIn(m, base->link->id), im = moved ? indexIn(m, moved->link->id) : std::nullopt;
+  const auto ib = indexOf(m, base->link->id), im = moved ? indexOf(m, moved->link->id) : std::nullopt;
   if (!im || *im >= poses.size()) return Error{"missing-joint", "", "choose two joints that turn"};
   const Pose local = poses[*ib].inverse() * turn * *b;
   Mechanism out = changedSeat(m, j->seats[0], [&](Seat& s) {
