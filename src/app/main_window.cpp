@@ -111,6 +111,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
 
   status_ = new QLabel;
   status_->setObjectName(QStringLiteral("status"));
+  status_->setWordWrap(true);  // a long message takes two lines
   status_->setContentsMargins(12, 3, 12, 4);
   status_->setFont(uiFont(8.8));
   auto* right = new QWidget;

@@ -166,6 +166,9 @@ TEST_F(QuickWays, SeatsBodiesAndCommandsAreFoundBySeveralWords) {
     return text;
   };
   EXPECT_TRUE(first(QStringLiteral("reload missing")).startsWith("Refresh geometry"));
+  EXPECT_TRUE(first(QStringLiteral("exchange")).startsWith("Replace geometry"));
+  EXPECT_TRUE(first(QStringLiteral("replace")).startsWith("Replace geometry"));
+  EXPECT_TRUE(first(QStringLiteral("missing folder")).startsWith("Locate missing"));
   EXPECT_TRUE(first(QStringLiteral("degrees of freedom")).startsWith("Freedoms"));
   EXPECT_TRUE(first(QStringLiteral("seat upper toggle knuckle")).startsWith("knuckle"));
 }
@@ -452,6 +455,47 @@ TEST_F(QuickWays, AGhostIsPutAtTheCursorAndTakenAway) {
   QTest::keyClick(field, Qt::Key_Return);
   settle();
   EXPECT_EQ(m().runs[0]->ghostMarks.size(), before);
+}
+
+TEST_F(QuickWays, JointsSeatsAndCurvesAreSelectedByAClickTwoWithCtrl) {
+  openDemo();
+  bench.selection().setStage(Stage::join);
+  settle();
+  window.scene()->picture();
+  window.scene()->grab();
+  const auto at = [&](const char* joint) {
+    for (const auto& j : bench.solution().resolved().joints)
+      if (j.name == joint)
+        return window.scene()->project((bench.pose().poses()[static_cast<std::size_t>(j.linkA)] * j.seatA).p).toPoint();
+    return QPoint();
+  };
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, at("crank pin"));
+  settle();
+  EXPECT_EQ(bench.selection().ids(), (std::vector<model::Id>{model::findByName(m().joints, "crank pin")->id}));
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::ControlModifier, at("ram pin"));
+  settle();
+  EXPECT_EQ(bench.selection().ids().size(), 2u);
+  // a curve of the machine with the cam
+  ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/croze-cutter/croze-cutter.coop"));
+  bench.selection().setStage(Stage::shape);
+  settle();
+  window.scene()->grab();
+  const auto& curves = bench.solution().resolved().curveList;
+  ASSERT_FALSE(curves.empty());
+  bool chosen = false;
+  for (const auto& c : curves)
+    for (int i = 0; i < 24 && !chosen; ++i) {
+      const double u = c.curve->low() + (c.curve->high() - c.curve->low()) * i / 24;
+      const QPoint on =
+          window.scene()
+              ->project(bench.pose().poses()[static_cast<std::size_t>(c.link)] * c.seat * c.curve->at(u)[0])
+              .toPoint();
+      if (window.scene()->marks().objectAt(on) != c.id) continue;
+      QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, on);
+      settle();
+      chosen = bench.selection().isSelected(c.id);
+    }
+  EXPECT_TRUE(chosen);
 }
 
 }  // namespace

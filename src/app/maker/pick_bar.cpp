@@ -89,6 +89,11 @@ void PickBar::refresh() {
   middle_->setChecked(mode == PlaceBuilder::Mode::middle);
   three_->setChecked(mode == PlaceBuilder::Mode::threePoints);
   direction_->setChecked(mode == PlaceBuilder::Mode::direction);
+  // a prompt that is wider than the scene wraps
+  const int room = scene_.width() - 24 - 20;
+  const bool wide = prompt_->fontMetrics().horizontalAdvance(prompt_->text()) > room;
+  prompt_->setWordWrap(wide);
+  prompt_->setFixedWidth(wide ? room : prompt_->fontMetrics().horizontalAdvance(prompt_->text()) + 4);
   adjustSize();
   place();
   raise();

@@ -4,6 +4,7 @@
 #include "scene_bar.h"
 
 #include <QPainter>
+#include <algorithm>
 #include <cmath>
 
 #include "../gauge_readings.h"
@@ -17,6 +18,7 @@ namespace cooperage::app {
 using namespace model;
 
 void Marks::paint(QPainter& p) {
+  targets_.clear();
   belts(p);
   curves(p);
   ghosts(p);
@@ -81,6 +83,7 @@ void Marks::joints(QPainter& p) {
     p.setPen(QPen(c, 1.6));
     p.drawLine(at, along);
     const QRectF box(at.x() - 11, at.y() - 11, 22, 22);
+    targets_.push_back({j.id, QPolygonF({at}), 11});
     p.setPen(QPen(chosen ? theme().accent : theme().line, chosen ? 2 : 1));
     QColor fill = theme().panel;
     fill.setAlphaF(0.92f);
@@ -124,7 +127,7 @@ void Marks::belts(QPainter& p) {
   }
 }
 
-/// Curves of contacts in stage Join, and a chosen one everywhere: with dots where its pieces join.
+/// Curves of links in the stages Shape and Join; a chosen one everywhere, with dots where its pieces join.
 void Marks::curves(QPainter& p) {
   const auto& r = bench_.solution().resolved();
   for (const auto& c : r.curveList) {
@@ -132,13 +135,21 @@ void Marks::curves(QPainter& p) {
         bench_.selection().isSelected(c.id) || std::any_of(r.camPairs.begin(), r.camPairs.end(), [&](const auto& pair) {
           return bench_.selection().isSelected(pair.id) && (pair.camCurve == c.id || pair.followerCurve == c.id);
         });
-    if (!c.curve || !chosen || bench_.pose().poses().size() != r.links.size()) continue;
+    const Stage stage = bench_.selection().stage();
+    const bool quiet = scene_.shows(Scene::Mark::seats) && (stage == Stage::shape || stage == Stage::join);
+    if (!c.curve || !(chosen || quiet) || bench_.pose().poses().size() != r.links.size()) continue;
     const Pose frame = bench_.pose().poses()[static_cast<std::size_t>(c.link)] * c.seat;
     const auto at = [&](double u) { return scene_.project(frame * c.curve->at(u)[0]); };
     QPolygonF line;
     constexpr int n = 360;
     for (int i = 0; i <= n; ++i) line << at(c.curve->low() + (c.curve->high() - c.curve->low()) * i / n);
+    targets_.push_back({c.id, line, 5});
     p.setBrush(Qt::NoBrush);
+    if (!chosen) {
+      p.setPen(QPen(theme().mute, 1.2));
+      p.drawPolyline(line);
+      continue;
+    }
     p.setPen(QPen(theme().panel, 4));
     p.drawPolyline(line);
     p.setPen(QPen(theme().accent, 2));
@@ -273,6 +284,7 @@ void Marks::seats(QPainter& p) {
       if (m.links[l]->hidden) continue;
       const Pose f = bench_.pose().poses()[l] * r.links[l].seats[i].frame;
       const QPointF at = scene_.project(f.p), along = scene_.project(f.p + f.R.col(2) * 18 * scene_.scale());
+      targets_.push_back({seat.id, QPolygonF({at}), 7});
       const QColor c = seat.broken ? t.bad : chosen ? t.accent : t.mute;
       p.setPen(QPen(c, chosen ? 2 : 1.2));
       p.drawLine(at, along);
@@ -421,6 +433,22 @@ int Marks::ghostAt(const QPointF& at) const {
   for (std::size_t g = 0; g < ghostLabels_.size(); ++g)
     if (ghostLabels_[g].contains(at)) return static_cast<int>(g);
   return -1;
+}
+
+Id Marks::objectAt(const QPointF& at) const {
+  for (auto t = targets_.rbegin(); t != targets_.rend(); ++t) {
+    if (t->line.size() == 1) {
+      if (QLineF(t->line[0], at).length() <= t->reach) return t->object;
+      continue;
+    }
+    for (int i = 1; i < t->line.size(); ++i) {
+      const QPointF a = t->line[i - 1], d = t->line[i] - a;
+      const double length2 = QPointF::dotProduct(d, d);
+      const double share = length2 > 0 ? std::clamp(QPointF::dotProduct(at - a, d) / length2, 0.0, 1.0) : 0.0;
+      if (QLineF(a + share * d, at).length() <= t->reach) return t->object;
+    }
+  }
+  return 0;
 }
 
 /// Other ways to close at home, as lines; their labels are there to be clicked.

@@ -33,6 +33,8 @@ class Marks {
   /// Index of the way to close whose label is there, -1 if none.
   int ghostAt(const QPointF& at) const;
   std::optional<Handle> handleAt(const QPointF& at) const;
+  /// The joint, seat or curve whose mark is there, 0 if none: what is painted over the others first.
+  model::Id objectAt(const QPointF& at) const;
   /// Moves a handle to a pixel: whole degrees or round lengths.
   void drag(const Handle& handle, const QPointF& to);
 
@@ -43,6 +45,12 @@ class Marks {
   void stops(QPainter& p);
   void ghosts(QPainter& p);
   std::vector<QRectF> ghostLabels_;  ///< as they were painted last
+  struct Target {
+    model::Id object = 0;
+    QPolygonF line;  ///< one place, or a curve
+    double reach = 0;
+  };
+  std::vector<Target> targets_;  ///< as they were painted last
   void contact(QPainter& p);
   void label(QPainter& p, const QPointF& at, const QString& text, const QColor& ink);
   void overlaps(QPainter& p);

@@ -125,7 +125,7 @@ void Scene::hover(const QPointF& at) {
   }
   const auto hits = hitsAt(at);
   const Id now = hits.empty() ? 0 : hits.front().link;
-  if (marks_->ghostAt(at) >= 0)
+  if (marks_->ghostAt(at) >= 0 || (!boxing_ && marks_->objectAt(at) != 0))
     setCursor(Qt::PointingHandCursor);
   else if (marks_->handleAt(at))
     setCursor(Qt::SizeAllCursor);
@@ -216,8 +216,9 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
     bench_.pose().takeWay(way);
     return;
   }
-  const auto hits = hitsAt(e->position());
-  const Id hit = hits.empty() ? 0 : solids_ ? hits.front().body : hits.front().link;
+  Id hit = marks_->objectAt(e->position());
+  if (hit == 0)
+    if (const auto hits = hitsAt(e->position()); !hits.empty()) hit = solids_ ? hits.front().body : hits.front().link;
   std::vector<Id> now;
   if (e->modifiers() & Qt::ControlModifier) now = bench_.selection().ids();
   if (hit) {
