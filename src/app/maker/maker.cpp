@@ -365,7 +365,7 @@ void Maker::placeCard() {
   const bool inView = QRectF(scene_.rect()).contains(all);
   if (inView && !joined.intersects(card_->geometry())) return;
   // the others too: the next place is on one of them
-  scene_.showBeside(all, card_->dock());
+  if (scene_.showBeside(all, card_->atSide())) card_->dock();
 }
 
 /// Brought together, two links that would lie on one another are opened about their axis, so that the next places can

@@ -69,11 +69,15 @@ void FloatCard::placeClear() {
   move(place);
 }
 
-QRectF FloatCard::dock() {
+QRectF FloatCard::atSide() const {
   constexpr int kEdge = 8;
-  seen_.clear();
   const bool right = geometry().center().x() * 2 >= parentWidget()->width();
-  move(right ? parentWidget()->width() - width() - kEdge : kEdge, y());
+  return QRectF(geometry()).translated((right ? parentWidget()->width() - width() - kEdge : kEdge) - x(), 0);
+}
+
+QRectF FloatCard::dock() {
+  seen_.clear();
+  move(atSide().topLeft().toPoint());
   return geometry();
 }
 

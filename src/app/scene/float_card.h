@@ -21,7 +21,9 @@ class FloatCard : public QFrame {
   /// Wholly within the scene, where it covers as little as can be of what is to stay seen, each with its weight; of
   /// such places the one nearest to a pixel.
   void openClearOf(const std::vector<std::pair<QRectF, double>>& seen, const QPointF& at);
-  /// At the nearer side of the scene, where it stays. @return where it stands
+  /// Where it would stand at the nearer side of the scene.
+  QRectF atSide() const;
+  /// Puts it there, where it stays. @return where it stands
   QRectF dock();
   void setTitle(const QString& title);
 

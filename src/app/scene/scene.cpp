@@ -332,13 +332,15 @@ void Scene::resizeEvent(QResizeEvent* e) {
   if (all) QTimer::singleShot(0, this, [this] { keepInView(); });
 }
 
-void Scene::showBeside(const QRectF& what, const QRectF& cover) {
+bool Scene::showBeside(const QRectF& what, const QRectF& cover) {
   constexpr double kEdge = 12, kTop = 48;  // pixels
   const bool right = cover.center().x() > 0.5 * width();
   const QRectF room = right ? QRectF(QPointF(kEdge, kTop), QPointF(cover.left() - kEdge, height() - kEdge))
                             : QRectF(QPointF(cover.right() + kEdge, kTop), QPointF(width() - kEdge, height() - kEdge));
-  if (room.width() < 80 || room.height() < 80 || what.isEmpty()) return;
+  if (room.width() < 80 || room.height() < 80 || what.isEmpty()) return false;
   const double factor = std::min({1.0, room.width() / what.width(), room.height() / what.height()});
+  constexpr double kLeast = 0.55;
+  if (factor < kLeast) return false;
   if (factor < 1) zoom(what.center(), factor);
   const QSizeF half = what.size() * factor / 2;
   const QPointF middle = what.center(),
@@ -346,12 +348,13 @@ void Scene::showBeside(const QRectF& what, const QRectF& cover) {
                    std::clamp(middle.y(), room.top() + half.height(), room.bottom() - half.height() + 1e-6));
   const QPoint by = (to - middle).toPoint();
   if (!by.isNull()) pan(by);
+  return true;
 }
 
-void Scene::showAllBeside(const QRectF& cover) {
+bool Scene::showAllBeside(const QRectF& cover) {
   QRectF all;
   for (const auto& l : bench_.document().mechanism()->links) all = all.united(rectOf(l->id));
-  showBeside(all, cover);
+  return showBeside(all, cover);
 }
 
 void Scene::extentAlong(const Vec3& direction, double& low, double& high) const {

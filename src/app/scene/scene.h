@@ -75,9 +75,10 @@ class Scene : public OcctView {
   /// Whether all that is shown lies within the view.
   bool holdsAll() const;
   /// Pans, and zooms out, until a part of the picture lies beside what covers it.
-  void showBeside(const QRectF& what, const QRectF& cover);
+  /// @return false if it would become too small, and the view was left alone
+  bool showBeside(const QRectF& what, const QRectF& cover);
   /// The same of all links.
-  void showAllBeside(const QRectF& cover);
+  bool showAllBeside(const QRectF& cover);
   /// Where all parts that are shown lie along a direction, m.
   void extentAlong(const Vec3& direction, double& low, double& high) const;
   /// Middle of the selected links, or of all if there are none, ground axes.

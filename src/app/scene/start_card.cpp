@@ -56,14 +56,14 @@ StartCard::StartCard(Workbench& bench, Scene& scene, QMenu* elements) : QFrame(&
   auto* title = new QLabel(tr("Begin with"));
   title->setFont(uiFont(11.5, QFont::DemiBold));
   column->addWidget(title);
-  auto* ways = new QGridLayout;
-  ways->setSpacing(8);
+  ways_ = new QGridLayout;
+  ways_->setSpacing(8);
   const auto way = [&](const char* iconName, const QString& text, const QString& key, const char* name) {
     auto* b = new QPushButton(key.isEmpty() ? text : QStringLiteral("%1   %2").arg(text, key));
     dressIcon(b, QLatin1String(iconName));
     dress(b, QStringLiteral("QPushButton { text-align: left; padding: 8px 12px; }"));
     b->setObjectName(QLatin1String(name));
-    ways->addWidget(b, ways->count() / 2, ways->count() % 2);
+    wayButtons_.push_back(b);
     return b;
   };
   connect(way("lucide/import", tr("An assembly or a part"), tr("Ctrl+I"), "start import"), &QPushButton::clicked, this,
@@ -73,7 +73,7 @@ StartCard::StartCard(Workbench& bench, Scene& scene, QMenu* elements) : QFrame(&
   way("lucide/plus", tr("An element by its figures"), {}, "start element")->setMenu(elements);
   connect(way("lucide/folder-open", tr("An existing mechanism"), tr("Ctrl+O"), "start open"), &QPushButton::clicked,
           this, &StartCard::openAsked);
-  column->addLayout(ways);
+  column->addLayout(ways_);
   documents_ = new QGridLayout;
   documents_->setSpacing(8);
   column->addLayout(documents_);
@@ -85,7 +85,16 @@ StartCard::StartCard(Workbench& bench, Scene& scene, QMenu* elements) : QFrame(&
   connect(&bench_.jobs(), &JobRunner::finished, this, &StartCard::refresh);
   connect(&themeWatch(), &ThemeWatch::changed, this, &StartCard::fillDocuments);
   scene.installEventFilter(this);
+  arrange();
   refresh();
+}
+
+/// The ways side by side, or in a narrow scene under one another.
+void StartCard::arrange() {
+  const int side = columns_ > 2 ? 2 : 1;
+  for (QWidget* b : wayButtons_) ways_->removeWidget(b);
+  for (std::size_t i = 0; i < wayButtons_.size(); ++i)
+    ways_->addWidget(wayButtons_[i], static_cast<int>(i) / side, static_cast<int>(i) % side);
 }
 
 /// Recent documents, then demos.
@@ -97,7 +106,7 @@ void StartCard::fillDocuments() {
   const auto heading = [&](const QString& text, int row) {
     auto* l = new QLabel(text);
     l->setFont(uiFont(9, QFont::DemiBold));
-    documents_->addWidget(l, row, 0, 1, kColumns);
+    documents_->addWidget(l, row, 0, 1, columns_);
   };
   int row = 0;
   const auto tiles = [&](const QString& title, const QStringList& paths) {
@@ -123,14 +132,14 @@ void StartCard::fillDocuments() {
       tile->setFixedSize(kPictureWidth + 10, picture.isNull() ? 56 : kPictureHeight + 30);
       dress(tile, QStringLiteral("QToolButton { border: 1px solid @line; background: @field; }"));
       connect(tile, &QToolButton::clicked, this, [this, path] { emit documentAsked(path); });
-      documents_->addWidget(tile, row + n / kColumns, n % kColumns);
+      documents_->addWidget(tile, row + n / columns_, n % columns_);
       ++n;
     }
-    row += (n + kColumns - 1) / kColumns;
+    row += (n + columns_ - 1) / columns_;
   };
   QStringList recent, demos;
   for (const QString& path : Document::recentFiles())
-    if (recent.size() < kMostRecent && QFileInfo::exists(path)) recent << path;
+    if (recent.size() < (columns_ > 2 ? kMostRecent : 2) && QFileInfo::exists(path)) recent << path;
   const QDir folder(demoFolder());
   if (!demoFolder().isEmpty())
     for (const QString& name : folder.entryList(QDir::Dirs | QDir::NoDotAndDotDot, QDir::Name))
@@ -138,7 +147,8 @@ void StartCard::fillDocuments() {
           QFileInfo::exists(path) && !recent.contains(path))
         demos << path;
   tiles(tr("Recent"), recent);
-  tiles(tr("Demos"), demos);
+  constexpr int kFew = 4;  // in a narrow scene, under ways that stand one below the other
+  tiles(tr("Demos"), columns_ > 2 ? demos : demos.mid(0, kFew));
 }
 
 void StartCard::refresh() {
@@ -153,6 +163,13 @@ void StartCard::refresh() {
 }
 
 void StartCard::place() {
+  constexpr int kAround = 56, kTile = kPictureWidth + 18;  // pixels: margins of the card and the scene; with its gap
+  const int columns = std::clamp((scene_.width() - kAround) / kTile, 2, kColumns);
+  if (columns != columns_) {
+    columns_ = columns;
+    arrange();
+    if (!isHidden()) fillDocuments();
+  }
   adjustSize();
   move(std::max(8, (scene_.width() - width()) / 2), std::max(8, (scene_.height() - height()) / 2));
   lower();

@@ -32,9 +32,12 @@ class StartCard : public QFrame {
   void refresh();
   void fillDocuments();
   void place();
+  void arrange();
   Workbench& bench_;
   Scene& scene_;
-  QGridLayout* documents_;
+  QGridLayout *ways_, *documents_;
+  std::vector<QWidget*> wayButtons_;
+  int columns_ = 3;  ///< of tiles; as many as the scene is wide
 };
 
 /// Folder of the demos that came with the program, or empty.

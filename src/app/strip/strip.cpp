@@ -114,7 +114,7 @@ void Strip::makeTransport(QHBoxLayout* row) {
   row->addWidget(position_);
   of_ = new ShrinkingLabel;
   of_->setProperty("mute", true);
-  of_->setMinimumWidth(96);
+  of_->setMinimumWidth(108);
   row->addWidget(of_);
   row->addSpacing(4);
   speed_ = new ChoiceBox;
