@@ -76,6 +76,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(card_, &Card::pickSeatDirection, maker_, &Maker::startSeatDirection);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
   connect(card_, &Card::editGears, machine_, &MachineCard::editGears);
+  connect(card_, &Card::editStage, machine_, &MachineCard::editStage);
   connect(maker_, &Maker::measured, &bench_, [this](const QString& text) { bench_.say(text); });
   connect(card_, &Card::chartWanted, run_, [this](model::Id gauge) {
     const auto& gauges = bench_.document().mechanism()->gauges;

@@ -2,6 +2,7 @@
 // What makes the ways quick: where a new element stands, where the cursor is, what is offered, what is found by words.
 #include <QAbstractButton>
 #include <QComboBox>
+#include <QSpinBox>
 
 #include "quick_fixture.h"
 
@@ -496,6 +497,47 @@ TEST_F(QuickWays, JointsSeatsAndCurvesAreSelectedByAClickTwoWithCtrl) {
       chosen = bench.selection().isSelected(c.id);
     }
   EXPECT_TRUE(chosen);
+}
+
+TEST_F(QuickWays, AStageIsHeldElsewhereEditedAndRenamed) {
+  bench.selection().setStage(Stage::join);
+  choose(QStringLiteral("machine elements"), QStringLiteral("Planetary stage"));
+  EXPECT_TRUE(find<QLabel>("stage figures")->text().startsWith("Ratio 3.5, sun to carrier"));
+  WindowTest::key(Qt::Key_Return);
+  settle();
+  const model::Id coupling = m().couplings[0]->id;
+  bench.selection().select({coupling});
+  settle();
+  auto* held = find<QComboBox>("train held");
+  ASSERT_NE(held, nullptr);
+  EXPECT_EQ(held->currentText(), QStringLiteral("stage ring"));
+  const int sun = held->findText(QStringLiteral("stage sun"));
+  held->setCurrentIndex(sun);
+  emit held->activated(sun);
+  settle();
+  EXPECT_TRUE(model::findByName(m().joints, "stage sun")->held);
+  EXPECT_FALSE(model::findByName(m().joints, "stage ring")->held);
+  press(QStringLiteral("ratio gauge stage carrier.turn"));
+  ASSERT_EQ(m().gauges.size(), 1u) << lastError.toStdString();
+  EXPECT_EQ(m().gauges[0]->kind, model::GaugeKind::velocityRatio);
+  QPushButton* edit = nullptr;
+  for (auto* b : window.card()->findChildren<QPushButton*>())
+    if (b->isVisible() && b->text() == QStringLiteral("Edit the stage\u2026")) edit = b;
+  ASSERT_NE(edit, nullptr);
+  QTest::mouseClick(edit, Qt::LeftButton);
+  settle();
+  type(QStringLiteral("stage name"), QStringLiteral("head"));
+  auto* planets = find<QSpinBox>("planets");
+  ASSERT_NE(planets, nullptr);
+  planets->setValue(2);
+  settle();
+  WindowTest::key(Qt::Key_Return);
+  settle();
+  EXPECT_TRUE(model::findByName(m().links, "head sun"));
+  EXPECT_FALSE(model::findByName(m().links, "head planet 3"));
+  EXPECT_TRUE(model::findByName(m().joints, "head sun")->held) << "as it was chosen before";
+  EXPECT_EQ(m().gauges.size(), 1u) << "what hangs on it stays";
+  EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
 }
 
 }  // namespace

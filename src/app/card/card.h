@@ -39,6 +39,7 @@ class Card : public QScrollArea {
   void pickSeatDirection(model::Id seat, bool axis);
   void cutBody(model::Id body);
   void editGears(model::Id coupling);
+  void editStage(model::Id coupling);
   void chartWanted(model::Id gauge);
 
  private:

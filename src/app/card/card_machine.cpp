@@ -352,6 +352,8 @@ void CouplingPage::heldMember(QFormLayout* form, const Coupling& coupling) {
                             withHeldMember(*bench_.document().mechanism(), id, pick->currentData().toULongLong()));
   });
   form->addRow(formLabel(tr("Held")), pick);
+  if (planetaryDraftOf(m, coupling.id))
+    button(form, tr("Edit the stage\u2026"), [this, id = coupling.id] { emit card_.editStage(id); });
 }
 
 /// Speeds of the whole train per turn of the coupling's first value: as solved, and by Willis' rule.

@@ -150,6 +150,17 @@ void MachineCard::editGears(Id coupling) {
   open();
 }
 
+void MachineCard::editStage(Id coupling) {
+  if (!planetaryDraftOf(*bench_.document().mechanism(), coupling)) {
+    bench_.say(tr("This coupling is of no planetary stage with gears of its own"), true);
+    return;
+  }
+  begin();
+  machine_ = Machine::planetary;
+  form_ = planetaryFormOf(*base_, coupling);
+  open();
+}
+
 void MachineCard::open() {
   make();
   fill();

@@ -16,6 +16,8 @@ class MachineCard : public FloatCard {
   void start(Machine machine);
   /// Opens the card of a gear pair that was made before.
   void editGears(model::Id coupling);
+  /// Opens the card of a planetary stage that was made before.
+  void editStage(model::Id coupling);
   bool isOpen() const { return open_; }
   void keep();
   void giveUp();

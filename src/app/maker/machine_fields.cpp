@@ -63,6 +63,20 @@ void MachineFields::whole(const QString& label, const QString& name, int& value,
   row(label, s);
 }
 
+void MachineFields::text(const QString& label, const QString& name, std::string& value) {
+  auto* e = new QLineEdit(q(value));
+  e->setObjectName(name);
+  e->setAccessibleName(label);
+  e->setCursorPosition(0);
+  QObject::connect(e, &QLineEdit::editingFinished, card_.widget, [e, &value, make = card_.make] {
+    const std::string typed = e->text().trimmed().toStdString();
+    if (typed.empty() || typed == value) return;
+    value = typed;
+    make();
+  });
+  row(label, e);
+}
+
 void MachineFields::joint(const QString& label, const QString& name, Id& id, const char* values) {
   auto* c = new ChoiceBox;
   c->setObjectName(name);

@@ -42,6 +42,7 @@ class MachineFields {
   void number(const QString& label, const QString& name, model::Field& field, const Dimension& wanted);
   /// @param then called with a new value before the element is made anew
   void whole(const QString& label, const QString& name, int& value, std::function<void()> then = {});
+  void text(const QString& label, const QString& name, std::string& value);
   /// @param values which joints are offered: "turn", "slide", or "" for both
   void joint(const QString& label, const QString& name, model::Id& id, const char* values);
   void choice(const QString& label, const QString& name, const std::vector<std::pair<QString, QString>>& items,

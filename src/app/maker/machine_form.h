@@ -35,6 +35,9 @@ std::unique_ptr<MachineForm> machineForm(Machine machine, const model::Mechanism
 std::unique_ptr<MachineForm> gearFormOf(const model::Mechanism& base, model::Id coupling,
                                         const std::vector<Pose>& poses, Machine& machine);
 
+/// Of a planetary stage that was made before; null if the coupling is of none.
+std::unique_ptr<MachineForm> planetaryFormOf(const model::Mechanism& base, model::Id coupling);
+
 /// How many joints of each kind an element wants.
 struct MachineWants {
   std::size_t turns = 0, slides = 0;

@@ -23,7 +23,9 @@ class PlanetaryForm : public MachineForm {
       if (!l->ground) suns.emplace_back(l->id, q(l->name));
     }
     const auto ring = [this] { draft_.ring = ringTeeth(draft_); };
-    f.object(QObject::tr("About the seat"), QStringLiteral("stage seat"), seats, draft_.seat);
+    const bool made = !draft_.was.empty();
+    f.text(QObject::tr("Name"), QStringLiteral("stage name"), draft_.name);
+    if (!made) f.object(QObject::tr("About the seat"), QStringLiteral("stage seat"), seats, draft_.seat);
     f.whole(QObject::tr("Teeth, sun"), QStringLiteral("sun"), draft_.sun, ring);
     f.whole(QObject::tr("Teeth, planet"), QStringLiteral("planet"), draft_.planet, ring);
     f.whole(QObject::tr("Second planet rim"), QStringLiteral("second rim"), draft_.second, ring);
@@ -37,8 +39,9 @@ class PlanetaryForm : public MachineForm {
               {QStringLiteral("carrier"), QObject::tr("carrier")}},
              q(wordFor(draft_.held)),
              [this](const QString& v) { draft_.held = *valueNamed<HeldPart>(v.toStdString()); });
-    f.object(QObject::tr("Sun on"), QStringLiteral("sun link"), suns, draft_.inputLink,
-             QObject::tr("Stages in a row: the carrier of the stage before carries this sun"));
+    if (!made)
+      f.object(QObject::tr("Sun on"), QStringLiteral("sun link"), suns, draft_.inputLink,
+               QObject::tr("Stages in a row: the carrier of the stage before carries this sun"));
     const QString of = draft_.held == HeldPart::ring  ? QObject::tr("sun to carrier")
                        : draft_.held == HeldPart::sun ? QObject::tr("ring to carrier")
                                                       : QObject::tr("sun to ring");
@@ -99,6 +102,11 @@ std::unique_ptr<MachineForm> newPlanetaryForm(const Mechanism& base, const Machi
   d.width = millimetres(base, 12);
   d.name = freeName(base.links, "stage sun") == "stage sun" ? "stage" : freeName(base.links, "stage");
   return std::make_unique<PlanetaryForm>(std::move(d));
+}
+
+std::unique_ptr<MachineForm> planetaryFormOf(const Mechanism& base, Id coupling) {
+  auto d = planetaryDraftOf(base, coupling);
+  return d ? std::make_unique<PlanetaryForm>(std::move(*d)) : nullptr;
 }
 
 std::unique_ptr<MachineForm> newDifferentialForm(const Mechanism& base, const MachineStart& start) {

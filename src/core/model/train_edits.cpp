@@ -2,6 +2,8 @@
 // Planetary stages and differentials, put together from gear pairs.
 #include "model/train_edits.h"
 
+#include "model/joint_edits.h"
+
 #include <algorithm>
 #include <numeric>
 
@@ -22,18 +24,34 @@ class Stage {
       if (m.links[i]->id == link) return i;
     return 0;
   }
-  Id newLink(const std::string& name, const Pose& at) {
+  /// A link that is there is put at its place; else it is made.
+  Id newLink(const std::string& name, const Pose& at, Id id = newId()) {
+    if (findLink(m, id)) {
+      poses[indexOf(id)] = at;
+      m = changedLink(m, id, [&](Link& l) { l.placement = placementOf(at, m.units); });
+      return id;
+    }
     Link l;
-    l.id = newId();
+    l.id = id;
     l.name = name;
     l.placement = placementOf(at, m.units);
-    const Id id = l.id;
     m = addLink(m, std::move(l));
     poses.push_back(at);
     return id;
   }
-  /// A revolute joint of two links at a place in ground axes.
+  /// A revolute joint of two links at a place in ground axes. One that is there keeps its sense.
   Id join(const std::string& name, Id base, Id link, const Pose& at, Id id = newId()) {
+    if (const auto there = findJoint(m, id)) {
+      for (const Id seat : there->seats) {
+        const auto s = findSeat(m, seat);
+        if (!s) continue;
+        const Pose& own = poses[indexOf(s->link->id)];
+        const auto before = frameOf(m, *s->seat);
+        const bool opposed = before.ok() && (own.R * before->R.col(2)).dot(at.R.col(2)) < 0;
+        m = withSeatMoved(m, seat, own, opposed ? at * Pose{rotationAbout(0, kPi), Vec3::Zero()} : at);
+      }
+      return id;
+    }
     Joint j;
     j.id = id;
     j.name = freeName(m.joints, name);
@@ -103,8 +121,9 @@ std::vector<Id> membersOf(const Mechanism& m, Id coupling) {
   if (!of || of->carrier == 0) return out;
   const auto onGround = [&](const Joint& j, Id link) {  // of the link alone if one is given
     const auto a = findSeat(m, j.seats[0]), b = findSeat(m, j.seats[1]);
-    return a && b && ((a->link->ground && (link == 0 || b->link->id == link)) ||
-                      (b->link->ground && (link == 0 || a->link->id == link)));
+    return a && b &&
+           ((a->link->ground && (link == 0 || b->link->id == link)) ||
+            (b->link->ground && (link == 0 || a->link->id == link)));
   };
   const auto add = [&](Id joint) {
     if (std::find(out.begin(), out.end(), joint) == out.end()) out.push_back(joint);
@@ -141,6 +160,120 @@ Result<Pose> axisOf(const Stage& s, Id joint, Id base) {
 }
 
 }  // namespace
+
+namespace {
+
+/// Takes away what a stage of fewer planets, or without second rims, does not have.
+Result<Mechanism> withoutSpare(const Mechanism& m, const PlanetaryDraft& d) {
+  std::vector<Id> gone;
+  const auto spare = [&](const std::string& what) {
+    const auto it = d.parts.find(what);
+    if (it != d.parts.end() && (findLink(m, it->second) || findBody(m, it->second))) gone.push_back(it->second);
+  };
+  for (int i = 1; i <= 12; ++i) {
+    if (i > d.planets) {
+      spare(fmt::format("planet {}", i));
+      spare(fmt::format("pin {}", i));
+    } else if (d.second == 0) {
+      spare(fmt::format("planet {} rim", i));
+    }
+  }
+  return gone.empty() ? Result<Mechanism>(m) : removed(m, gone);
+}
+
+/// Links, joints and couplings that bear the stage's old name take the new one.
+Result<Mechanism> renamedStage(const Result<Mechanism>& made, const PlanetaryDraft& d) {
+  if (!made.ok() || d.was.empty() || d.was == d.name) return made;
+  Mechanism out = *made;
+  for (const auto& [what, id] : d.parts) {
+    std::string name;
+    if (const auto l = findLink(out, id)) name = l->name;
+    if (const auto j = findJoint(out, id)) name = j->name;
+    if (const auto c = findById(out.couplings, id)) name = c->name;
+    std::string next = name;
+    for (std::size_t at = 0; (at = next.find(d.was + " ", at)) != std::string::npos; at += d.name.size() + 1)
+      next.replace(at, d.was.size() + 1, d.name + " ");
+    if (next == name) continue;
+    auto renaming = renamed(out, id, next);
+    if (!renaming.ok()) return renaming;
+    out = std::move(renaming).value();
+  }
+  return out;
+}
+
+}  // namespace
+
+std::optional<PlanetaryDraft> planetaryDraftOf(const Mechanism& m, Id coupling) {
+  const auto of = findById(m.couplings, coupling);
+  const auto carrier = of && of->carrier != 0 ? findLink(m, of->carrier) : nullptr;
+  if (!carrier) return std::nullopt;
+  PlanetaryDraft d;
+  const auto linksOf = [&](Id joint, Id& first, Id& second) {
+    const auto j = findJoint(m, joint);
+    const auto a = j ? findSeat(m, j->seats[0]) : std::nullopt, b = j ? findSeat(m, j->seats[1]) : std::nullopt;
+    first = a ? a->link->id : 0;
+    second = b ? b->link->id : 0;
+    return a && b;
+  };
+  const auto whole = [&](const Field& f) {
+    const auto v = evaluateField(m, f, dimension::kPlain);
+    return v.ok() ? static_cast<int>(std::lround(*v)) : 0;
+  };
+  std::map<Id, int> planets;  // joints, in the order of their couplings
+  std::map<int, int> sunPairs, ringPairs;
+  for (const auto& c : m.couplings) {
+    if (c->carrier != carrier->id) continue;
+    const auto g = gearDraftOf(m, c->id);
+    if (!g || (g->kind != GearDraft::Kind::spur && g->kind != GearDraft::Kind::ring)) return std::nullopt;
+    const bool ring = g->kind == GearDraft::Kind::ring;
+    const Id planet = g->joints[ring ? 0 : 1], other = g->joints[ring ? 1 : 0];
+    Id on = 0, link = 0, base = 0, member = 0;
+    if (!linksOf(planet, on, link) || !linksOf(other, base, member) || on != carrier->id) return std::nullopt;
+    const int n = planets.emplace(planet, static_cast<int>(planets.size()) + 1).first->second;
+    const std::string name = fmt::format("planet {}", n);
+    d.parts[name] = link;
+    d.parts[name + " joint"] = planet;
+    d.parts[name + (ring ? " ring coupling" : " sun coupling")] = c->id;
+    (ring ? d.parts["ring"] : d.parts["sun"]) = member;
+    (ring ? d.parts["ring joint"] : d.parts["sun joint"]) = other;
+    (ring ? d.parts["ring body"] : d.parts["sun body"]) = g->bodies[ring ? 1 : 0];
+    d.parts[name + (ring ? " rim" : " body")] = g->bodies[ring ? 0 : 1];
+    (ring ? d.ring : d.sun) = whole(g->teeth[ring ? 1 : 0]);
+    (ring ? d.second : d.planet) = whole(g->teeth[ring ? 0 : 1]);
+    d.module = g->module;
+    d.width = g->width;
+    ++(ring ? ringPairs : sunPairs)[n];
+  }
+  d.planets = static_cast<int>(planets.size());
+  if (planets.empty() || sunPairs.size() != planets.size() || ringPairs.size() != planets.size()) return std::nullopt;
+  for (int i = 1; i <= d.planets; ++i) {
+    const std::string name = fmt::format("planet {}", i);
+    if (d.parts[name + " rim"] != d.parts[name + " body"]) continue;
+    d.parts.erase(name + " rim");  // one rim meshes with both
+    d.second = 0;
+  }
+  for (const auto& b : carrier->bodies)
+    if (b->kind == BodyKind::disc || b->kind == BodyKind::pin)
+      d.parts[b->kind == BodyKind::disc ? "plate" : b->name] = b->id;
+  d.parts["carrier"] = carrier->id;
+  for (const Id member : membersOf(m, coupling)) {
+    Id base = 0, link = 0;
+    if (linksOf(member, base, link) && link == carrier->id) d.parts["carrier joint"] = member;
+  }
+  if (d.parts.count("carrier joint") == 0) return std::nullopt;
+  for (const auto& [key, held] :
+       {std::pair{"sun joint", HeldPart::sun}, {"carrier joint", HeldPart::carrier}, {"ring joint", HeldPart::ring}})
+    if (findJoint(m, d.parts[key])->held) d.held = held;
+  d.seat = findJoint(m, d.parts["ring joint"])->seats[0];
+  // a sun that rides on the stage before stays there
+  for (const auto& c : m.couplings)
+    if (c->carrier == d.parts["sun"]) d.inputLink = d.parts["sun"];
+  const std::string suffix = " carrier", &full = carrier->name;
+  const bool named =
+      full.size() > suffix.size() && full.compare(full.size() - suffix.size(), suffix.size(), suffix) == 0;
+  d.name = d.was = named ? full.substr(0, full.size() - suffix.size()) : "stage";
+  return d;
+}
 
 Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, const std::vector<Pose>& poses) {
   Id base = 0;
@@ -180,13 +313,17 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
                  fmt::format("{} planets of {} teeth meet one another; {} have room", d.planets, d.planet, most)};
 
   Stage s(m, poses);
+  const auto part = [&](const std::string& what) {
+    const auto it = d.parts.find(what);
+    return it == d.parts.end() ? newId() : it->second;
+  };
   const Vec3 z = at->R.col(2);
   const double centre = 0.5 * *module * (d.sun + d.planet);
   Id sunLink = d.inputLink;
   Id sunJoint = 0;
   if (sunLink == 0) {
-    sunLink = s.newLink(d.name + " sun", *at);
-    sunJoint = s.join(d.name + " sun", base, sunLink, *at);
+    sunLink = s.newLink(d.name + " sun", *at, part("sun"));
+    sunJoint = s.join(d.name + " sun", base, sunLink, *at, part("sun joint"));
   } else {
     // the link that the stage before gives: its joint with the base
     for (const auto& j : s.m.joints) {
@@ -214,38 +351,43 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
       if (p.ok()) x.placement = placementOf({p->R, p->p + rise * along}, s.m.units);
     });
   };
-  const Id carrier = s.newLink(d.name + " carrier", *at);
-  const Id carrierJoint = s.join(d.name + " carrier", base, carrier, *at);
-  const Id ring = s.newLink(d.name + " ring", *at);
-  const Id ringJoint = s.join(d.name + " ring", base, ring, *at);
+  const Id carrier = s.newLink(d.name + " carrier", *at, part("carrier"));
+  const Id carrierJoint = s.join(d.name + " carrier", base, carrier, *at, part("carrier joint"));
+  const Id ring = s.newLink(d.name + " ring", *at, part("ring"));
+  const Id ringJoint = s.join(d.name + " ring", base, ring, *at, part("ring joint"));
   // the held member keeps its joint, at its home value: another can be held later
   const Id heldJoint = d.held == HeldPart::sun ? sunJoint : d.held == HeldPart::carrier ? carrierJoint : ringJoint;
-  s.m = changedJoint(s.m, heldJoint, [](Joint& j) { j.held = true; });
+  for (const Id member : {sunJoint, carrierJoint, ringJoint})
+    if (member == heldJoint || (member != d.inputLink && findJoint(s.m, member)->held))
+      s.m = changedJoint(s.m, member, [&](Joint& j) { j.held = member == heldJoint; });
   const double step = *width * 1.25;  // the second rim of stepped planets, and the ring, beside the first
-  Id sunBody = newId(), ringBody = newId();
+  const Id sunBody = part("sun body"), ringBody = part("ring body");
   for (int i = 0; i < d.planets; ++i) {
     const double angle = 2 * kPi * i / d.planets;
     const Mat3 turn = at->R * rotationAbout(2, angle);
     const Pose place{at->R, at->p + centre * turn.col(0)};
     const std::string name = fmt::format("{} planet {}", d.name, i + 1);
-    const Id link = s.newLink(name, place);
-    const Id joint = s.join(name, carrier, link, place);
+    const std::string key = fmt::format("planet {}", i + 1);
+    const Id link = s.newLink(name, place, part(key));
+    const Id joint = s.join(name, carrier, link, place, part(key + " joint"));
     GearDraft a;
+    a.coupling = part(key + " sun coupling");
     a.joints = {sunJoint, joint};
     a.module = d.module;
     a.width = d.width;
     a.teeth = {Field(d.sun), Field(d.planet)};
-    a.bodies = {sunBody, newId()};
+    a.bodies = {sunBody, part(key + " body")};
     a.moveAxis = false;
     if (auto done = s.gears(a); !done.ok()) return done.error();
     if (rise != 0) intoPlane(a.bodies[1], s.poses[s.indexOf(link)].R.transpose() * z);
     GearDraft b;
+    b.coupling = part(key + " ring coupling");
     b.kind = GearDraft::Kind::ring;
     b.joints = {joint, ringJoint};
     b.module = d.module;
     b.width = d.width;
     b.teeth = {Field(outer), Field(d.ring)};
-    b.bodies = {d.second > 0 ? newId() : a.bodies[1], ringBody};
+    b.bodies = {d.second > 0 ? part(key + " rim") : a.bodies[1], ringBody};
     b.moveAxis = false;
     // a planet stands as the sun has it, and the first planet settles the ring; the others meet that same ring, and of
     // stepped ones the second rim is laid to it
@@ -255,7 +397,7 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
         const auto p = poseOf(s.m, x.placement);
         if (p.ok()) x.placement = placementOf({p->R, p->p + Vec3(0, 0, step)}, s.m.units);
       });
-    Body pin = element(newId(), BodyKind::pin, fmt::format("pin {}", i + 1),
+    Body pin = element(part(fmt::format("pin {}", i + 1)), BodyKind::pin, fmt::format("pin {}", i + 1),
                        s.poses[s.indexOf(carrier)].inverse() * Pose{place.R, place.p - z * (0.9 * *width)}, m.units);
     pin.figures = {{"radius", figureOf(0.12 * *module * std::min(d.planet, outer), dimension::kLength, m.units)},
                    {"length", figureOf(0.8 * *width, dimension::kLength, m.units)}};
@@ -267,12 +409,12 @@ Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& d, con
       if (p.ok()) x.placement = placementOf({p->R, p->p + Vec3(0, 0, step)}, s.m.units);
     });
   if (rise != 0) intoPlane(sunBody, s.poses[s.indexOf(sunLink)].R.transpose() * z);
-  Body plate =
-      element(newId(), BodyKind::disc, "carrier plate", Pose{Mat3::Identity(), Vec3(0, 0, -1.4 * *width)}, m.units);
+  Body plate = element(part("plate"), BodyKind::disc, "carrier plate",
+                       Pose{Mat3::Identity(), Vec3(0, 0, -1.4 * *width)}, m.units);
   plate.figures = {{"radius", figureOf(centre + 0.2 * *module * d.planet, dimension::kLength, m.units)},
                    {"thickness", figureOf(0.4 * *width, dimension::kLength, m.units)}};
   s.m = withBody(s.m, carrier, std::move(plate));
-  return s.m;
+  return renamedStage(withoutSpare(s.m, d), d);
 }
 
 Result<Mechanism> withDifferential(const Mechanism& m, const DifferentialDraft& d, const std::vector<Pose>& poses) {

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -38,7 +40,14 @@ struct PlanetaryDraft {
   HeldPart held = HeldPart::ring;
   Id inputLink = 0;  ///< a link that carries the sun (a stage before); 0: a new one
   std::string name = "stage";
+  std::string was = {};                  ///< the name of a stage that is changed: what bears it takes the new one
+  std::map<std::string, Id> parts = {};  ///< of a stage that is changed: what it is made of
 };
+/// The draft from which a stage could be made again, by one of its couplings; none if that is no planetary stage with
+/// gears of its own.
+std::optional<PlanetaryDraft> planetaryDraftOf(const Mechanism& m, Id coupling);
+/// Of a draft whose parts are there it changes the stage: other bodies, seats, drives and gauges on its links stay,
+/// planets that are too many go.
 /// @return an error with figures if the teeth don't close, planets meet, or can't be spread evenly
 Result<Mechanism> withPlanetary(const Mechanism& m, const PlanetaryDraft& draft, const std::vector<Pose>& poses);
 /// Teeth that close the stage: of the ring from the others.

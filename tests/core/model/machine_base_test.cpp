@@ -142,6 +142,83 @@ TEST(MachineBase, AnotherMemberOfAStageIsHeldByOneChoice) {
   }
 }
 
+TEST(MachineBase, AStageIsChangedWithWhatHangsOnItKept) {
+  for (const int second : {0, 24}) {
+    PlanetaryDraft d;
+    d.sun = second ? 18 : 24;
+    d.planet = second ? 30 : 18;
+    d.second = second;
+    d.planets = 3;
+    d.ring = ringTeeth(d);
+    StageOnFrame stage(d);
+    ASSERT_FALSE(stage.m.couplings.empty());
+    // someone has put a body and a seat on the sun, and drives it
+    const Id sunLink = findByName(stage.m.links, "stage sun")->id;
+    stage.m = changedLink(stage.m, sunLink, [](Link& l) {
+      Body b;
+      b.id = newId();
+      b.name = "hand wheel";
+      b.kind = BodyKind::disc;
+      b.figures = {{"radius", Field(40)}, {"thickness", Field(5)}};
+      l.bodies.push_back(std::make_shared<const Body>(b));
+    });
+    Drive drive;
+    drive.id = newId();
+    drive.name = "hand";
+    drive.value = *findJointValue(stage.m, "stage sun.turn");
+    stage.m.drives.push_back(std::make_shared<const Drive>(drive));
+    auto again = planetaryDraftOf(stage.m, stage.m.couplings[0]->id);
+    ASSERT_TRUE(again);
+    EXPECT_EQ(again->sun, d.sun);
+    EXPECT_EQ(again->planet, d.planet);
+    EXPECT_EQ(again->second, d.second);
+    EXPECT_EQ(again->ring, d.ring);
+    EXPECT_EQ(again->planets, 3);
+    EXPECT_EQ(again->held, HeldPart::ring);
+    EXPECT_EQ(again->name, "stage");
+    const auto r = resolve(stage.m);
+    ASSERT_TRUE(r.ok());
+    std::vector<Pose> poses;
+    for (const auto& l : r->links) poses.push_back(l.placement);
+    // the same figures change nothing
+    const auto same = withPlanetary(stage.m, *again, poses);
+    ASSERT_TRUE(same.ok()) << same.error().text;
+    EXPECT_EQ(same->links.size(), stage.m.links.size());
+    EXPECT_EQ(same->joints.size(), stage.m.joints.size());
+    EXPECT_EQ(same->couplings.size(), stage.m.couplings.size());
+    // fewer planets, another module, another member held, another name
+    again->planets = second ? 1 : 2;
+    again->module = Field(3);
+    again->held = HeldPart::sun;
+    again->name = "head stage";
+    const auto changed = withPlanetary(stage.m, *again, poses);
+    ASSERT_TRUE(changed.ok()) << changed.error().text;
+    const Mechanism& m = *changed;
+    EXPECT_EQ(m.links.size(), stage.m.links.size() - static_cast<std::size_t>(3 - again->planets));
+    const auto sun = findLink(m, sunLink);
+    ASSERT_TRUE(sun);
+    EXPECT_EQ(sun->name, "head stage sun");
+    EXPECT_TRUE(findByName(sun->bodies, "hand wheel"));
+    ASSERT_EQ(m.drives.size(), 1u);
+    EXPECT_EQ(nameOf(m, m.drives[0]->value, false), "head stage sun.turn");
+    EXPECT_TRUE(findJoint(m, m.drives[0]->value.id)->held);
+    EXPECT_FALSE(findByName(m.joints, "head stage ring")->held);
+    const auto figures = resolve(m);
+    ASSERT_TRUE(figures.ok()) << figures.error().text;
+    // centre distance: module x (sun + planet) / 2
+    for (const auto& l : figures->links)
+      if (l.name == "head stage planet 1") {
+        EXPECT_NEAR(l.placement.p.norm(), 3e-3 * (d.sun + d.planet) / 2, 1e-12);
+      }
+    const auto table = kinematics::trainTable(m, *findJointValue(m, "head stage ring.turn"));
+    ASSERT_TRUE(table.ok()) << table.error().text;
+    for (const auto& row : table->rows)
+      if (row.value == "head stage carrier.turn") {
+        EXPECT_NEAR(1 / row.solved, stageRatio(*again), 1e-6);
+      }
+  }
+}
+
 TEST(MachineBase, RatiosAndDifferencesAreGaugedInOneStep) {
   const StageOnFrame stage(PlanetaryDraft{});
   const Symbol sun = *findJointValue(stage.m, "stage sun.turn"),
