@@ -40,7 +40,11 @@ void GroupCard::start() {
   ground_ = 0;
   const bool fasteners = !bench_.importer().proposed().empty();
   show();
-  take(fasteners ? Way::fasteners : bench_.importer().hasGroups() ? Way::assemblies : Way::solids);
+  way_ = Way::solids;  // as they have come
+  if (fasteners || bench_.importer().hasGroups())
+    take(fasteners ? Way::fasteners : Way::assemblies);
+  else
+    fill();
   openBeside(QPointF(scene_.width(), 0));
   scene_.fitAll();
   scene_.showAllBeside(dock());
@@ -105,6 +109,7 @@ QStringList GroupCard::reasonsOf(const Link& link) const {
 
 void GroupCard::addLinks() {
   constexpr int kTall = 210;  // pixels
+  constexpr int kSingle = 6;  // links of one solid that are listed
   auto* inner = new QWidget;
   auto* rows = new QVBoxLayout(inner);
   rows->setContentsMargins(0, 0, 6, 0);
@@ -112,7 +117,7 @@ void GroupCard::addLinks() {
   int single = 0;
   for (const Id id : bench_.importer().importedLinks()) {
     const auto l = findLink(*bench_.document().mechanism(), id);
-    if (l->bodies.size() == 1 && way_ != Way::fasteners && ++single > 6) continue;
+    if (l->bodies.size() == 1 && ++single > kSingle) continue;
     auto* row = new QHBoxLayout;
     auto* title = new QLabel(QStringLiteral("<b>%1</b>").arg(q(l->name).toHtmlEscaped()));
     title->setObjectName(QStringLiteral("group ") + q(l->name));
@@ -133,7 +138,7 @@ void GroupCard::addLinks() {
       rows->addWidget(why);
     }
   }
-  if (single > 6) rows->addWidget(new QLabel(tr("and %1 more of one solid each").arg(single - 6)));
+  if (single > kSingle) rows->addWidget(new QLabel(tr("and %1 more of one solid each").arg(single - kSingle)));
   rows->addStretch(1);
   auto* area = new QScrollArea;
   area->setFrameShape(QFrame::NoFrame);
