@@ -136,7 +136,8 @@ void Scene::syncBodies() {
   for (const auto& [id, entry] : d_->bodies) solids.insert(entry.solid.get());
   for (auto it = d_->lines.begin(); it != d_->lines.end();)
     it = solids.count(it->first) ? std::next(it) : d_->lines.erase(it);
-  fill(d_->bodies.size() <= kFew && !fitted_ ? 1e9 : kSlice);
+  // many are filled in at the next turns of the event loop: the change itself has taken its time
+  fill(d_->bodies.size() > kFew ? 0 : fitted_ ? kSlice : 1e9);
   refreshColours();
   syncPoses();
 }

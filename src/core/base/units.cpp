@@ -93,8 +93,11 @@ double DocumentUnits::factor(const Dimension& d) const {
     f *= factorOf(force);
     rest = d + (-1.0 * dimension::kForce);
   }
-  return f * std::pow(factorOf(length), rest.length) * std::pow(factorOf(angle), rest.angle) *
-         std::pow(factorOf(mass), rest.mass) * std::pow(factorOf(time), rest.time);
+  // asked for every field of a document: most are of one unit, or of none
+  const auto power = [](const std::string& unit, double exponent) {
+    return exponent == 0 ? 1.0 : exponent == 1 ? factorOf(unit) : std::pow(factorOf(unit), exponent);
+  };
+  return f * power(length, rest.length) * power(angle, rest.angle) * power(mass, rest.mass) * power(time, rest.time);
 }
 
 std::string DocumentUnits::label(const Dimension& d) const {
