@@ -116,6 +116,7 @@ TEST_F(QuickWays, ASliderCrankFromNothingIsMadeAndDrivenInTwentyEightActions) {
   typeHere(QStringLiteral("100 mm"));
   choose(QStringLiteral("add"), QStringLiteral("Box"));
   ASSERT_EQ(m().links.size(), 4u);
+  key(Qt::Key_5, Qt::ControlModifier);  // from above
   key(Qt::Key_2, Qt::AltModifier);
   press(QStringLiteral("bring together"));
   press(QStringLiteral("make revolute"));
@@ -128,9 +129,12 @@ TEST_F(QuickWays, ASliderCrankFromNothingIsMadeAndDrivenInTwentyEightActions) {
   confirmCard();
   ++actions_;
   press(QStringLiteral("make prismatic"));
-  const Vec3 side(0.030, 0, 0);
-  pickFace(3, side, Vec3::UnitX());
-  QTest::keyClick(window.scene(), Qt::Key_Return, Qt::ControlModifier);  // in place: the block slides where it is
+  // its edge gives the direction
+  const Pose block = standing(3);
+  const Vec3 edge = block * Vec3(0, 0.020, 0.010), along = block.R.col(0);
+  pickWhere(3, edge,
+            [&](const PickedPlace& p) { return (p.at - edge).norm() < 1e-6 && p.axis.cross(along).norm() < 1e-6; });
+  QTest::keyClick(window.scene(), Qt::Key_Return);  // in place: the block slides where it is
   settle();
   confirmCard();
   actions_ += 2;

@@ -11,8 +11,10 @@
 #include "shape/refresh.h"
 // OCCT last
 #include <BRep_Tool.hxx>
+#include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Vertex.hxx>
 
 namespace cooperage::app {
 
@@ -72,8 +74,23 @@ void Picker::add(PickedPlace&& p) {
   candidates_.push_back(std::move(p));
 }
 
-void Picker::addPlaces(const Hit& hit) {
-  if (hit.part.IsNull()) return;
+/// Where the seam of a bore meets its rim is no corner: it stands for the rim.
+Hit Picker::rimOf(const Hit& hit) const {
+  if (pieces_ || hit.part.ShapeType() != TopAbs_VERTEX || !hit.solid) return hit;
+  for (TopExp_Explorer e(hit.solid->shape, TopAbs_EDGE); e.More(); e.Next()) {
+    const TopoDS_Edge edge = TopoDS::Edge(e.Current());
+    const TopoDS_Vertex first = TopExp::FirstVertex(edge);
+    if (first.IsNull() || !first.IsSame(hit.part) || !first.IsSame(TopExp::LastVertex(edge))) continue;
+    Hit rim = hit;
+    rim.part = edge;
+    return rim;
+  }
+  return hit;
+}
+
+void Picker::addPlaces(const Hit& from) {
+  if (from.part.IsNull()) return;
+  const Hit hit = rimOf(from);
   bool seam = false;
   if (!pieces_ && hit.part.ShapeType() == TopAbs_EDGE && hit.solid) {
     // the rim or the seam of a bore stands for the bore
@@ -197,6 +214,16 @@ void Picker::hover(const QPointF& at) {
   candidates_.clear();
   outline_.clear();
   std::vector<Hit> hits = scene_.hitsAt(at);
+  // a corner answers from afar, but is meant only by a pointer that is on it
+  constexpr double kOnIt = 4;  // pixels
+  std::stable_partition(hits.begin(), hits.end(), [&](const Hit& h) {
+    if (h.part.IsNull() || h.part.ShapeType() != TopAbs_VERTEX) return true;
+    const Hit whole = rimOf(h);
+    if (!whole.part.IsSame(h.part)) return true;
+    const gp_Pnt p = BRep_Tool::Pnt(TopoDS::Vertex(h.part));
+    const QPointF there = scene_.project(h.placement * (Vec3(p.X(), p.Y(), p.Z()) * 1e-3));
+    return QLineF(there, at).length() <= kOnIt;
+  });
   std::stable_partition(hits.begin(), hits.end(), [&](const Hit& h) { return h.link != last_; });
   for (std::size_t i = 0; i < hits.size(); ++i) {
     addPlaces(hits[i]);

@@ -41,6 +41,7 @@ class Picker {
   void addPlaces(const Hit& hit);
   void addSnaps(const Hit& hit, bool axisOnly);
   Hit boreOf(const Hit& hit) const;
+  Hit rimOf(const Hit& hit) const;
   void addMiddleOfAll(const Hit& hit, const PickedPlace& own);
   void add(PickedPlace&& place);
   void addSeats(const QPointF& at);
