@@ -287,21 +287,23 @@ TEST_F(QuickWays, AnAngleIsGaugedAndDrivenInFourActions) {
   settle();
   window.scene()->setFocus();
   const auto flat = [&](std::size_t link) {
-    // any flat face that stands in the plane of motion
+    // any flat face or straight edge whose direction lies in the plane of motion
     for (int y = 60; y < window.scene()->height() - 60; y += 4)
       for (int x = 10; x < window.scene()->width() - 10; x += 4) {
         QTest::mouseMove(window.scene(), QPoint(x, y));
         QApplication::processEvents();
         const PickedPlace* p = window.scene()->picker().present();
-        if (!p || p->link != m().links[link]->id || p->feature.kind != model::FeatureKind::plane ||
-            p->word != QStringLiteral("middle") || std::abs(p->axis.y()) > 0.01)
+        const bool straight =
+            p && (p->feature.kind == model::FeatureKind::plane || p->feature.kind == model::FeatureKind::line);
+        if (!straight || p->link != m().links[link]->id || p->word != QStringLiteral("middle") ||
+            std::abs(p->axis.y()) > 0.01)
           continue;
         QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, QPoint(x, y));
         settle();
         ++actions_;
         return;
       }
-    ADD_FAILURE() << "no flat face of link " << link;
+    ADD_FAILURE() << "no direction on link " << link;
   };
   key(Qt::Key_A, Qt::ShiftModifier);
   flat(0);
