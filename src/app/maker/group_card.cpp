@@ -59,8 +59,7 @@ void GroupCard::take(Way way) {
     case Way::solids: bench_.importer().groupImported(LinkRule::eachSolid); break;
     case Way::one: bench_.importer().groupImported(LinkRule::allOne); break;
     case Way::own: break;
-  }
-  fill();
+  }  // the document has changed: the card fills itself
 }
 
 void GroupCard::addWays() {
@@ -210,7 +209,6 @@ void GroupCard::merge() {
   if (bodies.size() < 2) return;
   way_ = Way::own;
   bench_.importer().groupTogether(bodies);
-  fill();
 }
 
 void GroupCard::accept() {

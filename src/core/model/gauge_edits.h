@@ -23,7 +23,7 @@ Result<std::pair<Mechanism, Id>> withGauges(const Mechanism& m, const std::vecto
 /// The ratio of the rates of two joint values. @return the mechanism and the gauge's id
 std::pair<Mechanism, Id> withRatioGauge(const Mechanism& m, const Symbol& value, const Symbol& per);
 
-/// The difference of two gauges as a gauge of its own, in the lane of the first.
+/// The difference of two gauges as a gauge of its own.
 /// @return the mechanism and the gauge's id; error where one is neither of a joint value nor a formula, or their units
 /// don't go together
 Result<std::pair<Mechanism, Id>> withDifference(const Mechanism& m, Id first, Id second);
