@@ -77,7 +77,9 @@ void FreedomChip::refresh() {
            coloured(mob->idle == 0 ? tr("\u2713 determined") : tr("\u2713 determined, %1 idle").arg(mob->idle), t.ok);
     else
       s += gap + coloured(tr("%1 left").arg(mob->left), t.warn);
-    if (mob->redundant > 0) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), mob->planar ? t.mute : t.warn);
+    // of a planar mechanism the freedoms are those of its plane: that its joints hold it there more than once is in the
+    // card, for who asks
+    if (mob->redundant > 0 && !mob->planar) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);
   }
   if (bench_.pose().isByHand()) s += gap + coloured(tr("moved by hand"), t.accent);
   label_->setText(s);

@@ -20,6 +20,7 @@ class Reader : public PartReader {
     m_.title = root.text("title", "");
     units(root);
     declare(root);
+    declareSheets(root);
     each(root, "parameters", "parameter", [&](Object& o, std::size_t i) { parameter(o, i); });
     each(root, "links", "link", [&](Object& o, std::size_t) { link(o); });
     each(root, "joints", "joint", [&](Object& o, std::size_t i) { joint(o, i); });
@@ -30,6 +31,7 @@ class Reader : public PartReader {
     lanes();
     each(root, "drives", "drive", [&](Object& o, std::size_t) { drive(o); });
     each(root, "requirements", "requirement", [&](Object& o, std::size_t) { requirement(o); });
+    each(root, "sheets", "sheet", [&](Object& o, std::size_t i) { sheet(o, i); });
     each(root, "paths", "path", [&](Object& o, std::size_t) { path(o); });
     each(root, "runs", "run", [&](Object& o, std::size_t) { oneRun(o); });
     m_.extra = root.extra();
@@ -410,6 +412,19 @@ class Reader : public PartReader {
     describePath(into, p);
     p.extra = o.extra();
     m_.paths.push_back(std::make_shared<const Path>(std::move(p)));
+  }
+
+  void sheet(Object& o, std::size_t i) {
+    Sheet s = *m_.sheets[i];
+    o.find("name");
+    fields(o, "at", s.at);
+    fields(o, "axis", s.axis);
+    fields(o, "ref", s.ref);
+    Into into(*this, o);
+    describeSheet(into, s);
+    curves(o, "sheet " + s.name, s.curves, nullptr);
+    s.extra = o.extra();
+    m_.sheets[i] = std::make_shared<const Sheet>(std::move(s));
   }
 
   void requirement(Object& o) {

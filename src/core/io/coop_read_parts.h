@@ -73,6 +73,16 @@ class PartReader {
     });
   }
 
+  void declareSheets(Object& root) {
+    each(root, "sheets", "sheet", [&](Object& o, std::size_t) {
+      Sheet s;
+      s.id = newId();
+      s.name = name(o);
+      unique(m_.sheets, s.name, o);
+      m_.sheets.push_back(std::make_shared<const Sheet>(std::move(s)));
+    });
+  }
+
   Field field(const Json& json, const Object& o, const std::string& key) {
     if (json.is_number()) {
       const double v = json.get<double>();
@@ -287,11 +297,7 @@ class PartReader {
       seat.extra = s.extra();
       l.seats.push_back(std::make_shared<const Seat>(std::move(seat)));
     }
-    i = 0;
-    for (const Json& json : o.array("curves")) {
-      Object c(json, fmt::format("curve {} of link {}", ++i, l.name));
-      l.curves.push_back(std::make_shared<const Curve>(curve(c, l)));
-    }
+    curves(o, "link " + l.name, l.curves, &l);
     for (auto& b : l.bodies)
       if (const auto named = camCurves_.find(b->id); named != camCurves_.end()) {
         const auto c = findByName(l.curves, named->second);
@@ -308,16 +314,40 @@ class PartReader {
     if (!json.is_array() || json.size() != 2) fail(o.name(), fmt::format("{} should be a list of two figures", what));
     return {field(json[0], o, what), field(json[1], o, what)};
   }
-  Curve curve(Object& o, const Link& l) {
+  /// @param link of a sheet's curves none
+  void curves(Object& owner, const std::string& where, std::vector<std::shared_ptr<const Curve>>& into,
+              const Link* link) {
+    std::set<std::string> names;
+    std::size_t i = 0;
+    for (const Json& json : owner.array("curves")) {
+      Object o(json, fmt::format("curve {} of {}", ++i, where));
+      Curve c = curve(o, link);
+      if (!names.insert(c.name).second) fail(o.name(), "the name is used twice");
+      into.push_back(std::make_shared<const Curve>(std::move(c)));
+    }
+  }
+  Curve curve(Object& o, const Link* l) {
     Curve c;
     c.id = newId();
     c.name = name(o);
-    o.rename("curve " + l.name + "/" + c.name);
-    unique(l.curves, c.name, o);
-    const std::string seatName = o.text("seat");
-    const auto s = findByName(l.seats, seatName);
-    if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l.name, seatName));
-    c.seat = s->id;
+    if (l) {
+      o.rename("curve " + l->name + "/" + c.name);
+      const std::string seatName = o.text("seat");
+      const auto s = findByName(l->seats, seatName);
+      if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l->name, seatName));
+      c.seat = s->id;
+      c.outline = o.flag("outline", false);
+      if (o.find("sheet")) {
+        const auto sheet = findByName(m_.sheets, o.text("sheet"));
+        if (!sheet) fail(o.name(), fmt::format("there is no sheet '{}'", o.text("sheet")));
+        c.sheet = sheet->id;
+      }
+    } else {
+      o.rename("curve " + c.name);
+      c.construction = o.flag("construction", false);
+    }
+    c.layer = o.text("layer", "");
+    c.gone = o.flag("gone", false);
     c.kind = Word<CurveKind>::read(o.text("kind"));
     if (c.kind == CurveKind::circle) {
       if (const Json* j = o.find("centre")) {
@@ -338,10 +368,12 @@ class PartReader {
       c.closed = o.flag("closed", false);
       for (const Json& json : o.array("pieces")) c.pieces.push_back(piece(json, o));
       if (c.pieces.empty()) fail(o.name(), "'pieces' is empty");
+    } else if (!l && c.kind.known()) {
+      fail(o.name(), "a curve on a sheet is a circle, a chain or a formula");
     } else if (c.kind == CurveKind::edges) {
       const std::string body = o.text("body");
-      const auto b = findByName(l.bodies, body);
-      if (!b) fail(o.name(), fmt::format("the link {} has no body '{}'", l.name, body));
+      const auto b = findByName(l->bodies, body);
+      if (!b) fail(o.name(), fmt::format("the link {} has no body '{}'", l->name, body));
       c.body = b->id;
       for (const Json& edge : o.array("edges")) {
         if (!edge.is_number_integer()) fail(o.name(), "'edges' should be a list of whole numbers");
@@ -406,6 +438,27 @@ class PartReader {
       p.points = {pair(a.need("from"), a, "'from'"), pair(a.need("to"), a, "'to'")};
       p.centre = pair(a.need("centre"), a, "'centre'");
       p.ccw = a.flag("ccw", true);
+      return p;
+    }
+    if (const Json* ellipse = o.find("ellipse")) {
+      Object e(*ellipse, owner.name());
+      p.kind = PieceKind::ellipse;
+      p.points = {pair(e.need("u"), e, "'u'"), pair(e.need("v"), e, "'v'")};
+      p.centre = pair(e.need("centre"), e, "'centre'");
+      p.from = field(e.need("from"), e, "from");
+      p.to = field(e.need("to"), e, "to");
+      return p;
+    }
+    if (const Json* nurbs = o.find("nurbs")) {
+      Object n(*nurbs, owner.name());
+      p.kind = PieceKind::nurbs;
+      p.degree = n.whole("degree", 3);
+      for (const Json& point : n.array("points")) p.points.push_back(pair(point, n, "a point"));
+      for (auto [key, into] : {std::pair{"knots", &p.knots}, {"weights", &p.weights}})
+        for (const Json& v : n.array(key)) {
+          if (!v.is_number()) fail(o.name(), fmt::format("'{}' should be a list of numbers", key));
+          into->push_back(v.get<double>());
+        }
       return p;
     }
     p.kind = o.find("spline") ? PieceKind::spline : PieceKind::line;

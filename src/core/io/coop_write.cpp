@@ -44,6 +44,7 @@ class Writer {
     list(j, "drives", m_.drives, [&](const Drive& d) { return drive(d); });
     list(j, "gauges", m_.gauges, [&](const Gauge& g) { return gauge(g); });
     list(j, "requirements", m_.requirements, [&](const Requirement& r) { return requirement(r); });
+    if (!m_.sheets.empty()) list(j, "sheets", m_.sheets, [&](const Sheet& s) { return sheet(s); });
     if (!m_.paths.empty()) list(j, "paths", m_.paths, [&](const Path& p) { return path(p); });
     list(j, "runs", m_.runs, [&](const Run& r) { return oneRun(r); });
     return with(std::move(j), m_.extra);
@@ -335,9 +336,28 @@ class Writer {
     }
     o["follower"] = std::move(f);
   }
+  static Json nurbs(const CurvePiece& p, Json points) {
+    Json o{{"degree", p.degree}, {"points", std::move(points)}, {"knots", p.knots}};
+    if (!p.weights.empty()) o["weights"] = p.weights;
+    return o;
+  }
+  Json sheet(const Sheet& s) const {
+    Json o{{"name", s.name}, {"at", fields(s.at)}, {"axis", fields(s.axis)}, {"ref", fields(s.ref)}};
+    From from(*this, o);
+    describeSheet(from, s);
+    list(o, "curves", s.curves, [&](const Curve& c) { return curve(c); });
+    return with(std::move(o), s.extra);
+  }
   Json curve(const Curve& c) const {
     const auto s = findSeat(m_, c.seat);
-    Json o{{"name", c.name}, {"seat", s ? s->seat->name : ""}, {"kind", c.kind.text()}};
+    Json o{{"name", c.name}};
+    if (c.seat != 0) o["seat"] = s ? s->seat->name : "";
+    if (c.outline) o["outline"] = true;
+    if (const auto drawn = findById(m_.sheets, c.sheet)) o["sheet"] = drawn->name;
+    if (!c.layer.empty()) o["layer"] = c.layer;
+    if (c.construction) o["construction"] = true;
+    if (c.gone) o["gone"] = true;
+    o["kind"] = c.kind.text();
     const auto figure = [&](const char* key) {
       const auto it = c.figures.find(key);
       return it == c.figures.end() ? Json(0) : field(it->second);
@@ -364,6 +384,14 @@ class Writer {
         Json piece = Json::object();
         if (p.kind == PieceKind::arc)
           piece["arc"] = {{"from", points[0]}, {"to", points[1]}, {"centre", fields(p.centre)}, {"ccw", p.ccw}};
+        else if (p.kind == PieceKind::ellipse)
+          piece["ellipse"] = {{"centre", fields(p.centre)},
+                              {"u", points[0]},
+                              {"v", points[1]},
+                              {"from", field(p.from)},
+                              {"to", field(p.to)}};
+        else if (p.kind == PieceKind::nurbs)
+          piece["nurbs"] = nurbs(p, std::move(points));
         else
           piece[wordFor(p.kind)] = points;
         o["pieces"].push_back(std::move(piece));

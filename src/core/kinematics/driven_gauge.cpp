@@ -39,7 +39,14 @@ Result<int> drivenJoint(const Resolved& r, int drive, System::Joint& joint, int&
     return Error{"drive", d.name, fmt::format("drive {}: its gauge {} {}", d.name, g.name, why)};
   };
   int value = 2;
-  if (g.kind == model::GaugeKind::distance) {
+  const auto aboutAxis = [&] { chain({Motion::slideZ, Motion::turnZ, Motion::slideX, Motion::ball}); };
+  if (g.inPlane) {
+    const Vec3 z = r.normals[u(linkA)];
+    const Vec3 way = placed(linkA).inverse() * (placed(linkB) * b.p) - a.p;
+    if (way.cross(z).norm() < 1e-9) return none("is zero where the links are placed: move one of the two points");
+    a.R = axesXZ(across(z), z);
+    aboutAxis();
+  } else if (g.kind == model::GaugeKind::distance) {
     const Vec3 way = placed(linkA).inverse() * (placed(linkB) * b.p) - a.p;
     if (way.norm() < 1e-9) return none("is zero where the links are placed: move one of the two points");
     Vec3 x = a.R.col(2);
@@ -51,7 +58,7 @@ Result<int> drivenJoint(const Resolved& r, int drive, System::Joint& joint, int&
   } else if (g.kind == model::GaugeKind::distanceAxis) {
     const Vec3 way = a.inverse() * (placed(linkA).inverse() * (placed(linkB) * b.p));
     if (std::hypot(way.x(), way.y()) < 1e-9) return none("is zero where the links are placed: move one of the two");
-    chain({Motion::slideZ, Motion::turnZ, Motion::slideX, Motion::ball});
+    aboutAxis();
   } else if (g.about) {
     Vec3 z = frame(*g.about).R.col(2);
     Vec3 first = a.R.col(2), second = b.R.col(2);
@@ -87,7 +94,7 @@ Result<int> drivenJoint(const Resolved& r, int drive, System::Joint& joint, int&
 void measureDriven(const Resolved::GaugeR& g, const Pose& J, double* q, Mat3* ball) {
   const Vec3& p = J.p;
   const Mat3& R = J.R;
-  if (g.kind == model::GaugeKind::distance) {
+  if (g.kind == model::GaugeKind::distance && !g.inPlane) {
     q[0] = std::atan2(-p.y(), p.z());
     q[1] = std::atan2(p.x(), std::hypot(p.y(), p.z()));
     q[2] = p.norm();
@@ -95,7 +102,7 @@ void measureDriven(const Resolved::GaugeR& g, const Pose& J, double* q, Mat3* ba
   } else if (g.kind == model::GaugeKind::distancePlane) {
     for (int i = 0; i < 3; ++i) q[i] = p[i];
     *ball = R;
-  } else if (g.kind == model::GaugeKind::distanceAxis) {
+  } else if (g.kind == model::GaugeKind::distanceAxis || g.inPlane) {
     q[0] = p.z();
     q[1] = std::atan2(p.y(), p.x());
     q[2] = std::hypot(p.x(), p.y());

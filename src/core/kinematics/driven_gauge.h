@@ -11,6 +11,7 @@ namespace cooperage::kinematics {
 ///
 ///   distance         turn x, turn y, slide z = value, ball; x = the first seat's axis, so that planar motion stays
 ///                    clear of the chain's own singular pose
+///                    (of a planar mechanism as distance-axis, about the plane's normal)
 ///   distance-plane   slide x, slide y, slide z = value, ball
 ///   distance-axis    slide z, turn z, slide x = value, ball
 ///   angle about c    three slides, turn z = value (about c), turn y, turn x (axis of the other seat)

@@ -170,10 +170,18 @@ std::optional<Vec3> instantCentre(const PoseJet& motion) {
   return Vec3(motion.p[0] + w.cross(motion.p[1]) / square);
 }
 
-/// Angle 0..90 degrees between the lines from the joint to the next joint of each of its two links.
+/// The part of a direction (ground axes) that lies in the plane of a planar mechanism.
+Vec3 Measurer::alongPlane(const Vec3& v) const {
+  const Vec3 normal = poses_[0].R * r_.normals[0];
+  return v - v.dot(normal) * normal;
+}
+
+/// Angle 0..90 degrees between the lines from the joint to the next joint of each of its two links; of a planar
+/// mechanism in its plane, however deep its links lie.
 double Measurer::transmission(const Resolved::GaugeR& g) const {
   const auto& j = r_.joints[u(g.joint)];
   const Vec3 centre = poses_[u(j.linkA)] * j.seatA.p;
+  const auto way = [&](const Vec3& to) { return r_.normals.empty() ? Vec3(to - centre) : alongPlane(to - centre); };
   const auto toNext = [&](int link) -> Vec3 {
     for (std::size_t i = 0; i < r_.joints.size(); ++i) {
       const auto& other = r_.joints[i];
@@ -182,7 +190,7 @@ double Measurer::transmission(const Resolved::GaugeR& g) const {
       if (other.kind == model::JointKind::prismatic)  // the line of a slide is its axis
         return other.linkA == link ? Vec3(poses_[u(link)].R * other.seatA.R.col(2))
                                    : Vec3(poses_[u(link)].R * other.seatB.R.col(2));
-      if ((at - centre).norm() > 1e-12) return at - centre;
+      if (const Vec3 w = way(at); w.norm() > 1e-12) return w;
     }
     return Vec3::Zero();
   };
@@ -206,7 +214,10 @@ double Measurer::gaugePrepared(int index, const TravelStep& step) {
   if (g.kind == model::GaugeKind::formula) return formula(*g.formula, step);
   if (isOfPoint(g.kind)) return pointGauge(g);
   if (isOfLink(g.kind)) return linkGauge(g);
-  if (g.kind == model::GaugeKind::distance) return (seatPose(g.seats[0]).p - seatPose(g.seats[1]).p).norm();
+  if (g.kind == model::GaugeKind::distance) {
+    const Vec3 way = seatPose(g.seats[0]).p - seatPose(g.seats[1]).p;
+    return (g.inPlane ? alongPlane(way) : way).norm();
+  }
   if (g.kind == model::GaugeKind::distancePlane) {
     const Pose a = seatPose(g.seats[0]);
     return a.R.col(2).dot(seatPose(g.seats[1]).p - a.p);

@@ -65,6 +65,7 @@ class Measurer {
   double pointGauge(const model::Resolved::GaugeR& g) const;
   double linkGauge(const model::Resolved::GaugeR& g) const;
   double angleGauge(const model::Resolved::GaugeR& g) const;
+  Vec3 alongPlane(const Vec3& v) const;
   double transmission(const model::Resolved::GaugeR& g) const;
   double camGauge(const model::Resolved::GaugeR& g, const TravelStep& step) const;
   Vec3 followerDirection(const model::Resolved::CamPairR& pair, const Vec3& at) const;

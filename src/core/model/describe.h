@@ -97,6 +97,14 @@ void describePath(A& a, T& p) {
 }
 
 template <class A, class T>
+void describeSheet(A& a, T& s) {
+  a.ref("on", s.on, Ref::link, "ground");
+  a.field("depth", s.depth, dimension::kLength);
+  a.flag("hidden", s.hidden, false);
+  a.text("file", s.file);
+}
+
+template <class A, class T>
 void describeRun(A& a, T& r) {
   a.field("duration", r.duration, dimension::kTime);
   a.field("turns", r.turns, dimension::kPlain);

@@ -95,7 +95,7 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                renameIn(out.drives, id, name, error) || renameIn(out.gauges, id, name, error) ||
                renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error) ||
                renameIn(out.paths, id, name, error) || renameIn(out.programmes, id, name, error) ||
-               renameIn(out.camPairs, id, name, error);
+               renameIn(out.camPairs, id, name, error) || renameIn(out.sheets, id, name, error);
   // the only body of a link that bears its name goes by the new one too
   if (const auto link = findLink(m, id); link && link->bodies.size() == 1 && link->bodies[0]->name == link->name)
     out = changedBody(out, link->bodies[0]->id, [&](Body& b) { b.name = name; });
@@ -118,12 +118,18 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                       [&](Link& l) { change<Curve>(l.curves, id, [&](Curve& c) { c.name = name; }); });
     found = true;
   }
+  if (const auto curve = findSheetCurve(m, id)) {
+    const auto other = findByName(curve->sheet->curves, name);
+    if (other && other->id != id)
+      error = {"name", name, fmt::format("the sheet {} has a curve '{}' already", curve->sheet->name, name)};
+    change<Sheet>(out.sheets, curve->sheet->id,
+                  [&](Sheet& s) { change<Curve>(s.curves, id, [&](Curve& c) { c.name = name; }); });
+    found = true;
+  }
   if (!error.text.empty()) return error;
   if (!found) return Error{"name", name, "there is nothing to rename"};
   return out;
 }
-
-namespace {}  // namespace
 
 Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
   Mechanism out = m;
@@ -149,6 +155,20 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
         out.links[i]->curves.size() == m.links[i]->curves.size())
       out.links[i] = m.links[i];
   dropIf(out.links, [&](const Link& l) { return is(l.id); });
+  for (const auto& s : m.sheets) {
+    const auto hit = [&](const auto& c) { return is(c->id); };
+    if (is(s->id) || (s->on && is(*s->on)) || std::none_of(s->curves.begin(), s->curves.end(), hit)) continue;
+    change<Sheet>(out.sheets, s->id, [&](Sheet& x) { dropIf(x.curves, [&](const Curve& c) { return is(c.id); }); });
+  }
+  for (const auto& l : std::vector<std::shared_ptr<const Link>>(out.links)) {
+    const auto drawn = [&](const auto& c) { return c->sheet != 0 && is(c->sheet); };
+    if (std::none_of(l->curves.begin(), l->curves.end(), drawn)) continue;
+    change<Link>(out.links, l->id, [&](Link& x) {
+      for (auto& c : x.curves)
+        if (drawn(c)) change<Curve>(x.curves, c->id, [](Curve& o) { o.sheet = 0; });
+    });
+  }
+  dropIf(out.sheets, [&](const Sheet& s) { return is(s.id) || (s.on && is(*s.on)); });
   dropIf(out.joints, [&](const Joint& j) {
     const bool drop = is(j.id) || is(j.seats[0]) || is(j.seats[1]) || is(j.curve) || is(j.surfaceBody);
     if (drop) gone.insert(j.id);

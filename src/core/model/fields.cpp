@@ -110,7 +110,14 @@ class FieldWalk {
     for (auto& piece : c.pieces) {
       for (auto& p : piece.points) each(p, dimension::kLength);
       each(piece.centre, dimension::kLength);
+      visit(piece.from, dimension::kAngle);
+      visit(piece.to, dimension::kAngle);
     }
+  }
+  template <class T>
+  void sheet(T& s) {
+    seat(s);  // at, axis and ref as of a seat
+    describeSheet(*this, s);
   }
   template <class T>
   void joint(T& j) {
@@ -303,6 +310,14 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
   all(m.gauges, "gauge", [&](const Gauge& x) { walk.gauge(x); });
   all(m.paths, "path", [&](const Path& x) { describePath(walk, x); });
   all(m.requirements, "requirement", [&](const Requirement& x) { describeRequirement(walk, x); });
+  for (const auto& s : m.sheets) {
+    owner = "sheet " + s->name;
+    walk.sheet(*s);
+    for (const auto& c : s->curves) {
+      owner = "curve " + s->name + "/" + c->name;
+      walk.curve(*c);
+    }
+  }
   all(m.runs, "run", [&](const Run& x) { describeRun(walk, x); });
 }
 
@@ -324,6 +339,10 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
   changeAll(out.gauges, [&](Gauge& x) { walk.gauge(x); });
   changeAll(out.paths, [&](Path& x) { describePath(walk, x); });
   changeAll(out.requirements, [&](Requirement& x) { describeRequirement(walk, x); });
+  changeAll(out.sheets, [&](Sheet& x) {
+    walk.sheet(x);
+    changeAll(x.curves, [&](Curve& c) { walk.curve(c); });
+  });
   changeAll(out.runs, [&](Run& x) { describeRun(walk, x); });
   return out;
 }

@@ -12,8 +12,8 @@ constexpr std::array<std::string_view, 5> wordsOf(CurveKind) {
 }
 
 /// A piece of a chain curve.
-enum class PieceKind { line, arc, spline };
-constexpr std::array<std::string_view, 3> wordsOf(PieceKind) { return {"line", "arc", "spline"}; }
+enum class PieceKind { line, arc, spline, ellipse, nurbs };
+constexpr std::array<std::string_view, 5> wordsOf(PieceKind) { return {"line", "arc", "spline", "ellipse", "nurbs"}; }
 
 /// How a cam carries its curve.
 enum class CamForm { disc, linear, barrel };

@@ -26,6 +26,12 @@ std::optional<CurvePlace> findCurve(const Mechanism& m, Id id) {
   return std::nullopt;
 }
 
+std::optional<SheetCurvePlace> findSheetCurve(const Mechanism& m, Id id) {
+  for (const auto& sheet : m.sheets)
+    if (auto curve = findById(sheet->curves, id)) return SheetCurvePlace{sheet, curve};
+  return std::nullopt;
+}
+
 const std::vector<ProgrammeRow>& rowsOf(const Mechanism& m, const Drive& drive) {
   const auto shared = findById(m.programmes, drive.shared);
   return shared ? shared->rows : drive.programme;
@@ -45,6 +51,8 @@ std::string nameOf(const Mechanism& m, const Symbol& s, bool quotes) {
   if (const auto seat = findSeat(m, s.id)) return wrap(seat->link->name + "/" + seat->seat->name);
   if (const auto d = findById(m.drives, s.id)) return wrap(d->name);
   if (const auto c = findCurve(m, s.id)) return wrap(c->link->name + "/" + c->curve->name);
+  if (const auto p = findById(m.sheets, s.id)) return wrap(p->name);
+  if (const auto c = findSheetCurve(m, s.id)) return wrap(c->sheet->name + "/" + c->curve->name);
   if (const auto p = findById(m.camPairs, s.id)) return wrap(p->name);
   if (const auto g = findById(m.gauges, s.id)) return wrap(g->name);
   if (const auto p = findById(m.programmes, s.id)) return wrap(p->name);

@@ -143,9 +143,12 @@ using Pair = std::array<Field, 2>;
 struct CurvePiece {
   COOPERAGE_SPECIAL_MEMBERS(CurvePiece);
   PieceKind kind = PieceKind::line;
-  std::vector<Pair> points;  ///< ends, or all points of a spline
+  std::vector<Pair> points;  ///< ends; all points of a spline; u and v of an ellipse; control points of a nurbs
   Pair centre;
   bool ccw = true;
+  Field from, to;                      ///< of an ellipse: centre + u cos t + v sin t between these angles
+  int degree = 3;                      ///< of a nurbs
+  std::vector<double> knots, weights;  ///< of a nurbs; no weights: all one
 };
 
 /// One row of a programme or of a cam's law. The figures are those that the law needs, by their names in the file; a
@@ -161,7 +164,7 @@ struct ProgrammeRow {
   Extra extra;
 };
 
-/// A curve in the plane of a seat of its link.
+/// A curve in the plane of a seat of its link, or on a sheet.
 struct Curve {
   COOPERAGE_SPECIAL_MEMBERS(Curve);
   Id id = 0;
@@ -180,6 +183,25 @@ struct Curve {
   ContactKind follower = ContactKind::roller;
   bool swing = false;
   int hand = 1;
+  bool outline = false;       ///< of a link: drawn only; it may have corners until something runs on it
+  Id sheet = 0;               ///< of a link's outline: the sheet on which it was drawn, if that is there still
+  std::string layer;          ///< of the drawing that it was read from
+  bool construction = false;  ///< on a sheet: drawn, but not to belong to a link
+  bool gone = false;          ///< the drawing, read again, doesn't hold it any more
+  Extra extra;
+};
+
+/// A plane of ground or of a link that holds curves which belong to no link yet, drawn or read from a drawing.
+struct Sheet {
+  COOPERAGE_SPECIAL_MEMBERS(Sheet);
+  Id id = 0;
+  std::string name;
+  std::optional<Id> on;  ///< the link that carries it; ground if none
+  Triple at, axis{Field(0), Field(0), Field(1)}, ref{Field(1), Field(0), Field(0)};  ///< x = ref, y = axis x ref
+  Field depth;                                                                       ///< how far it lies along its axis
+  bool hidden = false;
+  std::string file;  ///< the drawing that it was read from, relative to the document's folder
+  std::vector<std::shared_ptr<const Curve>> curves;
   Extra extra;
 };
 
@@ -375,6 +397,7 @@ struct Mechanism {
   std::vector<std::shared_ptr<const Gauge>> gauges;
   std::vector<std::shared_ptr<const Requirement>> requirements;
   std::vector<std::shared_ptr<const Path>> paths;
+  std::vector<std::shared_ptr<const Sheet>> sheets;
   std::vector<std::shared_ptr<const Run>> runs;
   Extra extra;
 };
@@ -402,6 +425,12 @@ struct CurvePlace {
   std::shared_ptr<const Curve> curve;
 };
 std::optional<CurvePlace> findCurve(const Mechanism& m, Id id);
+/// Where a curve lies that belongs to no link.
+struct SheetCurvePlace {
+  std::shared_ptr<const Sheet> sheet;
+  std::shared_ptr<const Curve> curve;
+};
+std::optional<SheetCurvePlace> findSheetCurve(const Mechanism& m, Id id);
 std::optional<BodyPlace> findBody(const Mechanism& m, Id id);
 
 template <class T>

@@ -3,6 +3,7 @@
 
 #include <atomic>
 
+#include "model/planarity.h"
 #include "model/resolving.h"
 
 namespace cooperage::model {
@@ -14,10 +15,12 @@ Result<Resolved> resolve(const Mechanism& mechanism) {
   ++done;
   Resolving ctx(mechanism);
   ctx.out.units = mechanism.units;
-  const bool all = ctx.parameters() && resolveLinks(ctx) && resolveJoints(ctx) && resolveCouplings(ctx) &&
-                   resolveCamPairs(ctx) && resolveGauges(ctx) && resolveDrives(ctx) && resolveRequirements(ctx) &&
-                   resolvePaths(ctx) && resolveRuns(ctx);
+  const bool all = ctx.parameters() && resolveLinks(ctx) && resolveSheets(ctx) && resolveJoints(ctx) &&
+                   resolveCouplings(ctx) && resolveCamPairs(ctx) && resolveGauges(ctx) && resolveDrives(ctx) &&
+                   resolveRequirements(ctx) && resolvePaths(ctx) && resolveRuns(ctx);
   if (!all) return ctx.error;
+  ctx.out.normals = planeNormals(ctx.out);
+  for (auto& g : ctx.out.gauges) g.inPlane = g.kind == GaugeKind::distance && !ctx.out.normals.empty();
   return std::move(ctx.out);
 }
 

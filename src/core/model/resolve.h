@@ -60,6 +60,12 @@ struct Resolved {
     Id body = 0;                                   ///< of edges
     std::vector<int> edges;
   };
+  /// The plane of a sheet, its depth included.
+  struct SheetR {
+    Id id = 0;
+    int link = -1;  ///< that carries it; -1: ground
+    Pose frame;     ///< in that link's axes, or ground's
+  };
   struct LinkR {
     COOPERAGE_SPECIAL_MEMBERS(LinkR);
     Id id = 0;
@@ -147,6 +153,7 @@ struct Resolved {
     std::shared_ptr<const FormulaR> formula;
     std::optional<std::pair<int, int>> about;
     Dimension dimension;
+    bool inPlane = false;                  ///< a distance that counts in the plane of a planar mechanism
     std::shared_ptr<const FormulaR> over;  ///< a curve of one's own laid over it
     std::vector<std::pair<double, double>> overPoints;
   };
@@ -194,6 +201,7 @@ struct Resolved {
   std::vector<std::pair<Id, Quantity>> parameters;
   std::vector<LinkR> links;
   std::vector<CurveR> curveList;
+  std::vector<SheetR> sheets;
   std::vector<JointR> joints;
   std::vector<CouplingR> couplings;
   std::vector<CamPairR> camPairs;
@@ -202,6 +210,7 @@ struct Resolved {
   std::vector<GaugeR> gauges;
   std::vector<RequirementR> requirements;
   std::vector<RunR> runs;
+  std::vector<Vec3> normals;      ///< of the plane of a planar mechanism, one a link in its axes; else empty
   std::vector<Message> messages;  ///< what is odd but usable
 };
 

@@ -13,6 +13,50 @@ static bool oneCurve(Resolving& ctx, const Link& link, const Curve& c);
 static bool formulaCurve(Resolving& ctx, const Curve& c, const std::string& object, curves::CurvePtr& into);
 static bool camLaw(Resolving& ctx, const Link& link, const Curve& c, const std::string& object, curves::CurvePtr& into);
 
+void findUsedCurves(Resolving& ctx) {
+  for (const auto& p : ctx.m.camPairs) ctx.used.insert({p->cam, p->follower});
+  for (const auto& j : ctx.m.joints) ctx.used.insert(j->curve);
+  for (const auto& l : ctx.m.links)
+    for (const auto& b : l->bodies) ctx.used.insert(b->curve);
+}
+
+/// What is only drawn is not made into a curve on which things run: there may be very many, and they may have corners.
+static bool checkDrawn(Resolving& ctx, const Curve& c, const std::string& object) {
+  drawing::Outline outline;
+  const bool plain =
+      c.kind == CurveKind::chain && !hasFormula(c) &&
+      std::all_of(c.pieces.begin(), c.pieces.end(), [](const CurvePiece& p) { return p.kind == PieceKind::line; });
+  if (plain || (c.kind != CurveKind::circle && c.kind != CurveKind::chain)) return true;
+  return outlineOf(ctx, c, object, outline);
+}
+
+bool resolveSheets(Resolving& ctx) {
+  for (const auto& s : ctx.m.sheets) {
+    const std::string object = "sheet " + s->name;
+    Resolved::SheetR r;
+    r.id = s->id;
+    Vec3 axis, ref;
+    double depth = 0;
+    if (!ctx.read(s->at, dimension::kLength, object, "at", r.frame.p) ||
+        !ctx.direction(s->axis, object, "axis", axis) || !ctx.direction(s->ref, object, "ref", ref) ||
+        !ctx.read(s->depth, dimension::kLength, object, "depth", depth))
+      return false;
+    if (!axesFrom(axis, ref, r.frame.R))
+      return ctx.fail("zero-axis", object,
+                      "axis and reference direction must not be zero or parallel; turn one of them");
+    r.frame.p += depth * r.frame.R.col(2);
+    if (s->on) {
+      const auto link = ctx.linkIndex.find(*s->on);
+      if (link == ctx.linkIndex.end()) return ctx.fail("missing-link", object, "the link that carries it is gone");
+      r.link = link->second;
+    }
+    for (const auto& c : s->curves)
+      if (!checkDrawn(ctx, *c, "curve " + s->name + "/" + c->name)) return false;
+    ctx.out.sheets.push_back(r);
+  }
+  return true;
+}
+
 bool resolveCurve(Resolving& ctx, const Link& link, const Curve& c) {
   auto& made = ctx.out.curveList.emplace_back();
   made.id = c.id;
@@ -23,6 +67,23 @@ bool resolveCurve(Resolving& ctx, const Link& link, const Curve& c) {
   ctx.out.curveList.back().curve = ctx.curves[c.id].second;
   return true;
 }
+/// A piece on which something runs, over its own parameter; that of a curve must rise.
+static curves::Piece runPiece(const drawing::Piece& drawn) {
+  const drawing::Piece p = drawn.high() < drawn.low()
+                               ? drawing::Piece::conic(drawn.centre, drawn.u, -drawn.v, -drawn.from, -drawn.to)
+                               : drawn;
+  curves::Piece piece;
+  piece.kind = curves::Piece::Kind::general;
+  piece.breaks = p.spans();
+  piece.own = [p](double t) {
+    const auto x = p.at(t);
+    curves::CurvePoint out;
+    for (std::size_t k = 0; k < out.size(); ++k) out[k] = {x[k].x(), x[k].y(), 0};
+    return out;
+  };
+  return piece;
+}
+
 static bool oneCurve(Resolving& ctx, const Link& link, const Curve& c) {
   const std::string object = "curve " + link.name + "/" + c.name;
   auto& known = ctx.curves[c.id];
@@ -30,6 +91,7 @@ static bool oneCurve(Resolving& ctx, const Link& link, const Curve& c) {
   const auto seat = ctx.seatIndex.find(c.seat);
   if (seat == ctx.seatIndex.end()) return ctx.fail("missing-seat", object, "its seat is gone; choose another");
   ctx.curveSeat[c.id] = ctx.out.links.back().seats[static_cast<std::size_t>(seat->second.second)].frame;
+  if (c.outline && ctx.used.count(c.id) == 0 && c.kind != CurveKind::formula) return checkDrawn(ctx, c, object);
   const auto figure = [&](const char* key, const Dimension& d, double& v) {
     const auto it = c.figures.find(key);
     return it == c.figures.end() || ctx.read(it->second, d, object, key, v);
@@ -57,6 +119,13 @@ static bool oneCurve(Resolving& ctx, const Link& link, const Curve& c) {
   std::vector<curves::Piece> pieces;
   for (const CurvePiece& p : c.pieces) {
     curves::Piece piece;
+    if (p.kind == PieceKind::ellipse || p.kind == PieceKind::nurbs) {
+      std::vector<drawing::Vec2> points;
+      drawing::Piece drawn;
+      if (!piecePoints(ctx, p, object, points) || !drawnPiece(ctx, p, object, points, drawn)) return false;
+      pieces.push_back(runPiece(drawn));
+      continue;
+    }
     piece.kind = p.kind == PieceKind::arc      ? curves::Piece::Kind::arc
                  : p.kind == PieceKind::spline ? curves::Piece::Kind::spline
                                                : curves::Piece::Kind::line;

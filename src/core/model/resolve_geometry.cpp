@@ -101,6 +101,7 @@ static bool checkGearFigures(Resolving& ctx, BodyKind kind, const std::vector<do
 }
 
 bool resolveLinks(Resolving& ctx) {
+  findUsedCurves(ctx);
   for (const auto& link : ctx.m.links) {
     ctx.linkIndex[link->id] = static_cast<int>(ctx.out.links.size());
     auto& made = ctx.out.links.emplace_back();

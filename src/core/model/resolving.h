@@ -2,8 +2,10 @@
 #pragma once
 // Within model/ only: a document being worked out.
 #include <functional>
+#include <set>
 #include <unordered_map>
 
+#include "drawing/outline.h"
 #include "model/resolve.h"
 
 namespace cooperage::model {
@@ -41,9 +43,12 @@ struct Resolving {
   std::unordered_map<Id, int> linkIndex, jointIndex, driveIndex, gaugeIndex, pairIndex;
   std::unordered_map<Id, std::pair<int, int>> seatIndex;
   std::unordered_map<Id, Pose> curveSeat;
+  std::set<Id> used;                                                ///< curves on which something touches or runs
   std::unordered_map<Id, std::pair<int, curves::CurvePtr>> curves;  ///< link and curve; null: not computed
 };
 
+/// Curves that are more than drawn: contacts, points and cams run on them.
+void findUsedCurves(Resolving& ctx);
 /// A curve of a link, into the table of curves.
 bool resolveCurve(Resolving& ctx, const Link& link, const Curve& c);
 /// One row of a programme that moves a value of a dimension.
@@ -51,6 +56,16 @@ bool resolveRow(Resolving& ctx, const ProgrammeRow& row, const Dimension& value,
                 Resolved::RowR& r);
 /// Links with their bodies, seats and curves.
 bool resolveLinks(Resolving& ctx);
+/// A circle or a chain as it is drawn (see outlines.h).
+bool outlineOf(Resolving& ctx, const Curve& c, const std::string& object, drawing::Outline& into);
+/// One piece of a chain that is no spline through points. @param points its points, worked out
+bool drawnPiece(Resolving& ctx, const CurvePiece& p, const std::string& object,
+                const std::vector<drawing::Vec2>& points, drawing::Piece& into);
+bool piecePoints(Resolving& ctx, const CurvePiece& p, const std::string& object, std::vector<drawing::Vec2>& into);
+/// Whether any of its figures is a formula.
+bool hasFormula(const Curve& c);
+/// Sheets with their planes.
+bool resolveSheets(Resolving& ctx);
 /// Joints between seats that are known.
 bool resolveJoints(Resolving& ctx);
 /// The joint and the index of the value that a symbol names.
