@@ -21,6 +21,8 @@
 
 #include "card/card.h"
 #include "input_manners.h"
+#include "layout/drawing_card.h"
+#include "layout/pencil.h"
 #include "strip/chart.h"
 #include "maker/group_card.h"
 #include "maker/pick_bar.h"
@@ -48,6 +50,8 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   groups_ = new GroupCard(bench_, *scene_);
   connect(groups_, &GroupCard::grouped, this, [this] { actions_->find(QStringLiteral("propose"))->trigger(); });
   machine_ = new MachineCard(bench_, *scene_);
+  drawing_ = new DrawingCard(bench_, *scene_);
+  pencil_ = new Pencil(bench_, *scene_);
   shape_ = new ShapePanel(bench_);
   join_ = new JoinPanel(bench_, *maker_, *proposals_, *machine_);
   connect(join_, &JoinPanel::gapClosing, freedoms_, &FreedomCard::closeGap);
@@ -66,7 +70,13 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(start, &StartCard::importAsked, this, [this] { actions_->find(QStringLiteral("import"))->trigger(); });
   connect(start, &StartCard::folderAsked, this, [this] { actions_->find(QStringLiteral("parts folder"))->trigger(); });
   connect(start, &StartCard::openAsked, this, &MainWindow::open);
+  connect(start, &StartCard::layoutAsked, this, [this] { actions_->find(QStringLiteral("draw links"))->trigger(); });
+  connect(pencil_, &Pencil::changed, start, [this, start] { start->stepAside(pencil_->isDrawing()); });
+  connect(maker_, &Maker::changed, pencil_, [this] {
+    if (maker_->isPicking()) pencil_->stop();
+  });
   connect(start, &StartCard::documentAsked, this, &MainWindow::openPath, Qt::QueuedConnection);
+  connect(shape_, &ShapePanel::drawAsked, this, [this] { actions_->find(QStringLiteral("draw links"))->trigger(); });
   connect(shape_, &ShapePanel::added, this, [this] {
     scene_->keepInView();
     card_->focusFigure();
@@ -147,6 +157,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
     machine_->giveUp();
     proposals_->giveUp();
     groups_->giveUp();
+    pencil_->stop();
     scene_->forgetPointer();
     QToolTip::hideText();
     scene_->setFocus();
@@ -181,14 +192,14 @@ void MainWindow::makeMenus() {
         m->addAction(actions_->find(id));
     }
   };
-  fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh", "-", "table",
-                     "picture", "save chart", "copy chart", "print", "-", "quit"});
+  fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh",
+                     "drawing again", "-", "table", "picture", "save chart", "copy chart", "print", "-", "quit"});
   fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "box select", "select solids", "-", "search",
-                     "filter", "select none"});
+                     "filter", "select none", "-", "draw links", "gather"});
   fill(tr("&View"),
-       {"fit",          "-",           "view corner", "view front", "view right", "view back", "view left", "view top",
-        "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",   "-",
-        "marks joints", "marks seats", "lanes",       "-",          "dark"});
+       {"fit",      "look square",  "-",           "view corner", "view front", "view right", "view back", "view left",
+        "view top", "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",
+        "-",        "marks joints", "marks seats", "lanes",       "-",          "dark"});
   QList<QAction*> directions;
   for (const char* from : {"corner", "front", "right", "back", "left", "top", "bottom"})
     directions << actions_->find(QStringLiteral("view ") + QLatin1String(from));

@@ -25,6 +25,7 @@ namespace cooperage::app {
 class Card;
 class PickBar;
 class GroupCard;
+class Pencil;
 class PlacingCard;
 class Rail;
 
@@ -41,6 +42,7 @@ class MainWindow : public QMainWindow {
   JoinPanel* joinPanel() { return join_; }
   ShapePanel* shapePanel() { return shape_; }
   Maker* maker() { return maker_; }
+  Pencil* pencil() { return pencil_; }
   Proposals* proposals() { return proposals_; }
   MachineCard* machine() { return machine_; }
   Card* card() { return card_; }
@@ -67,6 +69,8 @@ class MainWindow : public QMainWindow {
   void makeElementActions();
   void makeJoinActions();
   void makeGeometryActions();
+  void makeLayoutActions();
+  void gatherSelected();
   void makePickActions();
   void makeViewActions();
   void makeTravelActions();
@@ -92,6 +96,8 @@ class MainWindow : public QMainWindow {
   PlacingCard* placing_ = nullptr;
   Proposals* proposals_ = nullptr;
   GroupCard* groups_ = nullptr;
+  Pencil* pencil_ = nullptr;
+  class DrawingCard* drawing_ = nullptr;
   MachineCard* machine_ = nullptr;
   Strip* strip_ = nullptr;
   Card* card_ = nullptr;

@@ -6,11 +6,15 @@
 #include <QStackedWidget>
 
 #include "card/card_page.h"
+#include "layout/drawing_card.h"
+#include "layout/pencil.h"
 #include "main_window.h"
 #include "maker/group_card.h"
 #include "maker/pick_bar.h"
 #include "scene/freedom_card.h"
 #include "maker/placing_card.h"
+#include "model/sheet_edits.h"
+#include "text.h"
 
 namespace cooperage::app {
 
@@ -20,6 +24,7 @@ void MainWindow::makeActions() {
   makeElementActions();
   makeJoinActions();
   makeGeometryActions();
+  makeLayoutActions();
   makePickActions();
   makeTravelActions();
   makeViewActions();
@@ -34,10 +39,11 @@ void MainWindow::makeFileActions() {
   a.add(QStringLiteral("save"), tr("&Save"), QKeySequence::Save, [this] { save(); });
   a.add(QStringLiteral("save as"), tr("Save &as\u2026"), QKeySequence(QStringLiteral("Ctrl+Shift+S")),
         [this] { saveAs(); });
-  a.add(QStringLiteral("import"), tr("&Import STEP\u2026"), QKeySequence(QStringLiteral("Ctrl+I")), [this] {
-    bench_.selection().setStage(Stage::shape);
-    shape_->importFile();
-  });
+  a.add(QStringLiteral("import"), tr("&Import geometry or a drawing\u2026"), QKeySequence(QStringLiteral("Ctrl+I")),
+        [this] {
+          bench_.selection().setStage(Stage::shape);
+          shape_->importFile();
+        });
   a.add(QStringLiteral("parts folder"), tr("Choose a &parts folder\u2026"),
         QKeySequence(QStringLiteral("Ctrl+Shift+I")), [this] {
           bench_.selection().setStage(Stage::shape);
@@ -72,8 +78,12 @@ void MainWindow::makeEditActions() {
   a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")),
         [this] { search_->popUp(); });
   a.add(QStringLiteral("select none"), tr("Select nothing"), QKeySequence(Qt::Key_Escape), [this] {
-    if (placing_->isPlacing())
+    if (pencil_->isDrawing())
+      pencil_->cancel();
+    else if (placing_->isPlacing())
       placing_->giveUp();
+    else if (drawing_->isVisible())
+      drawing_->giveUp();
     else if (machine_->isOpen())
       machine_->giveUp();
     else if (proposals_->isVisible())
@@ -209,6 +219,58 @@ void MainWindow::makeGeometryActions() {
      else
        locateGeometry(bench_, this, missing.front());
    })->setProperty(kWords, tr("folder moved broken lost geometry"));
+}
+
+/// Sheets, what is drawn on them, and which link has which curve.
+void MainWindow::makeLayoutActions() {
+  Actions& a = *actions_;
+  a.add(QStringLiteral("draw links"), tr("&Draw links as lines"), QKeySequence(Qt::Key_O), [this] {
+     bench_.selection().setStage(Stage::shape);
+     maker_->stop();
+     if (pencil_->isDrawing())
+       pencil_->stop();
+     else
+       pencil_->start();
+   })->setProperty(kWords, tr("layout sketch pencil sheet planar pivot"));
+  a.add(QStringLiteral("look square"), tr("Look s&quare on the sheet"), QKeySequence(Qt::Key_V), [this] {
+     pencil_->lookSquare();
+   })->setProperty(kWords, tr("normal view plane camera"));
+  a.add(QStringLiteral("gather"), tr("G&ather curves into a link"), QKeySequence(QStringLiteral("Shift+G")), [this] {
+     gatherSelected();
+   })->setProperty(kWords, tr("group collect lines drawing"));
+  a.add(QStringLiteral("drawing again"), tr("Read drawings again"), {}, [this] {
+     bench_.importer().readDrawingsAgain();
+   })->setProperty(kWords, tr("refresh reload dxf svg changed"));
+}
+
+/// The chosen curves become a link, or come to the link that is chosen with them.
+void MainWindow::gatherSelected() {
+  const auto& m = *bench_.document().mechanism();
+  std::vector<model::Id> curves;
+  model::Id link = 0;
+  for (const model::Id id : bench_.selection().ids()) {
+    if (model::findSheetCurve(m, id)) curves.push_back(id);
+    if (model::findLink(m, id)) link = id;
+    if (const auto sheet = model::findById(m.sheets, id))
+      for (const auto& c : sheet->curves)
+        if (!c->construction) curves.push_back(c->id);
+  }
+  if (curves.empty()) {
+    bench_.say(tr("Choose curves that belong to no link first: click, Ctrl+click, or B and a box"), true);
+    return;
+  }
+  auto made = model::gathered(m, curves, link, "link", bench_.pose().poses());
+  if (!made.ok()) {
+    bench_.say(QString::fromStdString(made.error().text), true);
+    return;
+  }
+  bench_.document().endGesture();
+  if (!bench_.document().apply(tr("Gather curves"), made->first)) return;
+  bench_.selection().select({made->second});
+  const int loose = model::countLoose(*bench_.document().mechanism());
+  const QString name = QString::fromStdString(model::findLink(*bench_.document().mechanism(), made->second)->name);
+  bench_.say(loose == 0 ? tr("%1 has them; every curve belongs to a link").arg(name)
+                        : tr("%1 has them; %2 belong to no link").arg(name, counted(loose, tr("curve"), tr("curves"))));
 }
 
 /// While a place is picked in the scene.

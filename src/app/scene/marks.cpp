@@ -20,6 +20,7 @@ using namespace model;
 void Marks::paint(QPainter& p) {
   targets_.clear();
   belts(p);
+  scene_.outlines().paint(p);
   curves(p);
   ghosts(p);
   runGhosts(p);

@@ -239,8 +239,36 @@ void OcctView::fitAll() {
   d_->window->SetSize(std::max(2, size.width()), std::max(2, size.height()));
   d_->view->MustBeResized();
   image_ = QImage();  // its buffer is made anew at the next picture
-  d_->view->FitAll(0.12, false);
+  constexpr double kMargin = 0.12;
+  d_->view->FitAll(kMargin, false);
+  fitBesides(kMargin);
   invalidate();
+}
+
+void OcctView::showHeight(double height) {
+  if (d_->view.IsNull()) return;
+  d_->view->Camera()->SetScale(height * shape::kToMm);
+  invalidate();
+}
+
+/// Widens what OCCT has fitted its parts to until other places are in it as well.
+void OcctView::fitBesides(double margin) {
+  const auto places = besides();
+  if (places.empty()) return;
+  QRectF box = showsParts() ? QRectF(rect()).adjusted(margin / 2 * width(), margin / 2 * height(),
+                                                      -margin / 2 * width(), -margin / 2 * height())
+                            : QRectF(project(places.front()), QSizeF(0, 0));
+  for (const Vec3& x : places) {
+    const QPointF at = project(x);
+    box.setCoords(std::min(box.left(), at.x()), std::min(box.top(), at.y()), std::max(box.right(), at.x()),
+                  std::max(box.bottom(), at.y()));
+  }
+  const double least = 20;  // pixels: what is a point is not shown as large as can be
+  const double grow = std::max(std::max(box.width(), least) / std::max(1.0, (1 - margin) * width()),
+                               std::max(box.height(), least) / std::max(1.0, (1 - margin) * height()));
+  shiftCamera(scale() * screenDirection(box.center() - QPointF(width() / 2.0, height() / 2.0)));
+  const Handle(Graphic3d_Camera) camera = d_->view->Camera();
+  if (!showsParts() || grow > 1) camera->SetScale(camera->Scale() * grow);
 }
 
 Vec3 OcctView::eyeDirection() const {

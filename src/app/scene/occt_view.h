@@ -4,6 +4,7 @@
 #include <QWidget>
 #include <memory>
 #include <optional>
+#include <vector>
 
 #include "base/geometry.h"
 
@@ -30,6 +31,8 @@ class OcctView : public QWidget {
   /// Camera: direction from the scene to the eye, up, all visible.
   void lookFrom(const Vec3& direction, const Vec3& up);
   void fitAll();
+  /// So many m over the height of the picture, about its middle.
+  void showHeight(double height);
   /// Turns about the vertical and the horizontal of the picture, in pixels of the pointer.
   void orbit(const QPoint& by);
   void pan(const QPoint& by);
@@ -64,6 +67,10 @@ class OcctView : public QWidget {
   virtual bool holds() const { return false; }
   /// Shows parts in as much detail as the next picture asks for, for so many ms. @return whether it is done
   virtual bool setDetail(bool /*moving*/, double /*milliseconds*/) { return true; }
+  /// Places that the whole picture holds too, though OCCT knows nothing of them; ground axes.
+  virtual std::vector<Vec3> besides() { return {}; }
+  /// Whether OCCT shows anything.
+  virtual bool showsParts() const { return true; }
   /// What is painted over the picture may have changed.
   void refresh();
   void paintEvent(QPaintEvent* event) override;
@@ -73,6 +80,7 @@ class OcctView : public QWidget {
   void render(bool best = false);
   void comeToRest();
   void shiftCamera(const Vec3& by);
+  void fitBesides(double margin);
   struct Parts;
   std::unique_ptr<Parts> d_;
   QImage image_;

@@ -44,7 +44,8 @@ Scene::Scene(Workbench& bench, QWidget* parent)
       bench_(bench),
       d_(std::make_unique<Shown>()),
       picker_(std::make_unique<Picker>(bench, *this)),
-      marks_(std::make_unique<Marks>(bench, *this)) {
+      marks_(std::make_unique<Marks>(bench, *this)),
+      outlines_(bench, *this) {
   setObjectName(QStringLiteral("scene"));
   setAccessibleName(tr("Scene"));
   connect(&bench_.document(), &Document::changed, this, &Scene::syncBodies);
@@ -211,6 +212,7 @@ void Scene::fill(double milliseconds) {
     fitted_ = !bench_.shapes().isLoading();  // what comes later from files is to be in the picture too
     fitAll();
   }
+  update();  // lines follow the document though no body has changed
 }
 
 int Scene::displayMode(const Entry& entry) const {
@@ -311,7 +313,12 @@ QRectF Scene::rectOf(Id link) const {
     const Pose p = bench_.pose().poses()[l] * of.bodies[static_cast<std::size_t>(entry.body)].placement;
     for (int c = 0; c < 8; ++c) corners << project(p * entry.box.corner(c));
   }
+  for (const Vec3& x : outlines_.extent(link)) corners << project(x);
   return corners.boundingRect();
+}
+
+bool Scene::showsParts() const {
+  return std::any_of(d_->bodies.begin(), d_->bodies.end(), [](const auto& b) { return b.second.visible; });
 }
 
 bool Scene::holdsAll() const {
@@ -371,6 +378,10 @@ void Scene::extentAlong(const Vec3& direction, double& low, double& high) const 
       low = std::min(low, x);
       high = std::max(high, x);
     }
+  }
+  for (const Vec3& x : outlines_.extent()) {
+    low = std::min(low, direction.dot(x));
+    high = std::max(high, direction.dot(x));
   }
   if (low > high) {
     low = -1e-2;
@@ -562,6 +573,15 @@ std::vector<std::vector<Vec3>> Scene::linesOfLink(int link, const Pose& pose, do
       out.push_back(line);
       for (Vec3& v : out.back()) v = p * v;
     }
+  }
+  if (share > 0) return out;
+  const Id id = bench_.solution().resolved().links[static_cast<std::size_t>(link)].id;
+  const Pose& seen = bench_.pose().poses()[static_cast<std::size_t>(link)];
+  for (const auto& l : outlines_.lines()) {
+    if (l.link != id) continue;
+    const Pose frame = pose * seen.inverse() * l.frame;
+    out.emplace_back();
+    for (const auto& x : *l.points) out.back().push_back(frame * Vec3(x.x(), x.y(), 0));
   }
   return out;
 }

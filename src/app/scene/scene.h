@@ -9,6 +9,7 @@
 #include "../workbench/workbench.h"
 #include "marks.h"
 #include "occt_view.h"
+#include "outlines.h"
 #include "picks.h"
 
 namespace cooperage::app {
@@ -84,6 +85,7 @@ class Scene : public OcctView {
   /// Middle of the selected links, or of all if there are none, ground axes.
   Vec3 middleOfSelection() const;
   Marks& marks() { return *marks_; }
+  Outlines& outlines() { return outlines_; }
   void refreshColours();
 
  signals:
@@ -96,6 +98,8 @@ class Scene : public OcctView {
   void lookChanged();
 
  protected:
+  std::vector<Vec3> besides() override { return outlines_.extent(); }
+  bool showsParts() const override;
   bool holds() const override { return bench_.runs().live().busy() && !filling_; }
   void mousePressEvent(QMouseEvent* e) override;
   void mouseMoveEvent(QMouseEvent* e) override;
@@ -131,6 +135,7 @@ class Scene : public OcctView {
   std::unique_ptr<Shown> d_;
   std::unique_ptr<Picker> picker_;
   std::unique_ptr<Marks> marks_;
+  mutable Outlines outlines_;
   Look look_ = Look::edges;
   bool filling_ = false, picking_ = false, boxing_ = false, band_ = false, solids_ = false;
   std::array<bool, 2> shown_{true, true};

@@ -99,7 +99,11 @@ void Scene::mousePressEvent(QMouseEvent* e) {
   if (button_ != Qt::LeftButton || picking_ || boxing_ || (e->modifiers() & Qt::ShiftModifier)) return;
   if ((handle_ = marks_->handleAt(e->position()))) return;
   const auto hits = hitsAt(e->position());
-  if (hits.empty()) return;
+  if (hits.empty()) {
+    const Id line = outlines_.at(e->position(), &grabbed_);
+    if (model::findLink(*bench_.document().mechanism(), line)) grabbedLink_ = line;
+    return;
+  }
   grabbedLink_ = hits.front().link;
   if (context()->MainSelector()->NbPicked() > 0) {
     const gp_Pnt p = context()->MainSelector()->PickedPoint(1);
@@ -124,8 +128,12 @@ void Scene::hover(const QPointF& at) {
     return;
   }
   const auto hits = hitsAt(at);
-  const Id now = hits.empty() ? 0 : hits.front().link;
-  if (marks_->ghostAt(at) >= 0 || (!boxing_ && marks_->objectAt(at) != 0))
+  Id now = hits.empty() ? 0 : hits.front().link;
+  const Id line = now == 0 ? outlines_.at(at) : 0;
+  if (model::findLink(*bench_.document().mechanism(), line)) now = line;
+  if (line != 0 && now == 0) {
+    setCursor(Qt::PointingHandCursor);
+  } else if (marks_->ghostAt(at) >= 0 || (!boxing_ && marks_->objectAt(at) != 0))
     setCursor(Qt::PointingHandCursor);
   else if (marks_->handleAt(at))
     setCursor(Qt::SizeAllCursor);
@@ -219,6 +227,7 @@ void Scene::mouseReleaseEvent(QMouseEvent* e) {
   Id hit = marks_->objectAt(e->position());
   if (hit == 0)
     if (const auto hits = hitsAt(e->position()); !hits.empty()) hit = solids_ ? hits.front().body : hits.front().link;
+  if (hit == 0) hit = outlines_.at(e->position());
   std::vector<Id> now;
   if (e->modifiers() & Qt::ControlModifier) now = bench_.selection().ids();
   if (hit) {
@@ -260,6 +269,12 @@ void Scene::selectBox(const QRectF& box, bool add) {
       const Id id = bench_.solution().resolved().links[static_cast<std::size_t>(l)].id;
       if (inside && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
     }
+  for (const Id id : outlines_.within(box)) {
+    const auto known = std::find_if(links.begin(), links.end(), [&](const auto& l) {
+      return bench_.solution().resolved().links[static_cast<std::size_t>(l.first)].id == id;
+    });
+    if (known == links.end() && std::find(now.begin(), now.end(), id) == now.end()) now.push_back(id);
+  }
   bench_.selection().select(now);
   bench_.say(tr("%1 selected").arg(now.size()));
 }

@@ -66,6 +66,8 @@ StartCard::StartCard(Workbench& bench, Scene& scene, QMenu* elements) : QFrame(&
     wayButtons_.push_back(b);
     return b;
   };
+  connect(way("lucide/pencil", tr("A layout of lines in the plane"), tr("O"), "start layout"), &QPushButton::clicked,
+          this, &StartCard::layoutAsked);
   connect(way("lucide/import", tr("An assembly or a part"), tr("Ctrl+I"), "start import"), &QPushButton::clicked, this,
           &StartCard::importAsked);
   connect(way("lucide/package", tr("A folder of parts"), tr("Ctrl+Shift+I"), "start folder"), &QPushButton::clicked,
@@ -152,7 +154,8 @@ void StartCard::fillDocuments() {
 }
 
 void StartCard::refresh() {
-  const bool wanted = bench_.document().mechanism()->links.empty() && !bench_.jobs().busy();
+  const auto& m = *bench_.document().mechanism();
+  const bool wanted = m.links.empty() && m.sheets.empty() && !bench_.jobs().busy() && !aside_;
   if (!wanted) {  // no layout for what is not seen, at each step of a slider
     hide();
     return;

@@ -17,9 +17,15 @@ class StartCard : public QFrame {
   /// @param elements the elements that can be added
   StartCard(Workbench& bench, Scene& scene, QMenu* elements);
   /// Keeps a picture of the document that is open, to be shown beside its name.
+  /// Something else is begun in the empty scene.
+  void stepAside(bool on) {
+    aside_ = on;
+    refresh();
+  }
   static void keepPicture(Scene& scene, const QString& path);
 
  signals:
+  void layoutAsked();
   void importAsked();
   void folderAsked();
   void openAsked();
@@ -37,6 +43,7 @@ class StartCard : public QFrame {
   Scene& scene_;
   QGridLayout *ways_, *documents_;
   std::vector<QWidget*> wayButtons_;
+  bool aside_ = false;
   int columns_ = 3;  ///< of tiles; as many as the scene is wide
 };
 

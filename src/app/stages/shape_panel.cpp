@@ -5,6 +5,7 @@
 #include <QPushButton>
 
 #include "shape_panel.h"
+#include "model/sheet_edits.h"
 #include "shape/extent.h"
 #include "shape/solid.h"
 #include "../text.h"
@@ -43,13 +44,15 @@ ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
     connect(a, &QAction::triggered, this, [this, k = kind] { addElement(k); });
   }
   add->setMenu(menu);
+  auto* draw = tool(QStringLiteral("lucide/pencil"), tr("Draw"), tr("Draw links as lines in the plane (O)"),
+                    QStringLiteral("draw"), [this] { emit drawAsked(); });
   ground_ = tool(QStringLiteral("app/ground"), {}, tr("Ground or free the selected links (G)"),
                  QStringLiteral("ground"), [this] { toggleGround(); });
   show_ = tool(QStringLiteral("lucide/eye-off"), {}, tr("Hide or show the selection"), QStringLiteral("hide"),
                [this] { toggleShown(); });
   remove_ = tool(QStringLiteral("lucide/trash-2"), {}, tr("Delete the selection (Del)"), QStringLiteral("remove"),
                  [this] { removeSelected(); });
-  toolRow({import, add, ground_, show_, remove_});
+  toolRow({import, add, draw, ground_, show_, remove_});
   rules_ = new QWidget;
   auto* rules = new QHBoxLayout(rules_);
   rules->setContentsMargins(10, 0, 10, 4);
@@ -108,7 +111,11 @@ std::vector<LedgerRow> ShapePanel::rows() const {
       r.tone = Tone::quiet;
     }
     const auto n = static_cast<int>(l->bodies.size());
-    r.detail = n == 0 ? tr("no body") : n == 1 ? QString() : tr("%1 bodies").arg(n);
+    const auto lines = std::count_if(l->curves.begin(), l->curves.end(), [](const auto& c) { return c->outline; });
+    r.detail = n == 0 && lines > 0 ? counted(static_cast<qsizetype>(lines), tr("line"), tr("lines"))
+               : n == 0            ? tr("no body")
+               : n == 1            ? QString()
+                                   : tr("%1 bodies").arg(n);
     if (l->hidden) r.detail += (r.detail.isEmpty() ? "" : ", ") + tr("hidden");
     for (const auto& b : l->bodies)
       if (!bench_.shapes().problem(b->id).isEmpty()) {
@@ -130,11 +137,32 @@ std::vector<LedgerRow> ShapePanel::rows() const {
       out.push_back(s);
     }
   }
+  for (const auto& s : m.sheets) {
+    LedgerRow r;
+    r.id = s->id;
+    r.icon = QStringLiteral("lucide/layers");
+    r.title = q(s->name);
+    r.faded = s->hidden;
+    r.editable = true;
+    const auto loose =
+        std::count_if(s->curves.begin(), s->curves.end(), [](const auto& c) { return !c->construction; });
+    const auto gone = std::count_if(s->curves.begin(), s->curves.end(), [](const auto& c) { return c->gone; });
+    r.detail = loose == 0 ? tr("sheet")
+                          : tr("%1 of no link").arg(counted(static_cast<qsizetype>(loose), tr("curve"), tr("curves")));
+    if (gone > 0) {
+      r.tag = tr("%1 gone").arg(gone);
+      r.tone = Tone::warning;
+    }
+    out.push_back(r);
+  }
   return out;
 }
 
 QString ShapePanel::hint() const {
   const auto& m = *bench_.document().mechanism();
+  if (const int loose = countLoose(m); loose > 0)
+    return tr("%1 belong to no link: choose some and gather them with Shift+G.")
+        .arg(counted(loose, tr("curve"), tr("curves")));
   if (m.links.empty())
     return tr(
         "<a href='import'>Import a file</a>, choose a <a href='parts'>folder of parts</a>, or add bodies by their "
@@ -159,9 +187,10 @@ void ShapePanel::afterRefresh() {
 }
 
 void ShapePanel::importFile() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Import geometry"), {},
-                                                    tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.STEP "
-                                                       "*.STP *.IGES *.IGS *.STL *.OBJ);;All files (*)"));
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Import geometry"), {},
+                                   tr("Geometry (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.dxf *.svg *.STEP "
+                                      "*.STP *.IGES *.IGS *.STL *.OBJ);;All files (*)"));
   if (!path.isEmpty()) bench_.importer().importFile(path);
 }
 
@@ -227,6 +256,7 @@ void ShapePanel::toggleShown() {
   bool anyVisible = false;
   for (Id id : bench_.selection().ids()) {
     if (const auto l = findLink(*bench_.document().mechanism(), id)) anyVisible = anyVisible || !l->hidden;
+    if (const auto s = findById(bench_.document().mechanism()->sheets, id)) anyVisible = anyVisible || !s->hidden;
     if (const auto b = findBody(*bench_.document().mechanism(), id)) anyVisible = anyVisible || !b->body->hidden;
   }
   bench_.document().apply(anyVisible ? tr("Hide") : tr("Show"),

@@ -28,6 +28,7 @@ class ShapePanel : public StagePanel {
  signals:
   /// An element was added and is selected: its first figure comes next.
   void added();
+  void drawAsked();
 
  protected:
   std::vector<LedgerRow> rows() const override;

@@ -10,6 +10,7 @@
 #include <algorithm>
 
 #include "io/coop_file.h"
+#include "model/drawn_dimensions.h"
 #include "../text.h"
 
 namespace cooperage::app {
@@ -31,6 +32,8 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
   for (const auto& l : m.links)
     for (const auto& b : l->bodies)
       if (b->kind == BodyKind::file) out = changedBody(out, b->id, [&](Body& x) { moved(x.file); });
+  for (const auto& s : m.sheets)
+    if (!s->file.empty()) change<Sheet>(out.sheets, s->id, [&](Sheet& x) { moved(x.file); });
   const auto named = [](const std::vector<ProgrammeRow>& rows) {
     return std::any_of(rows.begin(), rows.end(), [](const ProgrammeRow& r) { return !r.file.empty(); });
   };
@@ -90,18 +93,23 @@ bool Document::apply(const QString& text, const Result<Mechanism>& changed, int 
     speaker_.say(q(changed.error().text), true);
     return false;
   }
-  auto r = resolve(*changed);
+  const auto fit = settled(*changed);  // dimensions of drawn links are met in what is kept
+  if (!fit.ok()) {
+    speaker_.say(q(fit.error().text), true);
+    return false;
+  }
+  auto r = resolve(*fit);
   if (!r.ok()) {
     speaker_.say(q(r.error().text), true);
     return false;
   }
-  auto whole = followers_.along(*changed, *r);
+  auto whole = followers_.along(*fit, *r);
   if (!whole.ok()) {
     speaker_.say(q(whole.error().text), true);
     return false;
   }
   const int key = merge == 0 ? 0 : merge + 1000 * gesture_;
-  const bool same = whole->links == changed->links;  // nothing had to follow
+  const bool same = whole->links == fit->links;  // nothing had to follow
   const auto next = std::make_shared<const Mechanism>(std::move(whole).value());
   figures_ = {next, std::nullopt};
   if (same) figures_.second = std::move(r).value();

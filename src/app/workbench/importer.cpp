@@ -58,7 +58,8 @@ Importer::Importer(Document& document, Selection& selection, BodyShapes& shapes,
       solution_(solution),
       pose_(pose),
       jobs_(jobs),
-      speaker_(speaker) {}
+      speaker_(speaker),
+      drawings_(document, selection, jobs, speaker) {}
 
 void Importer::follow(const Mechanism& m) {
   const auto gone =
@@ -71,9 +72,14 @@ void Importer::follow(const Mechanism& m) {
 void Importer::clear() {
   imported_.clear();
   proposed_.clear();
+  drawings_.drop();
 }
 
 void Importer::importFile(const QString& path) {
+  if (Drawings::isDrawing(path)) {
+    drawings_.read(path);
+    return;
+  }
   const QString absolute = QFileInfo(path).absoluteFilePath();
   auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
   jobs_.start(

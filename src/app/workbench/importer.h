@@ -6,6 +6,7 @@
 #include "../jobs.h"
 #include "body_shapes.h"
 #include "document.h"
+#include "drawings.h"
 #include "model/grouping.h"
 #include "pose_control.h"
 #include "shape/fasteners.h"
@@ -25,7 +26,10 @@ class Importer : public QObject {
   Importer(Document& document, Selection& selection, BodyShapes& shapes, const Solution& solution,
            const PoseControl& pose, JobRunner& jobs, Speaker& speaker);
 
-  /// Imports a geometry file: each solid a link, placements kept.
+  /// Drawings on their way onto sheets.
+  Drawings& drawings() { return drawings_; }
+  void readDrawingsAgain() { drawings_.readAgain(); }
+  /// Imports a geometry file: each solid a link, placements kept. A drawing is read to be confirmed.
   void importFile(const QString& path);
   /// Solids of the last import, to be grouped by a rule; empty once the document has changed otherwise.
   const std::vector<model::ImportedSolid>& imported() const { return imported_; }
@@ -73,6 +77,7 @@ class Importer : public QObject {
   const PoseControl& pose_;
   JobRunner& jobs_;
   Speaker& speaker_;
+  Drawings drawings_;
   void lookForFasteners();
   void group(const model::Mechanism& m);
   std::vector<model::ImportedSolid> imported_;

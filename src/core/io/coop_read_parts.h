@@ -298,6 +298,11 @@ class PartReader {
       l.seats.push_back(std::make_shared<const Seat>(std::move(seat)));
     }
     curves(o, "link " + l.name, l.curves, &l);
+    i = 0;
+    for (const Json& json : o.array("dimensions")) {
+      Object d(json, fmt::format("dimension {} of link {}", ++i, l.name));
+      l.dimensions.push_back(std::make_shared<const DrawnDimension>(dimension(d, l)));
+    }
     for (auto& b : l.bodies)
       if (const auto named = camCurves_.find(b->id); named != camCurves_.end()) {
         const auto c = findByName(l.curves, named->second);
@@ -314,6 +319,30 @@ class PartReader {
     if (!json.is_array() || json.size() != 2) fail(o.name(), fmt::format("{} should be a list of two figures", what));
     return {field(json[0], o, what), field(json[1], o, what)};
   }
+  DrawnDimension dimension(Object& o, const Link& l) {
+    DrawnDimension d;
+    d.id = newId();
+    d.kind = Word<DimensionKind>::read(o.text("kind"));
+    for (const Json& json : o.array("of")) {
+      Object e(json, o.name());
+      DimensionEnd end;
+      if (e.find("seat")) {
+        const auto s = findByName(l.seats, e.text("seat"));
+        if (!s) fail(o.name(), fmt::format("the link {} has no seat '{}'", l.name, e.text("seat")));
+        end.object = s->id;
+      } else {
+        const auto c = findByName(l.curves, e.text("curve"));
+        if (!c) fail(o.name(), fmt::format("the link {} has no curve '{}'", l.name, e.text("curve")));
+        end = {c->id, e.whole("piece", 0)};
+      }
+      d.of.push_back(end);
+    }
+    d.value = field(o.need("value"), o, "value");
+    d.step = optionalField(o, "step");
+    d.extra = o.extra();
+    return d;
+  }
+
   /// @param link of a sheet's curves none
   void curves(Object& owner, const std::string& where, std::vector<std::shared_ptr<const Curve>>& into,
               const Link* link) {

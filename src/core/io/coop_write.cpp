@@ -288,7 +288,22 @@ class Writer {
       return with(std::move(j), s.extra);
     });
     if (!l.curves.empty()) list(o, "curves", l.curves, [&](const Curve& c) { return curve(c); });
+    if (!l.dimensions.empty())
+      list(o, "dimensions", l.dimensions, [&](const DrawnDimension& d) { return dimension(l, d); });
     return with(std::move(o), l.extra);
+  }
+
+  Json dimension(const Link& l, const DrawnDimension& d) const {
+    Json of = Json::array();
+    for (const DimensionEnd& e : d.of) {
+      if (const auto s = findById(l.seats, e.object))
+        of.push_back({{"seat", s->name}});
+      else if (const auto c = findById(l.curves, e.object))
+        of.push_back({{"curve", c->name}, {"piece", e.piece}});
+    }
+    Json o{{"kind", d.kind.text()}, {"of", std::move(of)}, {"value", field(d.value)}};
+    if (d.step) o["step"] = field(*d.step);
+    return with(std::move(o), d.extra);
   }
 
   Json row(const ProgrammeRow& r) const {

@@ -102,6 +102,8 @@ void describeSheet(A& a, T& s) {
   a.field("depth", s.depth, dimension::kLength);
   a.flag("hidden", s.hidden, false);
   a.text("file", s.file);
+  a.text("unit", s.unit);
+  a.field("merge", s.merge, dimension::kLength);
 }
 
 template <class A, class T>

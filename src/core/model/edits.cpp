@@ -61,6 +61,7 @@ Mechanism shown(const Mechanism& m, const std::vector<Id>& ids, bool visible) {
   Mechanism out = m;
   for (Id id : ids) {
     change<Link>(out.links, id, [&](Link& l) { l.hidden = !visible; });
+    change<Sheet>(out.sheets, id, [&](Sheet& s) { s.hidden = !visible; });
     out = changedBody(out, id, [&](Body& b) { b.hidden = !visible; });
   }
   return out;
@@ -146,13 +147,17 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
       dropIf(x.bodies, [&](const Body& b) { return is(b.id); });
       dropIf(x.seats, [&](const Seat& s) { return is(s.id); });
       dropIf(x.curves, [&](const Curve& c) { return is(c.id); });
+      dropIf(x.dimensions, [&](const DrawnDimension& d) {
+        return is(d.id) || std::any_of(d.of.begin(), d.of.end(), [&](const DimensionEnd& e) { return is(e.object); });
+      });
     });
   }
   // keep the very same part where nothing changed, so that results on it stay fresh
   for (std::size_t i = 0; i < m.links.size(); ++i)
     if (out.links[i]->bodies.size() == m.links[i]->bodies.size() &&
         out.links[i]->seats.size() == m.links[i]->seats.size() &&
-        out.links[i]->curves.size() == m.links[i]->curves.size())
+        out.links[i]->curves.size() == m.links[i]->curves.size() &&
+        out.links[i]->dimensions.size() == m.links[i]->dimensions.size())
       out.links[i] = m.links[i];
   dropIf(out.links, [&](const Link& l) { return is(l.id); });
   for (const auto& s : m.sheets) {

@@ -115,6 +115,12 @@ class FieldWalk {
     }
   }
   template <class T>
+  void dimension(T& d) {
+    const Dimension of = d.kind == DimensionKind::angle ? dimension::kAngle : dimension::kLength;
+    visit(d.value, of);
+    maybe(d.step, of);
+  }
+  template <class T>
   void sheet(T& s) {
     seat(s);  // at, axis and ref as of a seat
     describeSheet(*this, s);
@@ -295,6 +301,8 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
       owner = "curve " + l->name + "/" + c->name;
       walk.curve(*c);
     }
+    owner = "dimension of " + l->name;
+    for (const auto& d : l->dimensions) walk.dimension(*d);
   }
   const auto all = [&](const auto& list, const char* what, const auto& fields) {
     for (const auto& x : list) {
@@ -330,6 +338,7 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
     changeAll(l.bodies, [&](Body& x) { walk.body(x); });
     changeAll(l.seats, [&](Seat& x) { walk.seat(x); });
     changeAll(l.curves, [&](Curve& x) { walk.curve(x); });
+    changeAll(l.dimensions, [&](DrawnDimension& x) { walk.dimension(x); });
   });
   changeAll(out.joints, [&](Joint& x) { walk.joint(x); });
   changeAll(out.couplings, [&](Coupling& x) { walk.coupling(x); });

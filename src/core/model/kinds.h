@@ -15,6 +15,14 @@ constexpr std::array<std::string_view, 5> wordsOf(CurveKind) {
 enum class PieceKind { line, arc, spline, ellipse, nurbs };
 constexpr std::array<std::string_view, 5> wordsOf(PieceKind) { return {"line", "arc", "spline", "ellipse", "nurbs"}; }
 
+/// What of a link's points and curves a dimension holds: the length between two points or of a line, how far one point
+/// lies from another (or from the origin) along an axis, a radius, the angle between two lines, how far a point lies
+/// from a line.
+enum class DimensionKind { length, x, y, radius, angle, pointLine };
+constexpr std::array<std::string_view, 6> wordsOf(DimensionKind) {
+  return {"length", "x", "y", "radius", "angle", "point-line"};
+}
+
 /// How a cam carries its curve.
 enum class CamForm { disc, linear, barrel };
 constexpr std::array<std::string_view, 3> wordsOf(CamForm) { return {"disc", "linear", "barrel"}; }

@@ -200,8 +200,26 @@ struct Sheet {
   Triple at, axis{Field(0), Field(0), Field(1)}, ref{Field(1), Field(0), Field(0)};  ///< x = ref, y = axis x ref
   Field depth;                                                                       ///< how far it lies along its axis
   bool hidden = false;
-  std::string file;  ///< the drawing that it was read from, relative to the document's folder
+  std::string file;            ///< the drawing that it was read from, relative to the document's folder
+  std::string unit;            ///< that the drawing was read in, where it names none itself
+  std::optional<Field> merge;  ///< ends of the drawing nearer than that were merged
   std::vector<std::shared_ptr<const Curve>> curves;
+  Extra extra;
+};
+
+/// What a dimension is of: a seat, or a piece of a chain or a circle of the same link.
+struct DimensionEnd {
+  Id object = 0;
+  int piece = 0;  ///< of a chain, from 0
+};
+/// A figure that holds points and curves of a link, in the plane x, y of its axes.
+struct DrawnDimension {
+  COOPERAGE_SPECIAL_MEMBERS(DrawnDimension);
+  Id id = 0;
+  Word<DimensionKind> kind;
+  std::vector<DimensionEnd> of;
+  Field value;
+  std::optional<Field> step;  ///< by which it is rounded and stepped
   Extra extra;
 };
 
@@ -215,6 +233,7 @@ struct Link {
   std::vector<std::shared_ptr<const Body>> bodies;
   std::vector<std::shared_ptr<const Seat>> seats;
   std::vector<std::shared_ptr<const Curve>> curves;
+  std::vector<std::shared_ptr<const DrawnDimension>> dimensions;
   std::optional<Colour> colour;
   Extra extra;
 };

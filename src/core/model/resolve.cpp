@@ -3,6 +3,7 @@
 
 #include <atomic>
 
+#include "model/drawn_dimensions.h"
 #include "model/planarity.h"
 #include "model/resolving.h"
 
@@ -11,8 +12,11 @@ namespace {
 std::atomic<long> done{0};
 }
 
-Result<Resolved> resolve(const Mechanism& mechanism) {
+Result<Resolved> resolve(const Mechanism& given) {
   ++done;
+  const auto fit = settled(given);
+  if (!fit.ok()) return fit.error();
+  const Mechanism& mechanism = *fit;
   Resolving ctx(mechanism);
   ctx.out.units = mechanism.units;
   const bool all = ctx.parameters() && resolveLinks(ctx) && resolveSheets(ctx) && resolveJoints(ctx) &&

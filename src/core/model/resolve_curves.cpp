@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "model/outlines.h"
 #include "model/resolving.h"
 
 namespace cooperage::model {

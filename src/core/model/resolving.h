@@ -62,8 +62,6 @@ bool outlineOf(Resolving& ctx, const Curve& c, const std::string& object, drawin
 bool drawnPiece(Resolving& ctx, const CurvePiece& p, const std::string& object,
                 const std::vector<drawing::Vec2>& points, drawing::Piece& into);
 bool piecePoints(Resolving& ctx, const CurvePiece& p, const std::string& object, std::vector<drawing::Vec2>& into);
-/// Whether any of its figures is a formula.
-bool hasFormula(const Curve& c);
 /// Sheets with their planes.
 bool resolveSheets(Resolving& ctx);
 /// Joints between seats that are known.

@@ -1,0 +1,712 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "pencil.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolButton>
+#include <cmath>
+
+#include "../gauge_readings.h"
+#include "../merges.h"
+#include "../text.h"
+#include "../theme.h"
+#include "base/figure.h"
+#include "curves/table.h"
+#include "model/joint_edits.h"
+#include "model/outlines.h"
+#include "model/sheet_edits.h"
+
+namespace cooperage::app {
+
+using namespace model;
+using Vec2 = Eigen::Vector2d;
+
+namespace {
+
+constexpr double kFirstView = 0.3;  // m that an empty sheet shows over its height
+constexpr double kPull = 4;         // pixels before a press becomes a pull
+
+}  // namespace
+
+Pencil::Pencil(Workbench& bench, Scene& scene)
+    : QObject(&scene),
+      bench_(bench),
+      scene_(scene),
+      snaps_(bench, scene),
+      fields_(new QFrame(&scene)),
+      bar_(new QFrame(&scene)) {
+  fields_->setObjectName(QStringLiteral("draw fields"));
+  dress(
+      fields_,
+      QStringLiteral(
+          "QFrame { background: @panel; border: 1px solid @line; border-radius: 8px; } QLabel { border: 0; color: "
+          "@mute; } QLineEdit { border: 1px solid @line; border-radius: 4px; background: @field; padding: 1px 4px; }"));
+  auto* row = new QHBoxLayout(fields_);
+  row->setContentsMargins(8, 5, 8, 5);
+  row->setSpacing(5);
+  const std::pair<QString, QString> kNames[] = {{tr("length"), tr("Length of the link; it holds")},
+                                                {tr("angle"), tr("Angle from the sheet's x axis")},
+                                                {tr("x"), tr("Place of the pivot on ground; it holds")},
+                                                {tr("y"), tr("Place of the pivot on ground; it holds")}};
+  for (std::size_t i = 0; i < edits_.size(); ++i) {
+    auto* label = new QLabel(kNames[i].first);
+    label->setFont(uiFont(8.5));
+    auto* e = edits_[i] = new QLineEdit;
+    e->setObjectName(QStringLiteral("draw ") + kNames[i].first);
+    e->setAccessibleName(kNames[i].second);
+    e->setToolTip(kNames[i].second);
+    e->setFixedWidth(i < 2 ? 74 : 58);
+    e->installEventFilter(this);
+    connect(e, &QLineEdit::textChanged, &scene_, qOverload<>(&QWidget::update));
+    row->addWidget(label);
+    row->addWidget(e);
+  }
+  fields_->hide();
+  bar_->setObjectName(QStringLiteral("draw bar"));
+  dress(bar_, QStringLiteral("#draw\\ bar, QFrame { background: @panel; border: 1px solid @accent; border-radius: 9px; "
+                             "} QLabel { border: 0; }"));
+  auto* line = new QHBoxLayout(bar_);
+  line->setContentsMargins(10, 5, 6, 5);
+  const std::tuple<QString, QString, const char*> kTools[] = {
+      {tr("Link"), tr("A link from pivot to pivot"), "draw link"},
+      {tr("Line"), tr("Lines from point to point; Enter ends"), "draw line"},
+      {tr("Rectangle"), tr("A rectangle by two corners"), "draw rectangle"},
+      {tr("Circle"), tr("A circle by its centre and its radius"), "draw circle"},
+      {tr("Arc"), tr("An arc by its ends and a point between"), "draw arc"},
+      {tr("Centre arc"), tr("An arc by its centre, its start and its end"), "draw centre arc"},
+      {tr("Spline"), tr("A curve through points; Enter ends"), "draw spline"}};
+  for (const auto& [text, tip, name] : kTools) {
+    auto* b = new QToolButton;
+    b->setText(text);
+    b->setToolTip(tip);
+    b->setAccessibleName(tip);
+    b->setObjectName(QLatin1String(name));
+    b->setCheckable(true);
+    b->setFocusPolicy(Qt::NoFocus);
+    const auto index = tools_.size();
+    connect(b, &QToolButton::clicked, this, [this, index] { setTool(static_cast<Tool>(index)); });
+    tools_.push_back(b);
+    line->addWidget(b);
+  }
+  construction_ = new QToolButton;
+  construction_->setText(tr("Construction"));
+  construction_->setToolTip(tr("What is drawn is to belong to no link"));
+  construction_->setObjectName(QStringLiteral("draw construction"));
+  construction_->setCheckable(true);
+  construction_->setFocusPolicy(Qt::NoFocus);
+  line->addWidget(construction_);
+  line->addSpacing(6);
+  prompt_ = new QLabel;
+  prompt_->setObjectName(QStringLiteral("draw prompt"));
+  prompt_->setFont(uiFont(9.2, QFont::DemiBold));
+  line->addWidget(prompt_);
+  auto* done = new QToolButton;
+  done->setText(tr("Done"));
+  done->setToolTip(tr("Ends drawing (Esc)"));
+  done->setObjectName(QStringLiteral("draw done"));
+  done->setFocusPolicy(Qt::NoFocus);
+  connect(done, &QToolButton::clicked, this, &Pencil::stop);
+  line->addWidget(done);
+  bar_->hide();
+  scene_.installEventFilter(this);
+  connect(&scene_, &OcctView::painted, this, &Pencil::paint);
+  connect(&bench_.document(), &Document::changed, this, &Pencil::followDocument);
+  connect(&bench_.document(), &Document::replaced, this, &Pencil::stop);
+  connect(&bench_.selection(), &Selection::stageChanged, this, [this] {
+    if (bench_.selection().stage() != Stage::shape) stop();
+  });
+}
+
+Id Pencil::wantedSheet() const {
+  const auto& m = *bench_.document().mechanism();
+  for (Id id : bench_.selection().ids())
+    if (findById(m.sheets, id)) return id;
+  if (findById(m.sheets, sheet_)) return sheet_;
+  return m.sheets.empty() ? 0 : m.sheets.front()->id;
+}
+
+void Pencil::start(Id sheet) {
+  sheet_ = sheet != 0 ? sheet : wantedSheet();
+  on_ = true;
+  begun_.clear();
+  points_.clear();
+  driver_ = 0;
+  tool_ = Tool::link;
+  clearFields();
+  const bool empty = scene_.outlines().lines().empty() && bench_.document().mechanism()->links.empty();
+  lookSquare();
+  if (empty) scene_.showHeight(kFirstView);
+  scene_.setMouseTracking(true);
+  scene_.setFocus();
+  say();
+  emit changed();
+}
+
+void Pencil::stop() {
+  if (!on_) return;
+  on_ = false;
+  begun_.clear();
+  points_.clear();
+  clearFields();
+  fields_->hide();
+  bar_->hide();
+  scene_.setCursor(Qt::ArrowCursor);
+  scene_.update();
+  emit changed();
+}
+
+void Pencil::lookSquare() {
+  const Pose plane = snaps_.plane(sheet_ != 0 ? sheet_ : wantedSheet());
+  scene_.lookFrom(plane.R.col(2), plane.R.col(1));
+  if (!bench_.document().mechanism()->links.empty() || !scene_.outlines().lines().empty()) scene_.fitAll();
+}
+
+bool Pencil::cancel() {
+  if (!on_) return false;
+  if (anyTyped()) {
+    clearFields();
+  } else if (isBegun()) {
+    begun_.clear();
+    points_.clear();
+    fields_->hide();
+  } else {
+    stop();
+    return true;
+  }
+  scene_.setFocus();
+  say();
+  scene_.update();
+  return true;
+}
+
+QString Pencil::prompt() const {
+  if (!on_) return {};
+  if (tool_ != Tool::link) {
+    if (points_.empty())
+      return tool_ == Tool::circle || tool_ == Tool::centreArc ? tr("Click the centre") : tr("Click the first point");
+    if (tool_ == Tool::spline) return tr("Click the next point; Enter ends");
+    if (tool_ == Tool::line) return tr("Click the next point, or type length Tab angle; Enter ends");
+    if (tool_ == Tool::circle) return tr("Click a point of it, or type its radius");
+    return points_.size() == 1 && (tool_ == Tool::arc || tool_ == Tool::centreArc) ? tr("Click the next point")
+                                                                                   : tr("Click the last point");
+  }
+  if (begun_.empty()) return tr("Click where a link begins");
+  return tr("Click its other end, or type length Tab angle. Shift: a pivot on ground");
+}
+
+void Pencil::say() {
+  prompt_->setText(prompt());
+  for (std::size_t i = 0; i < tools_.size(); ++i) tools_[i]->setChecked(static_cast<Tool>(i) == tool_);
+  construction_->setVisible(tool_ != Tool::link);
+  bar_->setVisible(on_);
+  bar_->adjustSize();
+  bar_->move(std::max(8, (scene_.width() - bar_->width()) / 2), 10);
+  bar_->raise();
+}
+
+/// After undo the last seat may be gone: the link begun starts from the one before.
+void Pencil::followDocument() {
+  if (!on_) return;
+  const auto& m = *bench_.document().mechanism();
+  while (!begun_.empty() && !findSeat(m, begun_.back())) begun_.pop_back();
+  if (sheet_ != 0 && !findById(m.sheets, sheet_)) sheet_ = wantedSheet();
+  if (begun_.empty()) fields_->hide();
+  say();
+  scene_.update();
+}
+
+void Pencil::setTool(Tool tool) {
+  tool_ = tool;
+  begun_.clear();
+  points_.clear();
+  clearFields();
+  fields_->hide();
+  scene_.setFocus();
+  say();
+  scene_.update();
+}
+
+std::optional<Vec2> Pencil::startPlace() const {
+  if (!points_.empty()) return points_.back();
+  if (begun_.empty()) return std::nullopt;
+  const auto& r = bench_.solution().resolved();
+  const Pose back = snaps_.plane(sheet_).inverse();
+  for (std::size_t i = 0; i < r.links.size() && i < bench_.pose().poses().size(); ++i)
+    for (const auto& s : r.links[i].seats)
+      if (s.id == begun_.back()) return Vec2((back * (bench_.pose().poses()[i] * s.frame.p)).head<2>());
+  return std::nullopt;
+}
+
+std::optional<double> Pencil::typed(std::size_t i) const {
+  QString text = edits_[i]->text().trimmed();
+  if (const auto equals = text.indexOf('='); equals >= 0) text = text.mid(equals + 1);
+  if (text.isEmpty()) return std::nullopt;
+  const auto& m = *bench_.document().mechanism();
+  const auto f = parseField(m, text.toStdString());
+  if (!f.ok()) return std::nullopt;
+  const auto v = evaluateField(m, *f, i == 1 ? dimension::kAngle : dimension::kLength);
+  return v.ok() ? std::optional<double>(*v) : std::nullopt;
+}
+bool Pencil::anyTyped() const {
+  return std::any_of(edits_.begin(), edits_.end(), [](const QLineEdit* e) { return !e->text().isEmpty(); });
+}
+void Pencil::clearFields() {
+  for (QLineEdit* e : edits_) e->clear();
+}
+
+void Pencil::showFields() {
+  if (!isBegun()) return;
+  fields_->adjustSize();
+  const QPointF at = snap_.at + QPointF(18, 20);
+  fields_->move(static_cast<int>(std::clamp(at.x(), 4.0, std::max(4.0, scene_.width() - fields_->width() - 4.0))),
+                static_cast<int>(std::clamp(at.y(), 4.0, std::max(4.0, scene_.height() - fields_->height() - 4.0))));
+  fields_->show();
+  fields_->raise();
+  fillHints();
+}
+
+/// What the pointer would give stands in the fields that nothing was typed into.
+void Pencil::fillHints() {
+  const auto from = startPlace();
+  if (!from) return;
+  const auto& units = bench_.document().mechanism()->units;
+  const Vec2 way = snap_.spot.at - *from;
+  const double values[] = {way.norm(), std::atan2(way.y(), way.x()), snap_.spot.at.x(), snap_.spot.at.y()};
+  for (std::size_t i = 0; i < edits_.size(); ++i)
+    edits_[i]->setPlaceholderText(
+        figureText(values[i], i == 1 ? dimension::kAngle : dimension::kLength, units, 0, i == 1 ? 1e-3 : 1e-5));
+}
+
+/// Reads the fields into a stroke; `name=figure` makes a parameter of that name. @return false if one can't be read
+bool Pencil::takeFields(Mechanism& m, LinkStroke& stroke) {
+  std::optional<Field>* into[] = {&stroke.length, &stroke.angle, &stroke.x, &stroke.y};
+  for (std::size_t i = 0; i < edits_.size(); ++i) {
+    QString text = edits_[i]->text().trimmed();
+    if (text.isEmpty()) continue;
+    const auto fail = [&](const std::string& why) {
+      bench_.say(q(why), true);
+      edits_[i]->setFocus();
+      edits_[i]->selectAll();
+      return false;
+    };
+    const Dimension d = i == 1 ? dimension::kAngle : dimension::kLength;
+    if (const auto equals = text.indexOf('='); equals >= 0) {
+      const std::string name = text.left(equals).trimmed().toStdString();
+      if (!isParameterName(name)) return fail("'" + name + "' can't name a parameter: use letters, digits and _");
+      if (findByName(m.parameters, name))
+        return fail("there is a parameter '" + name + "' already; type its name alone to use it");
+      auto value = parseField(m, text.mid(equals + 1).toStdString());
+      if (!value.ok()) return fail(value.error().text);
+      if (!value->formula) value = parseField(m, formatNumber(value->number) + " " + m.units.label(d));
+      if (!value.ok()) return fail(value.error().text);
+      Parameter p;
+      p.id = newId();
+      p.name = name;
+      p.value = *value;
+      m.parameters.push_back(std::make_shared<const Parameter>(std::move(p)));
+      text = q(name);
+    }
+    auto f = parseField(m, text.toStdString());
+    if (!f.ok()) return fail(f.error().text);
+    if (const auto v = evaluateField(m, *f, d); !v.ok()) return fail(v.error().text);
+    *into[i] = *f;
+  }
+  return true;
+}
+
+/// A sheet to draw on. @return false if it can't be had
+bool Pencil::makeSheet(Mechanism& m) {
+  if (sheet_ != 0) return true;
+  Sheet s;
+  s.name = "layout";
+  std::tie(m, sheet_) = withSheet(m, s);
+  return true;
+}
+
+/// Where the next point comes: under the pointer, or as typed from the last one.
+Vec2 Pencil::pointerPlace() const {
+  const auto from = startPlace();
+  Vec2 to = snap_.spot.at;
+  if (!from) return to;
+  const auto length = typed(0), angle = typed(1), x = typed(2), y = typed(3);
+  Vec2 way = to - *from;
+  if (angle) way = Vec2(std::cos(*angle), std::sin(*angle)) * std::max(way.norm(), 1e-9);
+  if (length && way.norm() > 0 && snap_.spot.seat == 0) way = way.normalized() * *length;
+  to = *from + way;
+  if (x) to.x() = *x;
+  if (y) to.y() = *y;
+  return to;
+}
+
+std::optional<drawing::Outline> Pencil::curve(bool withPointer) const {
+  using drawing::Piece;
+  std::vector<Vec2> x = points_;
+  if (withPointer && !x.empty() && (pointerPlace() - x.back()).norm() > 1e-9) x.push_back(pointerPlace());
+  if (x.size() < 2) return std::nullopt;
+  drawing::Outline o;
+  switch (tool_) {
+    case Tool::link: return std::nullopt;
+    case Tool::line: o.pieces = {Piece::line(x[x.size() - 2], x.back())}; return o;
+    case Tool::rectangle: {
+      const Vec2 a = x[0], c = x[1], b(c.x(), a.y()), d(a.x(), c.y());
+      if (std::abs(a.x() - c.x()) < 1e-9 || std::abs(a.y() - c.y()) < 1e-9) return std::nullopt;
+      o.pieces = {Piece::line(a, b), Piece::line(b, c), Piece::line(c, d), Piece::line(d, a)};
+      o.closed = true;
+      return o;
+    }
+    case Tool::circle: o = {{Piece::arc(x[0], (x[1] - x[0]).norm(), 0, 2 * kPi)}, true}; return o;
+    case Tool::arc: {
+      if (x.size() < 3) return drawing::Outline{{Piece::line(x[0], x[1])}, false};
+      // the circle through three points, from the first to the second past the third
+      const Vec2 b = x[1] - x[0], c = x[2] - x[0];
+      const double d = 2 * (b.x() * c.y() - b.y() * c.x());
+      if (std::abs(d) < 1e-12 * b.norm() * c.norm()) return std::nullopt;
+      const Vec2 u((c.y() * b.squaredNorm() - b.y() * c.squaredNorm()) / d,
+                   (b.x() * c.squaredNorm() - c.x() * b.squaredNorm()) / d);
+      const Vec2 centre = x[0] + u;
+      const auto angle = [&](const Vec2& p) { return std::atan2(p.y() - centre.y(), p.x() - centre.x()); };
+      const auto after = [&](double a) { return a - angle(x[0]) + (a < angle(x[0]) ? 2 * kPi : 0); };
+      const double to = after(angle(x[1])), through = after(angle(x[2]));
+      o.pieces = {Piece::arc(centre, u.norm(), angle(x[0]), through < to ? to : to - 2 * kPi)};
+      return o;
+    }
+    case Tool::centreArc: {
+      const double r = (x[1] - x[0]).norm();
+      if (x.size() < 3) return drawing::Outline{{Piece::line(x[0], x[1])}, false};
+      const auto angle = [&](const Vec2& p) { return std::atan2(p.y() - x[0].y(), p.x() - x[0].x()); };
+      double sweep = angle(x[2]) - angle(x[1]);
+      if (sweep <= 0) sweep += 2 * kPi;
+      o.pieces = {Piece::arc(x[0], r, angle(x[1]), sweep)};
+      return o;
+    }
+    case Tool::spline: {
+      std::vector<double> t{0};
+      for (std::size_t i = 1; i < x.size(); ++i) t.push_back(t.back() + (x[i] - x[i - 1]).norm());
+      o.pieces = {Piece::of(drawing::throughPoints(t, x, curves::cubicSlopes(t, x, nullptr, nullptr, false)))};
+      return o;
+    }
+  }
+  return std::nullopt;
+}
+
+void Pencil::addPoint() {
+  const Vec2 at = pointerPlace();
+  if (!points_.empty() && (at - points_.back()).norm() < 1e-9) return;
+  points_.push_back(at);
+  clearFields();
+  const std::size_t wanted = tool_ == Tool::line || tool_ == Tool::rectangle || tool_ == Tool::circle ? 2
+                             : tool_ == Tool::spline                                                  ? SIZE_MAX
+                                                                                                      : 3;
+  if (points_.size() >= wanted) finishCurve();
+  scene_.setFocus();
+  hover(pointer_, Qt::NoModifier);
+  say();
+}
+
+/// The curve comes onto the sheet; lines go on from their end.
+void Pencil::finishCurve() {
+  const auto drawn = curve(false);
+  if (!drawn) {
+    points_.clear();
+    return;
+  }
+  Mechanism m = *bench_.document().mechanism();
+  if (!makeSheet(m)) return;
+  Curve c = curveOf(*drawn, m.units);
+  c.construction = construction_->isChecked();
+  bench_.document().endGesture();
+  const Vec2 last = points_.back();
+  points_.clear();
+  if (!bench_.document().apply(tr("Draw a curve"), withDrawn(m, sheet_, {c}).first)) return;
+  if (tool_ == Tool::line) points_ = {last};
+}
+
+void Pencil::click(Qt::KeyboardModifiers keys) {
+  if (tool_ != Tool::link) {
+    addPoint();
+    return;
+  }
+  if (!begun_.empty()) {
+    commit((keys & Qt::ShiftModifier) != 0);
+    return;
+  }
+  if (snap_.spot.seat != 0) {
+    begun_.push_back(snap_.spot.seat);
+    showFields();
+    say();
+    return;
+  }
+  Mechanism m = *bench_.document().mechanism();
+  if (!makeSheet(m)) return;
+  auto made = withGroundPivot(m, sheet_, snap_.spot.at);
+  if (!made.ok()) {
+    bench_.say(q(made.error().text), true);
+    return;
+  }
+  const Id seat = made->second;
+  bench_.document().endGesture();
+  if (!bench_.document().apply(tr("Pivot on ground"), made->first)) return;
+  begun_.push_back(seat);
+  showFields();
+  say();
+}
+
+/// The link from where it was begun to the pointer, or to what was typed.
+void Pencil::commit(bool ground) {
+  Mechanism m = *bench_.document().mechanism();
+  LinkStroke stroke;
+  stroke.from.seat = begun_.back();
+  stroke.to = snap_.spot;
+  if (!takeFields(m, stroke)) return;
+  if (stroke.x || stroke.y) {
+    stroke.to = {};
+    stroke.to.at = snap_.spot.at;
+    stroke.to.ground = true;
+  } else if (stroke.length && stroke.angle && stroke.to.seat == 0) {
+    stroke.to.line.reset();
+  }
+  if (ground && stroke.to.seat == 0) {
+    stroke.to.ground = true;
+    stroke.to.line.reset();
+  }
+  auto step = withLinkDrawn(m, sheet_, stroke, bench_.pose().poses());
+  if (!step.ok()) {
+    bench_.say(q(step.error().text), true);
+    return;
+  }
+  if (stroke.to.line && snap_.guide != 0)  // what guides it belongs to ground
+    for (const auto& l : step->mechanism.links)
+      if (l->ground) {
+        if (auto with = gathered(step->mechanism, {snap_.guide}, l->id, {}, bench_.pose().poses()); with.ok())
+          step->mechanism = with->first;
+        break;
+      }
+  const auto start = findSeat(*bench_.document().mechanism(), begun_.back());
+  if (start && start->link->ground && !step->joints.empty()) driver_ = step->joints.front();
+  bench_.document().endGesture();
+  const QString name = q(findLink(step->mechanism, step->link)->name);
+  if (!bench_.document().apply(tr("Draw %1").arg(name), step->mechanism)) return;
+  clearFields();
+  if (step->end != 0) {
+    begun_.push_back(step->end);
+  } else {
+    begun_.clear();
+    fields_->hide();
+    bench_.selection().select({findJoint(*bench_.document().mechanism(), driver_) ? driver_ : step->link});
+  }
+  for (const std::string& text : step->said) bench_.say(q(text));
+  scene_.setFocus();
+  hover(pointer_, Qt::NoModifier);
+  say();
+}
+
+void Pencil::hover(const QPointF& at, Qt::KeyboardModifiers keys) {
+  pointer_ = at;
+  ground_ = (keys & Qt::ShiftModifier) != 0 && !begun_.empty() && tool_ == Tool::link;
+  const auto& m = *bench_.document().mechanism();
+  const auto begun = begun_.empty() ? std::nullopt : findSeat(m, begun_.back());
+  snap_ = snaps_.at(sheet_, at, startPlace(), begun ? begun->link->id : 0, (keys & Qt::AltModifier) != 0);
+  scene_.setCursor(tool_ == Tool::link && begun_.empty() && snap_.isPivot ? Qt::SizeAllCursor : Qt::CrossCursor);
+  if (isBegun() && !fields_->isAncestorOf(QApplication::focusWidget())) showFields();
+  scene_.update();
+}
+
+bool Pencil::onKey(QKeyEvent* e) {
+  const bool enter = e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter;
+  if (e->key() == Qt::Key_Escape) return cancel();
+  if (e->type() != QEvent::KeyPress && e->key() != Qt::Key_Shift && e->key() != Qt::Key_Alt) return false;
+  if (enter && tool_ != Tool::link && !points_.empty()) {
+    if (tool_ == Tool::spline)
+      finishCurve();
+    else
+      points_.clear();
+    fields_->hide();
+    say();
+    scene_.update();
+    return true;
+  }
+  if (enter && !begun_.empty()) {
+    if (anyTyped())
+      commit((e->modifiers() & Qt::ShiftModifier) != 0);
+    else
+      cancel();
+    return true;
+  }
+  if (e->key() == Qt::Key_Shift || e->key() == Qt::Key_Alt) {
+    hover(pointer_, e->type() == QEvent::KeyPress
+                        ? e->modifiers() | (e->key() == Qt::Key_Shift ? Qt::ShiftModifier : Qt::AltModifier)
+                        : Qt::NoModifier);
+    return false;
+  }
+  const QString text = e->text();
+  const bool plain = (e->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) == 0;
+  if (e->type() != QEvent::KeyPress || !isBegun() || !plain || text.isEmpty() || !text[0].isPrint()) return false;
+  showFields();
+  edits_[0]->setFocus();
+  edits_[0]->insert(text);
+  return true;
+}
+
+bool Pencil::eventFilter(QObject* watched, QEvent* event) {
+  if (!on_) return false;
+  if (watched != &scene_) {  // a field
+    if (event->type() != QEvent::KeyPress) return false;
+    auto* e = static_cast<QKeyEvent*>(event);
+    const auto i = static_cast<std::size_t>(std::find(edits_.begin(), edits_.end(), watched) - edits_.begin());
+    if (e->key() == Qt::Key_Tab || e->key() == Qt::Key_Backtab) {
+      QLineEdit* next = edits_[(i + (e->key() == Qt::Key_Tab ? 1 : edits_.size() - 1)) % edits_.size()];
+      next->setFocus();
+      next->selectAll();
+      return true;
+    }
+    if (e->key() == Qt::Key_Escape) return cancel();
+    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && tool_ != Tool::link) {
+      addPoint();
+      return true;
+    }
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+      commit((e->modifiers() & Qt::ShiftModifier) != 0);
+      return true;
+    }
+    return false;
+  }
+  switch (event->type()) {
+    case QEvent::ShortcutOverride: {  // keys that are typed are figures, not commands
+      auto* e = static_cast<QKeyEvent*>(event);
+      const bool plain = (e->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) == 0;
+      const bool ours =
+          e->key() == Qt::Key_Escape || (isBegun() && plain && !e->text().isEmpty() && e->text()[0].isPrint());
+      if (ours) event->accept();
+      return ours;
+    }
+    case QEvent::KeyPress:
+    case QEvent::KeyRelease: return onKey(static_cast<QKeyEvent*>(event));
+    case QEvent::Resize: say(); return false;
+    case QEvent::MouseMove: {
+      auto* e = static_cast<QMouseEvent*>(event);
+      if (e->buttons() & (Qt::MiddleButton | Qt::RightButton)) return false;
+      if (pulled_ != 0 && (e->buttons() & Qt::LeftButton)) {
+        if (!moved_ && (e->position() - pressed_).manhattanLength() < kPull) return true;
+        moved_ = true;
+        const Vec2 to = snaps_.at(sheet_, e->position(), std::nullopt, 0, true).spot.at;
+        bench_.document().apply(
+            tr("Pull a pivot"),
+            withPivotPulled(*bench_.document().mechanism(), sheet_, pulled_, to, bench_.pose().poses()), kMergePivot);
+        return true;
+      }
+      hover(e->position(), e->modifiers());
+      return true;
+    }
+    case QEvent::MouseButtonPress: {
+      auto* e = static_cast<QMouseEvent*>(event);
+      if (e->button() != Qt::LeftButton) return false;
+      hover(e->position(), e->modifiers());
+      pressed_ = e->position();
+      moved_ = false;
+      pulled_ = tool_ == Tool::link && begun_.empty() && snap_.isPivot ? snap_.spot.seat : 0;
+      bench_.document().endGesture();
+      return true;
+    }
+    case QEvent::MouseButtonRelease: {
+      auto* e = static_cast<QMouseEvent*>(event);
+      if (e->button() != Qt::LeftButton) return false;
+      const bool pulled = pulled_ != 0 && moved_;
+      pulled_ = 0;
+      bench_.document().endGesture();
+      if (!pulled) {
+        hover(e->position(), e->modifiers());
+        click(e->modifiers());
+      }
+      return true;
+    }
+    case QEvent::MouseButtonDblClick: return true;
+    default: return false;
+  }
+}
+
+void Pencil::paint(QPainter& p) {
+  if (!on_) return;
+  const Pose plane = snaps_.plane(sheet_);
+  paintSheet(p, plane);
+  paintPivots(p, plane);
+  paintStroke(p, plane);
+}
+
+/// The sheet's axes, through its origin.
+void Pencil::paintSheet(QPainter& p, const Pose& plane) {
+  const double far = 2 * scene_.scale() * (scene_.width() + scene_.height());
+  const Vec2 middle = snaps_.onSheet(plane, QPointF(scene_.width() / 2.0, scene_.height() / 2.0));
+  p.setPen(QPen(theme().line, 1));
+  p.drawLine(snaps_.toPixels(plane, {middle.x() - far, 0}), snaps_.toPixels(plane, {middle.x() + far, 0}));
+  p.drawLine(snaps_.toPixels(plane, {0, middle.y() - far}), snaps_.toPixels(plane, {0, middle.y() + far}));
+}
+
+/// Every place at which a link can be joined; those of ground stand on stone.
+void Pencil::paintPivots(QPainter& p, const Pose& plane) {
+  const auto& m = *bench_.document().mechanism();
+  const auto& r = bench_.solution().resolved();
+  const auto& poses = bench_.pose().poses();
+  for (std::size_t i = 0; i < r.links.size() && i < poses.size() && i < m.links.size(); ++i) {
+    if (m.links[i]->hidden) continue;
+    for (const auto& s : r.links[i].seats) {
+      const Pose f = poses[i] * s.frame;
+      if (std::abs(f.R.col(2).dot(plane.R.col(2))) < 1 - 1e-9) continue;
+      const QPointF at = scene_.project(f.p);
+      if (m.links[i]->ground) {
+        p.setPen(QPen(theme().mute, 1.2));
+        p.drawLine(at + QPointF(-9, 10), at + QPointF(9, 10));
+        for (int k = -8; k <= 8; k += 4) p.drawLine(at + QPointF(k, 10), at + QPointF(k - 4, 15));
+        p.drawLine(at, at + QPointF(-7, 10));
+        p.drawLine(at, at + QPointF(7, 10));
+      }
+      p.setPen(QPen(theme().ink, 1.6));
+      p.setBrush(theme().panel);
+      p.drawEllipse(at, 4.5, 4.5);
+    }
+  }
+}
+
+void Pencil::paintStroke(QPainter& p, const Pose& plane) {
+  const auto from = startPlace();
+  QPointF end = snap_.at;
+  if (from) {
+    end = snaps_.toPixels(plane, pointerPlace());
+    p.setPen(QPen(theme().accent, 2.2, Qt::SolidLine, Qt::RoundCap));
+    if (const auto shape = curve(true)) {
+      QPolygonF line;
+      for (const Vec2& x : drawing::flattened(*shape, scene_.scale())) line << snaps_.toPixels(plane, x);
+      p.setBrush(Qt::NoBrush);
+      p.drawPolyline(line);
+    } else {
+      p.drawLine(snaps_.toPixels(plane, *from), end);
+    }
+  }
+  p.setPen(QPen(theme().accent, 1.6));
+  p.setBrush(snap_.word.isEmpty() ? QBrush(theme().panel) : QBrush(theme().accent));
+  p.drawEllipse(end, 4, 4);
+  const bool onGround =
+      tool_ == Tool::link && ((ground_ && snap_.spot.seat == 0) || (begun_.empty() && !snap_.isPivot));
+  if (onGround) {
+    p.drawLine(end + QPointF(-9, 10), end + QPointF(9, 10));
+    for (int k = -8; k <= 8; k += 4) p.drawLine(end + QPointF(k, 10), end + QPointF(k - 4, 15));
+  }
+  QString word = snap_.word;
+  if (onGround && !snap_.isPivot) word = word.isEmpty() ? tr("pivot on ground") : tr("pivot on ground, %1").arg(word);
+  if (word.isEmpty()) return;
+  p.setFont(uiFont(8.8, QFont::DemiBold));
+  const QRectF box = p.fontMetrics().boundingRect(word).adjusted(0, 0, 14, 6);
+  QRectF flag(end.x() + 14, end.y() - box.height() - 8, box.width(), box.height());
+  if (flag.right() > scene_.width() - 4) flag.moveRight(end.x() - 14);
+  p.setPen(QPen(theme().line, 1));
+  p.setBrush(theme().panel);
+  p.drawRoundedRect(flag, 5, 5);
+  p.setPen(theme().accent);
+  p.drawText(flag, Qt::AlignCenter, word);
+}
+
+}  // namespace cooperage::app

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <QPointF>
+#include <QRectF>
+#include <unordered_map>
+#include <vector>
+
+#include "../workbench/workbench.h"
+
+class QPainter;
+
+namespace cooperage::app {
+
+class Scene;
+
+/// The lines of sheets and links as they are drawn in the scene: a link's in its colour, what belongs to no link grey,
+/// construction dashed, what its drawing holds no more in the colour of a warning.
+class Outlines {
+ public:
+  Outlines(Workbench& bench, Scene& scene) : bench_(bench), scene_(scene) {}
+
+  struct Line {
+    std::shared_ptr<const model::Curve> curve;
+    model::Id link = 0;   ///< 0: it lies on a sheet and belongs to none
+    int index = -1;       ///< of the link
+    model::Id sheet = 0;  ///< of one that belongs to no link
+    Pose frame;           ///< its plane, ground axes
+    const std::vector<Eigen::Vector2d>* points = nullptr;
+  };
+  /// All that are shown, where they are seen.
+  std::vector<Line> lines();
+  void paint(QPainter& p);
+  /// The link or the loose curve whose line is there, 0 if none. @param place receives where, ground axes
+  model::Id at(const QPointF& at, Vec3* place = nullptr);
+  /// Links and loose curves that lie wholly in a box.
+  std::vector<model::Id> within(const QRectF& box);
+  /// Corners of all that is shown, ground axes; of one link if that is asked for.
+  std::vector<Vec3> extent(model::Id link = 0);
+
+ private:
+  struct Known {
+    std::shared_ptr<const model::Curve> curve;
+    model::MechanismPtr of;  ///< where its figures are formulas: the document that they were worked out in
+    std::vector<Eigen::Vector2d> points;
+  };
+  const std::vector<Eigen::Vector2d>* pointsOf(const std::shared_ptr<const model::Curve>& curve);
+
+  Workbench& bench_;
+  Scene& scene_;
+  std::unordered_map<const model::Curve*, Known> known_;
+};
+
+}  // namespace cooperage::app

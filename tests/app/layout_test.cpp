@@ -1,0 +1,259 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Laying out in the plane by real events: links drawn as lines, drawings brought in, curves gathered.
+#include <fstream>
+
+#include "layout/drawing_card.h"
+#include "layout/pencil.h"
+#include "model/sheet_edits.h"
+#include "quick_fixture.h"
+
+namespace cooperage::app {
+namespace {
+
+class LayoutTest : public QuickWays {
+ protected:
+  QPointF pixel(double x, double y) { return window.scene()->project(Vec3(x, y, 0) * 1e-3); }
+  /// The pointer there, at once: moving the cursor of the display comes in its own time.
+  void point(double x, double y, Qt::MouseButtons held = Qt::NoButton) {
+    const QPointF at = pixel(x, y).toPoint();
+    QMouseEvent move(QEvent::MouseMove, at, window.scene()->mapToGlobal(at), Qt::NoButton, held, Qt::NoModifier);
+    QApplication::sendEvent(window.scene(), &move);
+    QApplication::processEvents();
+  }
+  /// A click on the sheet, mm; counts.
+  void click(double x, double y, Qt::KeyboardModifiers keys = Qt::NoModifier) {
+    const QPoint at = pixel(x, y).toPoint();
+    point(x, y);
+    QTest::mouseClick(window.scene(), Qt::LeftButton, keys, at);
+    settle();
+    ++actions_;
+  }
+  /// Figures of a link that is begun, one field after another, and Enter; each counts.
+  void figures(const QStringList& texts) {
+    bool first = true;
+    for (const QString& text : texts) {
+      if (!first) QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+      first = false;
+      if (text.isEmpty()) continue;
+      QTest::keyClicks(QApplication::focusWidget(), text);
+      ++actions_;
+    }
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    settle();
+  }
+  double length(const std::string& link) {
+    const auto& r = bench.solution().resolved();
+    for (const auto& l : r.links)
+      if (l.name == link) return (l.seats[1].frame.p - l.seats[0].frame.p).norm();
+    ADD_FAILURE() << "no link " << link;
+    return 0;
+  }
+};
+
+TEST_F(LayoutTest, AFourBarFromNothingRunsAfterTwelveActions) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  point(20, 30);
+  figures({QStringLiteral("crank=40"), QStringLiteral("60")});
+  ASSERT_EQ(m().links.size(), 2u) << lastError.toStdString();
+  point(100, 90);
+  figures({QStringLiteral("110 mm")});
+  point(118, 3);
+  figures({QStringLiteral("80"), {}, QStringLiteral("120"), QStringLiteral("0")});
+  ASSERT_EQ(m().joints.size(), 4u) << lastError.toStdString();
+  EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
+  key(Qt::Key_D, Qt::ShiftModifier);
+  settle();
+  EXPECT_LE(actions_, 12);
+  ASSERT_TRUE(bench.runs().run()) << lastError.toStdString();
+  const auto& result = bench.runs().run()->result;
+  ASSERT_TRUE(result.travel.completed);
+  EXPECT_NEAR(length("crank"), 0.040, 1e-15);
+  EXPECT_NEAR(length("coupler"), 0.110, 1e-15);
+  EXPECT_NEAR(length("rocker"), 0.080, 1e-15);
+  EXPECT_TRUE(model::findByName(m().parameters, "crank"));
+  // the rocker by the law of cosines, over the whole turn
+  std::size_t in = 0, out = 0;
+  for (std::size_t i = 0; i < result.columns.size(); ++i) {
+    if (result.columns[i].name == "frame - crank.turn") in = i;
+    if (result.columns[i].name == "frame - rocker.turn") out = i;
+  }
+  ASSERT_TRUE(in > 0 && out > 0);
+  EXPECT_NEAR(result.rows[0][in], kPi / 3, 1e-12);
+  for (const auto& row : result.rows) {
+    const double x = 0.04 * std::cos(row[in]) - 0.12, y = 0.04 * std::sin(row[in]), f = std::hypot(x, y);
+    const double rocker = std::atan2(y, x) - std::acos((0.08 * 0.08 - 0.11 * 0.11 + f * f) / (2 * 0.08 * f));
+    EXPECT_NEAR(std::remainder(row[out] - rocker - kPi, 2 * kPi), 0, 1e-9);
+  }
+}
+
+TEST_F(LayoutTest, ASliderCrankFromNothingRunsAfterTenActions) {
+  press(QStringLiteral("start layout"));
+  press(QStringLiteral("draw line"));
+  click(-20, 0);
+  click(130, 0);
+  press(QStringLiteral("draw link"));
+  click(0, 0);
+  point(10, 25);
+  figures({QStringLiteral("30")});
+  point(90, 0.2);
+  QTest::keyClicks(window.scene(), QStringLiteral("100"));
+  ++actions_;
+  click(90, 0.2);
+  ASSERT_EQ(m().links.size(), 4u) << lastError.toStdString();
+  EXPECT_EQ(m().links.back()->name, "slider");
+  key(Qt::Key_D, Qt::ShiftModifier);
+  settle();
+  EXPECT_LE(actions_, 10);
+  ASSERT_TRUE(bench.runs().run()) << lastError.toStdString();
+  const auto& result = bench.runs().run()->result;
+  ASSERT_TRUE(result.travel.completed);
+  EXPECT_NEAR(length("crank"), 0.030, 1e-15);
+  EXPECT_NEAR(length("coupler"), 0.100, 1e-15);
+  EXPECT_EQ(model::countLoose(m()), 0) << "the line on which it slides belongs to the frame";
+  // the slide by the closed form x = r cos + sqrt(l^2 - r^2 sin^2)
+  std::size_t in = 0, slide = 0;
+  for (std::size_t i = 0; i < result.columns.size(); ++i) {
+    if (result.columns[i].name == "frame - crank.turn") in = i;
+    if (result.columns[i].name == "frame - slider.slide") slide = i;
+  }
+  ASSERT_TRUE(in > 0 && slide > 0);
+  const auto x = [](double q) { return 0.03 * std::cos(q) + std::sqrt(0.01 - std::pow(0.03 * std::sin(q), 2)); };
+  const double offset = result.rows[0][slide] - x(result.rows[0][in]);
+  for (const auto& row : result.rows) EXPECT_NEAR(row[slide], x(row[in]) + offset, 1e-9);
+}
+
+TEST_F(LayoutTest, EachStepIsUndoneSinglyAndDrawingGoesOn) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  click(20, 30);
+  click(100, 60);
+  ASSERT_EQ(m().links.size(), 3u);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(m().links.size(), 2u);
+  click(90, 70);
+  ASSERT_EQ(m().links.size(), 3u) << "the next link goes on from the one that is left";
+  EXPECT_EQ(m().joints.back()->name, "crank - coupler");
+  click(120, 0, Qt::ShiftModifier);
+  EXPECT_EQ(m().joints.size(), 4u);
+  for (int i = 0; i < 5; ++i) {
+    key(Qt::Key_Z, Qt::ControlModifier);
+    settle();
+  }
+  EXPECT_TRUE(m().links.empty() || m().links.size() == 1u);
+}
+
+TEST_F(LayoutTest, AWordSaysWhereAClickWouldLandAndAltLetsGo) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  click(30, 40);
+  auto* pencil = window.pencil();
+  point(30.4, 40.3);
+  key(Qt::Key_Escape);
+  point(30.4, 40.3);
+  EXPECT_EQ(pencil->tool(), Pencil::Tool::link);
+  // on the crank's own pivot lies one of the frame: a third link there is a second pin, and it is said
+  click(30, 40);
+  click(0, 0);
+  EXPECT_EQ(m().links.size(), 3u);
+  EXPECT_TRUE(window.statusText().contains(QStringLiteral("two pins"))) << window.statusText().toStdString();
+}
+
+TEST_F(LayoutTest, APivotIsPulledWithTheMouse) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  click(30, 40);
+  click(100, 60);
+  click(120, 0, Qt::ShiftModifier);
+  ASSERT_EQ(m().joints.size(), 4u);
+  const std::string before = document();
+  QTest::mousePress(window.scene(), Qt::LeftButton, Qt::NoModifier, pixel(100, 60).toPoint());
+  for (int i = 1; i <= 5; ++i) point(100 - 2 * i, 60 + 4 * i, Qt::LeftButton);
+  const QPoint to = pixel(90, 80).toPoint();
+  QTest::mouseRelease(window.scene(), Qt::LeftButton, Qt::NoModifier, to);
+  settle();
+  const auto& poses = bench.pose().poses();
+  const auto& r = bench.solution().resolved();
+  const Vec3 tip = poses[2] * r.links[2].seats[1].frame.p;
+  EXPECT_LT((tip - Vec3(0.09, 0.08, 0)).norm(), 2e-3) << tip.transpose();
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(document(), before) << "one undo step";
+}
+
+/// A drawing of a lever and a plate with a bore, on two layers, without a unit.
+QString drawing(const QTemporaryDir& folder) {
+  const QString path = folder.filePath(QStringLiteral("saddle.dxf"));
+  std::ofstream f(path.toStdString());
+  f << "0\nSECTION\n2\nENTITIES\n";
+  const auto line = [&](const char* layer, double a, double b, double c, double d) {
+    f << "0\nLINE\n8\n" << layer << "\n10\n" << a << "\n20\n" << b << "\n11\n" << c << "\n21\n" << d << "\n";
+  };
+  line("lever", 0, 0, 80, 0);
+  line("lever", 80, 0, 80, 20);
+  line("lever", 80, 20.0001, 0, 0);
+  line("plate", 0, 40, 100, 40);
+  f << "0\nCIRCLE\n8\nplate\n10\n50\n20\n60\n40\n8\n";
+  f << "0\nTEXT\n8\nplate\n10\n0\n20\n0\n40\n5\n1\nplate 3 mm\n0\nENDSEC\n0\nEOF\n";
+  return path;
+}
+
+TEST_F(LayoutTest, ADrawingIsConfirmedPlacedGatheredAndReadAgain) {
+  const QString path = drawing(folder);
+  drop(path);
+  ASSERT_TRUE(waitFor([&] { return bench.importer().drawings().waiting() != nullptr; }));
+  settle();
+  auto* card = find<QFrame>(QStringLiteral("drawing card"));
+  ASSERT_NE(card, nullptr);
+  auto* unit = find<QComboBox>(QStringLiteral("drawing unit"));
+  ASSERT_NE(unit, nullptr) << "the file names no unit: it is asked for";
+  unit->setCurrentIndex(unit->findData(QStringLiteral("in")));
+  EXPECT_TRUE(find<QLabel>(QStringLiteral("drawing size"))->text().contains(QStringLiteral("2540")))
+      << "100 in over all";
+  unit->setCurrentIndex(unit->findData(QStringLiteral("mm")));
+  EXPECT_TRUE(find<QLabel>(QStringLiteral("drawing layers"))->text().contains(QStringLiteral("lever (3)")));
+  const QString found = find<QLabel>(QStringLiteral("drawing findings"))->text();
+  EXPECT_TRUE(found.contains(QStringLiteral("1 text"))) << found.toStdString();
+  EXPECT_TRUE(found.contains(QStringLiteral("1 end merged"))) << found.toStdString();
+  QTest::mouseClick(find<QCheckBox>(QStringLiteral("sheet a layer")), Qt::LeftButton);
+  QTest::keyClick(card, Qt::Key_Return);
+  ASSERT_TRUE(waitFor([&] { return m().sheets.size() == 2u; })) << lastError.toStdString();
+  settle();
+  EXPECT_EQ(m().sheets[0]->name, "lever");
+  EXPECT_EQ(m().sheets[0]->curves.size(), 3u);
+  EXPECT_EQ(model::countLoose(m()), 5);
+  ASSERT_TRUE(row(QStringLiteral("plate")));
+  EXPECT_TRUE(row(QStringLiteral("plate"))->detail.contains(QStringLiteral("2 curves of no link")));
+  // a click takes one curve, with Ctrl another; Shift+G makes a link of them
+  const QPoint one = pixel(40, 0).toPoint(), two = pixel(80, 10).toPoint();
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, one);
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::ControlModifier, two);
+  settle();
+  ASSERT_EQ(bench.selection().ids().size(), 2u);
+  window.scene()->setFocus();
+  key(Qt::Key_G, Qt::ShiftModifier);
+  settle();
+  ASSERT_EQ(m().links.size(), 1u) << lastError.toStdString();
+  EXPECT_EQ(m().links[0]->curves.size(), 2u);
+  EXPECT_EQ(model::countLoose(m()), 3);
+  const std::string grouped = document();
+  // saved beside its drawing, which changes: the grouping stays, what is gone is marked
+  ASSERT_TRUE(bench.document().save(folder.filePath(QStringLiteral("saddle.coop"))));
+  std::string text;
+  {
+    std::ifstream in(path.toStdString());
+    text.assign(std::istreambuf_iterator<char>(in), {});
+  }
+  text.replace(text.find("\n40\n8\n"), 6, "\n40\n9\n");
+  std::ofstream(path.toStdString()) << text;
+  window.actions()->find(QStringLiteral("drawing again"))->trigger();
+  ASSERT_TRUE(waitFor([&] { return document() != grouped && bench.isSettled(); })) << window.statusText().toStdString();
+  EXPECT_EQ(m().links[0]->curves.size(), 2u);
+  ASSERT_EQ(m().sheets[1]->curves.size(), 3u);
+  EXPECT_TRUE(m().sheets[1]->curves[1]->gone) << "the bore of 8 mm";
+  EXPECT_EQ(row(QStringLiteral("plate"))->tag, QStringLiteral("1 gone"));
+}
+
+}  // namespace
+}  // namespace cooperage::app
