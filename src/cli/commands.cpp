@@ -14,6 +14,7 @@
 #include "io/report.h"
 #include "io/xlsx.h"
 #include "model/edits.h"
+#include "model/sheet_edits.h"
 #include "shape/refresh.h"
 #include "study/studies.h"
 
@@ -315,8 +316,54 @@ int envelope(const Common& c, const EnvelopeArguments& a) {
   return done->travel.completed ? kDone : kNotMet;
 }
 
+/// A drawing onto sheets, one a layer.
+int importDrawing(const std::string& in, const std::string& out, const std::string& file, bool json) {
+  Interrupt interrupt;
+  const auto bytes = io::readFile(in);
+  if (!bytes.ok()) return refuse(bytes.error(), json);
+  const auto read = drawing::readDrawing(*bytes, std::filesystem::path(in).filename().string(), &interrupt);
+  if (!read.ok()) return refuse(read.error(), json);
+  std::vector<Message> messages;
+  for (const auto& r : read->remarks) messages.push_back({Severity::warning, "drawing", {in}, in + ": " + r});
+  for (const auto& [kind, count] : read->leftOut)
+    messages.push_back({Severity::note, "left-out", {in}, fmt::format("{}: left out: {} {}", in, count, kind)});
+  if (read->unit == 0)
+    messages.push_back({Severity::warning, "unit", {in}, in + ": names no unit; its figures are taken as mm"});
+  const double unit = read->unit == 0 ? 1e-3 : read->unit, size = read->box().size().norm();
+  const auto joined = drawing::withEndsMerged(*read, 1e-6 * size, 1e-4 * size);
+  for (const auto& f : joined.findings) {
+    const char* what = f.kind == drawing::Finding::Kind::gap     ? "a gap"
+                       : f.kind == drawing::Finding::Kind::twice ? "drawn twice"
+                                                                 : "a piece of no length, left out,";
+    messages.push_back(
+        {Severity::warning, "drawing", {in}, fmt::format("{}: {} at ({:.6g}, {:.6g})", in, what, f.at.x(), f.at.y())});
+  }
+  model::Mechanism m;
+  m.title = std::filesystem::path(in).stem().string();
+  model::Sheet plane;
+  plane.name = m.title;
+  plane.file = file;
+  if (read->unit == 0) plane.unit = "mm";
+  plane.merge = model::Field(1e-6 * size * unit / m.units.factor(dimension::kLength));
+  m = model::withDrawing(m, drawing::scaled(joined.drawing, unit), plane, true).first;
+  if (const Status s = io::saveCoop(m, out); !s.ok()) return refuse(s.error(), json);
+  say(messages);
+  if (json) print(io::messagesJson(messages));
+  return kDone;
+}
+
 int importStep(const std::string& in, const std::string& out, bool json) {
   if (const Status s = notOver(in, out); !s.ok()) return refuse(s.error(), json);
+  std::string suffix = std::filesystem::path(in).extension().string();
+  for (char& c : suffix) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  if (suffix == ".dxf" || suffix == ".svg") {
+    std::error_code none;
+    const auto beside =
+        std::filesystem::relative(std::filesystem::absolute(in), std::filesystem::absolute(out).parent_path(), none);
+    return importDrawing(
+        in, out, none || beside.empty() ? std::filesystem::absolute(in).generic_string() : beside.generic_string(),
+        json);
+  }
   const auto solids = shape::readGeometry(in);
   if (!solids.ok()) return refuse(solids.error(), json);
   model::Mechanism m;

@@ -55,8 +55,9 @@ int main(int argc, char** argv) {
   envelopeCommand->add_option("-o,--output", env.out, "the STL file")->required();
   envelopeCommand->callback([&] { code = envelope(common, env); });
 
-  auto* importCommand = app.add_subcommand("import", "make a document from a STEP file, each solid a link");
-  importCommand->add_option("IN", in, "the STEP file")->required();
+  auto* importCommand = app.add_subcommand(
+      "import", "make a document from a STEP file, each solid a link, or from a DXF or SVG, each layer a sheet");
+  importCommand->add_option("IN", in, "the STEP, DXF or SVG file")->required();
   importCommand->add_option("-o,--output", out, "the document")->required();
   importCommand->add_flag("--json", common.json, "messages as JSON");
   importCommand->callback([&] { code = importStep(in, out, common.json); });

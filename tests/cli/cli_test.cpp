@@ -255,6 +255,23 @@ TEST_F(Cli, ImportAndExportGoRound) {
   EXPECT_TRUE(std::any_of(m->links.begin(), m->links.end(), [](const auto& l) { return l->name == "crank"; }));
 }
 
+TEST_F(Cli, ADrawingComesOntoSheets) {
+  const std::string svg =
+      write("d.svg", R"(<svg width="100mm" height="50mm" viewBox="0 0 100 50"><g id="arm"><path d="M0 0L30 40"/></g>
+    <g id="bed"><circle cx="5" cy="5" r="2"/><text>x</text></g></svg>)");
+  ASSERT_EQ(cli("import " + svg + " -o " + (folder_ / "d.coop").string()).code, 0);
+  const auto m = io::loadCoop(folder_ / "d.coop");
+  ASSERT_TRUE(m.ok()) << m.error().text;
+  ASSERT_EQ(m->sheets.size(), 2u);
+  EXPECT_EQ(m->sheets[0]->name, "arm");
+  EXPECT_EQ(m->sheets[0]->file, "d.svg");
+  EXPECT_EQ(cli("info " + (folder_ / "d.coop").string()).code, 0);
+  const auto cut =
+      cli("import " + write("cut.dxf", "0\nSECTION\n2\nENTITIES\n0\nLINE\n") + " -o " + (folder_ / "c.coop").string());
+  EXPECT_EQ(cut.code, 2);
+  EXPECT_THAT(cut.err, HasSubstr("cut.dxf: is cut off"));
+}
+
 TEST_F(Cli, OutputThatDoesNotArriveIsAnError) {
   const std::string file = write("c.coop", test::sliderCrank(20, 60, 0));
   for (const std::string& command :

@@ -9,6 +9,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolButton>
+#include <QVBoxLayout>
 #include <cmath>
 
 #include "../gauge_readings.h"
@@ -70,8 +71,14 @@ Pencil::Pencil(Workbench& bench, Scene& scene)
   bar_->setObjectName(QStringLiteral("draw bar"));
   dress(bar_, QStringLiteral("#draw\\ bar, QFrame { background: @panel; border: 1px solid @accent; border-radius: 9px; "
                              "} QLabel { border: 0; }"));
-  auto* line = new QHBoxLayout(bar_);
-  line->setContentsMargins(10, 5, 6, 5);
+  auto* both = new QVBoxLayout(bar_);
+  both->setContentsMargins(8, 5, 8, 5);
+  both->setSpacing(3);
+  auto* line = new QHBoxLayout;
+  line->setSpacing(1);
+  both->addLayout(line);
+  auto* below = new QHBoxLayout;
+  both->addLayout(below);
   const std::tuple<QString, QString, const char*> kTools[] = {
       {tr("Link"), tr("A link from pivot to pivot"), "draw link"},
       {tr("Line"), tr("Lines from point to point; Enter ends"), "draw line"},
@@ -100,18 +107,17 @@ Pencil::Pencil(Workbench& bench, Scene& scene)
   construction_->setCheckable(true);
   construction_->setFocusPolicy(Qt::NoFocus);
   line->addWidget(construction_);
-  line->addSpacing(6);
   prompt_ = new QLabel;
   prompt_->setObjectName(QStringLiteral("draw prompt"));
   prompt_->setFont(uiFont(9.2, QFont::DemiBold));
-  line->addWidget(prompt_);
+  below->addWidget(prompt_, 1);
   auto* done = new QToolButton;
   done->setText(tr("Done"));
   done->setToolTip(tr("Ends drawing (Esc)"));
   done->setObjectName(QStringLiteral("draw done"));
   done->setFocusPolicy(Qt::NoFocus);
   connect(done, &QToolButton::clicked, this, &Pencil::stop);
-  line->addWidget(done);
+  below->addWidget(done);
   bar_->hide();
   scene_.installEventFilter(this);
   connect(&scene_, &OcctView::painted, this, &Pencil::paint);
@@ -137,6 +143,8 @@ void Pencil::start(Id sheet) {
   points_.clear();
   driver_ = 0;
   tool_ = Tool::link;
+  seen_ = false;
+  scene_.holdView();
   clearFields();
   const bool empty = scene_.outlines().lines().empty() && bench_.document().mechanism()->links.empty();
   lookSquare();
@@ -205,7 +213,8 @@ void Pencil::say() {
   construction_->setVisible(tool_ != Tool::link);
   bar_->setVisible(on_);
   bar_->adjustSize();
-  bar_->move(std::max(8, (scene_.width() - bar_->width()) / 2), 10);
+  constexpr int kUnderChip = 46;  // the freedoms stay in sight
+  bar_->move(std::max(8, (scene_.width() - bar_->width()) / 2), kUnderChip);
   bar_->raise();
 }
 
@@ -507,6 +516,7 @@ void Pencil::commit(bool ground) {
 
 void Pencil::hover(const QPointF& at, Qt::KeyboardModifiers keys) {
   pointer_ = at;
+  seen_ = true;
   ground_ = (keys & Qt::ShiftModifier) != 0 && !begun_.empty() && tool_ == Tool::link;
   const auto& m = *bench_.document().mechanism();
   const auto begun = begun_.empty() ? std::nullopt : findSeat(m, begun_.back());
@@ -587,6 +597,10 @@ bool Pencil::eventFilter(QObject* watched, QEvent* event) {
     case QEvent::KeyPress:
     case QEvent::KeyRelease: return onKey(static_cast<QKeyEvent*>(event));
     case QEvent::Resize: say(); return false;
+    case QEvent::Leave:
+      seen_ = false;
+      scene_.update();
+      return false;
     case QEvent::MouseMove: {
       auto* e = static_cast<QMouseEvent*>(event);
       if (e->buttons() & (Qt::MiddleButton | Qt::RightButton)) return false;
@@ -634,7 +648,7 @@ void Pencil::paint(QPainter& p) {
   const Pose plane = snaps_.plane(sheet_);
   paintSheet(p, plane);
   paintPivots(p, plane);
-  paintStroke(p, plane);
+  if (seen_) paintStroke(p, plane);
 }
 
 /// The sheet's axes, through its origin.

@@ -78,7 +78,7 @@ class Pencil : public QObject {
   Tool tool_ = Tool::link;
   std::vector<Eigen::Vector2d> points_;  ///< of a curve that is being drawn, sheet axes
   model::Id driver_ = 0;                 ///< the pin of the first link of the chain on ground
-  bool on_ = false;
+  bool on_ = false, seen_ = false;       ///< seen: the pointer is over the scene
   model::Id sheet_ = 0;
   std::vector<model::Id> begun_;  ///< seats from which links began, the present one last: undo goes back along them
   Snap snap_;

@@ -208,7 +208,7 @@ void Scene::fill(double milliseconds) {
     filling_ = true;
     return;
   }
-  if (!fitted_ && !d_->bodies.empty()) {
+  if (!fitted_ && (!d_->bodies.empty() || !outlines_.extent().empty())) {
     fitted_ = !bench_.shapes().isLoading();  // what comes later from files is to be in the picture too
     fitAll();
   }

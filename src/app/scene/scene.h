@@ -71,6 +71,8 @@ class Scene : public OcctView {
   std::vector<std::vector<Vec3>> linesOfLink(int link, const Pose& pose, double share = 0);
   /// Where a link is seen, in pixels; empty if it is not shown.
   QRectF rectOf(model::Id link) const;
+  /// The view is not changed by what comes into an empty scene.
+  void holdView() { fitted_ = true; }
   /// Fits all if a part that is shown lies outside the view.
   void keepInView();
   /// Whether all that is shown lies within the view.

@@ -145,6 +145,7 @@ void JoinPanel::curveRows(std::vector<LedgerRow>& out) const {
   bool curvesHeaded = false;
   for (const auto& l : m.links)
     for (const auto& c : l->curves) {
+      if (c->outline) continue;  // only drawn
       if (!curvesHeaded) out.push_back(headingRow(tr("Curves")));
       curvesHeaded = true;
       LedgerRow r;

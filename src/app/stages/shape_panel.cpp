@@ -44,7 +44,7 @@ ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
     connect(a, &QAction::triggered, this, [this, k = kind] { addElement(k); });
   }
   add->setMenu(menu);
-  auto* draw = tool(QStringLiteral("lucide/pencil"), tr("Draw"), tr("Draw links as lines in the plane (O)"),
+  auto* draw = tool(QStringLiteral("lucide/pencil"), {}, tr("Draw links as lines in the plane (O)"),
                     QStringLiteral("draw"), [this] { emit drawAsked(); });
   ground_ = tool(QStringLiteral("app/ground"), {}, tr("Ground or free the selected links (G)"),
                  QStringLiteral("ground"), [this] { toggleGround(); });
