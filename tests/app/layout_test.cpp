@@ -160,6 +160,66 @@ TEST_F(LayoutTest, AWordSaysWhereAClickWouldLandAndAltLetsGo) {
   EXPECT_TRUE(window.statusText().contains(QStringLiteral("two pins"))) << window.statusText().toStdString();
 }
 
+TEST_F(LayoutTest, DimensionsStandAtTheLinesAndAreEditedThere) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  point(30, 40);
+  figures({QStringLiteral("50")});
+  click(100, 60);
+  click(120, 0, Qt::ShiftModifier);
+  ASSERT_EQ(m().joints.size(), 4u);
+  EXPECT_TRUE(window.statusText().contains(QStringLiteral("crank")))
+      << "what its lengths let turn is said: " << window.statusText().toStdString();
+  ASSERT_TRUE(row(QStringLiteral("coupler")));
+  EXPECT_TRUE(row(QStringLiteral("coupler"))->detail.contains(QStringLiteral("1 figure missing")))
+      << row(QStringLiteral("coupler"))->detail.toStdString();
+  EXPECT_EQ(row(QStringLiteral("crank"))->detail, QStringLiteral("1 line"));
+  // the tool, a line, a figure
+  press(QStringLiteral("draw dimension"));
+  const auto at = [&](std::size_t link, double share) {
+    const auto& r = bench.solution().resolved();
+    const Pose& pose = bench.pose().poses()[link];
+    return Vec3(1e3 * (pose * ((1 - share) * r.links[link].seats[0].frame.p + share * r.links[link].seats[1].frame.p)));
+  };
+  Vec3 middle = at(2, 0.3);
+  click(middle.x(), middle.y());
+  auto* value = find<QLineEdit>(QStringLiteral("dimension value"));
+  ASSERT_NE(value, nullptr);
+  value->selectAll();
+  QTest::keyClicks(value, QStringLiteral("3.25 in"));
+  QTest::keyClick(value, Qt::Key_Return);
+  settle();
+  EXPECT_NEAR(length("coupler"), 0.08255, 1e-14) << lastError.toStdString();
+  EXPECT_EQ(row(QStringLiteral("coupler"))->detail, QStringLiteral("1 line"));
+  // its step is remembered, the arrow keys step by it, rounding rounds to it; nothing else changes
+  middle = at(2, 0.3);
+  click(middle.x(), middle.y());
+  auto* step = find<QLineEdit>(QStringLiteral("dimension step"));
+  QTest::keyClicks(step, QStringLiteral("0.5 mm"));
+  press(QStringLiteral("dimension round"));
+  settle();
+  EXPECT_NEAR(length("coupler"), 0.0825, 1e-14);
+  value = find<QLineEdit>(QStringLiteral("dimension value"));
+  QTest::keyClick(value, Qt::Key_Up);
+  QTest::keyClick(value, Qt::Key_Up);
+  settle();
+  EXPECT_NEAR(length("coupler"), 0.0835, 1e-14);
+  EXPECT_NEAR(length("crank"), 0.050, 1e-15);
+  QTest::keyClick(value, Qt::Key_Escape);
+  ASSERT_EQ(m().links[2]->dimensions.size(), 1u);
+  ASSERT_TRUE(m().links[2]->dimensions[0]->step);
+  EXPECT_EQ(model::fieldText(m(), *m().links[2]->dimensions[0]->step), "0.5 mm");
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_NEAR(length("coupler"), 0.0825, 1e-14) << "steps of the keys are one undo";
+  // free again
+  middle = at(2, 0.3);
+  click(middle.x(), middle.y());
+  press(QStringLiteral("dimension free"));
+  settle();
+  EXPECT_TRUE(m().links[2]->dimensions.empty());
+}
+
 TEST_F(LayoutTest, APivotIsPulledWithTheMouse) {
   press(QStringLiteral("start layout"));
   click(0, 0);

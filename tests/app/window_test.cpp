@@ -9,11 +9,13 @@ namespace cooperage::app {
 namespace {
 
 using testing::HasSubstr;
+using testing::Not;
 
 TEST_F(WindowTest, TheDemoOpensWithItsPartsAndFreedoms) {
   openDemo();
   EXPECT_THAT(window.chip()->text().toStdString(),
-              testing::AllOf(HasSubstr("<b>1</b> freedom"), HasSubstr("determined"), HasSubstr("6 redundant")));
+              testing::AllOf(HasSubstr("<b>1</b> freedom"), HasSubstr("determined"), Not(HasSubstr("redundant"))))
+      << "of a planar mechanism the freedoms are those of its plane";
   EXPECT_EQ(bench.document().mechanism()->links.size(), 8u);
   for (const auto& l : bench.document().mechanism()->links)
     for (const auto& b : l->bodies) EXPECT_NE(bench.shapes().solid(b->id), nullptr) << b->name;

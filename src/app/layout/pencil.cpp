@@ -14,6 +14,7 @@
 
 #include "../gauge_readings.h"
 #include "../merges.h"
+#include "../scene/freedom_card.h"
 #include "../text.h"
 #include "../theme.h"
 #include "base/figure.h"
@@ -39,6 +40,7 @@ Pencil::Pencil(Workbench& bench, Scene& scene)
       bench_(bench),
       scene_(scene),
       snaps_(bench, scene),
+      dimensions_(bench, scene),
       fields_(new QFrame(&scene)),
       bar_(new QFrame(&scene)) {
   fields_->setObjectName(QStringLiteral("draw fields"));
@@ -86,7 +88,8 @@ Pencil::Pencil(Workbench& bench, Scene& scene)
       {tr("Circle"), tr("A circle by its centre and its radius"), "draw circle"},
       {tr("Arc"), tr("An arc by its ends and a point between"), "draw arc"},
       {tr("Centre arc"), tr("An arc by its centre, its start and its end"), "draw centre arc"},
-      {tr("Spline"), tr("A curve through points; Enter ends"), "draw spline"}};
+      {tr("Spline"), tr("A curve through points; Enter ends"), "draw spline"},
+      {tr("Dimension"), tr("Dimensions a line, or an angle or a distance of two of one link"), "draw dimension"}};
   for (const auto& [text, tip, name] : kTools) {
     auto* b = new QToolButton;
     b->setText(text);
@@ -150,6 +153,7 @@ void Pencil::start(Id sheet) {
   lookSquare();
   if (empty) scene_.showHeight(kFirstView);
   scene_.setMouseTracking(true);
+  dimensions_.setAll(true);
   scene_.setFocus();
   say();
   emit changed();
@@ -158,6 +162,7 @@ void Pencil::start(Id sheet) {
 void Pencil::stop() {
   if (!on_) return;
   on_ = false;
+  dimensions_.setAll(false);
   begun_.clear();
   points_.clear();
   clearFields();
@@ -194,6 +199,8 @@ bool Pencil::cancel() {
 
 QString Pencil::prompt() const {
   if (!on_) return {};
+  if (tool_ == Tool::dimension)
+    return tr("Click a line or a circle; a second line or a pivot makes an angle or a distance");
   if (tool_ != Tool::link) {
     if (points_.empty())
       return tool_ == Tool::circle || tool_ == Tool::centreArc ? tr("Click the centre") : tr("Click the first point");
@@ -210,7 +217,7 @@ QString Pencil::prompt() const {
 void Pencil::say() {
   prompt_->setText(prompt());
   for (std::size_t i = 0; i < tools_.size(); ++i) tools_[i]->setChecked(static_cast<Tool>(i) == tool_);
-  construction_->setVisible(tool_ != Tool::link);
+  construction_->setVisible(tool_ != Tool::link && tool_ != Tool::dimension);
   bar_->setVisible(on_);
   bar_->adjustSize();
   constexpr int kUnderChip = 46;  // the freedoms stay in sight
@@ -359,7 +366,8 @@ std::optional<drawing::Outline> Pencil::curve(bool withPointer) const {
   if (x.size() < 2) return std::nullopt;
   drawing::Outline o;
   switch (tool_) {
-    case Tool::link: return std::nullopt;
+    case Tool::link:
+    case Tool::dimension: return std::nullopt;
     case Tool::line: o.pieces = {Piece::line(x[x.size() - 2], x.back())}; return o;
     case Tool::rectangle: {
       const Vec2 a = x[0], c = x[1], b(c.x(), a.y()), d(a.x(), c.y());
@@ -436,6 +444,10 @@ void Pencil::finishCurve() {
 }
 
 void Pencil::click(Qt::KeyboardModifiers keys) {
+  if (tool_ == Tool::dimension) {
+    dimensions_.click(pointer_);
+    return;
+  }
   if (tool_ != Tool::link) {
     addPoint();
     return;
@@ -508,7 +520,9 @@ void Pencil::commit(bool ground) {
     fields_->hide();
     bench_.selection().select({findJoint(*bench_.document().mechanism(), driver_) ? driver_ : step->link});
   }
-  for (const std::string& text : step->said) bench_.say(q(text));
+  QStringList said = step->end == 0 ? lengthWords(bench_) : QStringList();
+  for (const std::string& text : step->said) said.prepend(q(text));
+  if (!said.isEmpty()) bench_.say(said.join(QStringLiteral("; ")));
   scene_.setFocus();
   hover(pointer_, Qt::NoModifier);
   say();
@@ -622,6 +636,11 @@ bool Pencil::eventFilter(QObject* watched, QEvent* event) {
       hover(e->position(), e->modifiers());
       pressed_ = e->position();
       moved_ = false;
+      if (!isBegun() && dimensions_.openAt(e->position())) {
+        overFigure_ = true;
+        return true;
+      }
+      if (tool_ != Tool::dimension) dimensions_.close();
       pulled_ = tool_ == Tool::link && begun_.empty() && snap_.isPivot ? snap_.spot.seat : 0;
       bench_.document().endGesture();
       return true;
@@ -629,6 +648,10 @@ bool Pencil::eventFilter(QObject* watched, QEvent* event) {
     case QEvent::MouseButtonRelease: {
       auto* e = static_cast<QMouseEvent*>(event);
       if (e->button() != Qt::LeftButton) return false;
+      if (overFigure_) {
+        overFigure_ = false;
+        return true;
+      }
       const bool pulled = pulled_ != 0 && moved_;
       pulled_ = 0;
       bench_.document().endGesture();
@@ -638,7 +661,7 @@ bool Pencil::eventFilter(QObject* watched, QEvent* event) {
       }
       return true;
     }
-    case QEvent::MouseButtonDblClick: return true;
+    case QEvent::MouseButtonDblClick: return !dimensions_.isOver(static_cast<QMouseEvent*>(event)->position());
     default: return false;
   }
 }
@@ -703,6 +726,7 @@ void Pencil::paintStroke(QPainter& p, const Pose& plane) {
   p.setPen(QPen(theme().accent, 1.6));
   p.setBrush(snap_.word.isEmpty() ? QBrush(theme().panel) : QBrush(theme().accent));
   p.drawEllipse(end, 4, 4);
+  if (tool_ == Tool::dimension) return;
   const bool onGround =
       tool_ == Tool::link && ((ground_ && snap_.spot.seat == 0) || (begun_.empty() && !snap_.isPivot));
   if (onGround) {

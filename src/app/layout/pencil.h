@@ -3,6 +3,7 @@
 #include <QFrame>
 #include <array>
 
+#include "dimension_view.h"
 #include "snaps.h"
 
 class QLabel;
@@ -19,7 +20,7 @@ class Pencil : public QObject {
   Pencil(Workbench& bench, Scene& scene);
 
   /// What a click draws: a link from pivot to pivot, or a curve on the sheet.
-  enum class Tool { link, line, rectangle, circle, arc, centreArc, spline };
+  enum class Tool { link, line, rectangle, circle, arc, centreArc, spline, dimension };
   bool isDrawing() const { return on_; }
   Tool tool() const { return tool_; }
   void setTool(Tool tool);
@@ -31,6 +32,7 @@ class Pencil : public QObject {
   /// Esc: what is typed, then the link begun, then drawing itself. @return whether there was anything to take back
   bool cancel();
   QString prompt() const;
+  DimensionView& dimensions() { return dimensions_; }
 
  signals:
   void changed();
@@ -69,6 +71,7 @@ class Pencil : public QObject {
   Workbench& bench_;
   Scene& scene_;
   Snaps snaps_;
+  DimensionView dimensions_;
   QFrame* fields_;                     ///< beside the pointer
   std::array<QLineEdit*, 4> edits_{};  ///< length, angle, x, y
   QFrame* bar_;
@@ -86,7 +89,7 @@ class Pencil : public QObject {
   bool ground_ = false;  ///< the held key puts the pivot on ground
   model::Id pulled_ = 0;
   QPointF pressed_;
-  bool moved_ = false;
+  bool moved_ = false, overFigure_ = false;
 };
 
 }  // namespace cooperage::app

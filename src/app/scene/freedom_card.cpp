@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "freedom_card.h"
 
+#include "kinematics/length_condition.h"
+
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -16,6 +18,22 @@ using namespace model;
 
 namespace {
 constexpr std::size_t kMost = 8;  // of a list; more would not fit over the scene
+}
+
+QStringList lengthWords(Workbench& bench) {
+  QStringList out;
+  const auto& m = *bench.document().mechanism();
+  if (!bench.solution().prepared() || !bench.solution().closes()) return out;
+  for (const auto& c : kinematics::lengthConditions(bench.solution().resolved(), bench.solution().prepared()->poses)) {
+    const auto link = model::findLink(m, c.link);
+    if (!link) continue;
+    const auto angle = [&](double v) {
+      return withUnit(figureText(v, dimension::kAngle, m.units, 0, 1e-4), m.units.label(dimension::kAngle));
+    };
+    out << (c.full ? QObject::tr("%1 turns fully").arg(q(link->name))
+                   : QObject::tr("%1 swings from %2 to %3").arg(q(link->name), angle(c.low), angle(c.high)));
+  }
+  return out;
 }
 
 FreedomCard::FreedomCard(Workbench& bench, QWidget* scene)
@@ -62,6 +80,7 @@ void FreedomCard::fill() {
                      .arg(mobility->driven)
                      .arg(mobility->left));
     listLeft(*mobility);
+    listLengths();
     listRedundant(*mobility);
   }
   auto* end = addRow();
@@ -130,6 +149,13 @@ void FreedomCard::listLeft(const kinematics::Mobility& mobility) {
   if (mobility.idle > 0)
     addText(QStringLiteral("idle"))
         ->setText(tr("%1 of them idle: they move nothing that is measured or driven.").arg(mobility.idle));
+}
+
+/// Of planar loops of four: what their lengths let turn.
+void FreedomCard::listLengths() {
+  const QStringList lines = lengthWords(bench_);
+  for (qsizetype i = 0; i < std::min<qsizetype>(lines.size(), static_cast<qsizetype>(kMost)); ++i)
+    addText(QStringLiteral("length %1").arg(i + 1))->setText(QStringLiteral("\u2022 ") + lines[i]);
 }
 
 void FreedomCard::listRedundant(const kinematics::Mobility& mobility) {

@@ -25,6 +25,7 @@ class FreedomCard : public FloatCard {
   void fill();
   void listLeft(const kinematics::Mobility& mobility);
   void listRedundant(const kinematics::Mobility& mobility);
+  void listLengths();
   bool eventFilter(QObject* watched, QEvent* event) override;
   void play(int freedom);
   void showMoved();
@@ -34,5 +35,9 @@ class FreedomCard : public FloatCard {
   QElapsedTimer clock_;
   int playing_ = -1;  ///< of the freedoms left, or -1
 };
+
+/// What the lengths of planar loops of four let each link on ground do: "crank turns fully", "rocker swings from 20 to
+/// 75 deg", by the values of its joint.
+QStringList lengthWords(Workbench& bench);
 
 }  // namespace cooperage::app

@@ -5,6 +5,7 @@
 #include <QPushButton>
 
 #include "shape_panel.h"
+#include "model/drawn_dimensions.h"
 #include "model/sheet_edits.h"
 #include "shape/extent.h"
 #include "shape/solid.h"
@@ -73,6 +74,13 @@ ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
   refresh();
 }
 
+/// Of a link that is drawn only: its lines, and what nothing holds in them.
+QString ShapePanel::drawnDetail(const Link& link, qsizetype lines) const {
+  const QString text = counted(lines, tr("line"), tr("lines"));
+  const int free = link.ground ? 0 : heldOf(*bench_.document().mechanism(), link.id).free;
+  return free == 0 ? text : tr("%1, %2 missing").arg(text, counted(free, tr("figure"), tr("figures")));
+}
+
 std::pair<QString, Tone> ShapePanel::state() const {
   const auto& m = *bench_.document().mechanism();
   if (m.links.empty()) return {};
@@ -112,7 +120,7 @@ std::vector<LedgerRow> ShapePanel::rows() const {
     }
     const auto n = static_cast<int>(l->bodies.size());
     const auto lines = std::count_if(l->curves.begin(), l->curves.end(), [](const auto& c) { return c->outline; });
-    r.detail = n == 0 && lines > 0 ? counted(static_cast<qsizetype>(lines), tr("line"), tr("lines"))
+    r.detail = n == 0 && lines > 0 ? drawnDetail(*l, static_cast<qsizetype>(lines))
                : n == 0            ? tr("no body")
                : n == 1            ? QString()
                                    : tr("%1 bodies").arg(n);

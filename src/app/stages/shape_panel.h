@@ -37,6 +37,7 @@ class ShapePanel : public StagePanel {
   void afterRefresh() override;
 
  private:
+  QString drawnDetail(const model::Link& link, qsizetype lines) const;
   QPushButton *ground_ = nullptr, *show_ = nullptr, *remove_ = nullptr;
   QWidget* rules_ = nullptr;
   QMenu* elements_ = nullptr;
