@@ -4,6 +4,7 @@
 
 #include "layout/drawing_card.h"
 #include "layout/pencil.h"
+#include "model/outlines.h"
 #include "model/sheet_edits.h"
 #include "quick_fixture.h"
 
@@ -141,18 +142,69 @@ TEST_F(LayoutTest, EachStepIsUndoneSinglyAndDrawingGoesOn) {
     key(Qt::Key_Z, Qt::ControlModifier);
     settle();
   }
-  EXPECT_TRUE(m().links.empty() || m().links.size() == 1u);
+  EXPECT_LE(m().links.size(), 1u) << "at most the frame that the first pivot stands on";
+  EXPECT_TRUE(m().joints.empty());
+}
+
+TEST_F(LayoutTest, CurvesOfEveryKindComeOntoTheSheet) {
+  press(QStringLiteral("start layout"));
+  const auto last = [&] { return model::outlineOf(m(), *m().sheets[0]->curves.back()).value(); };
+  press(QStringLiteral("draw rectangle"));
+  click(0, 0);
+  click(40, 30);
+  ASSERT_EQ(m().sheets.size(), 1u) << lastError.toStdString();
+  EXPECT_NEAR(std::abs(drawing::areaOf(last())), 1200e-6, 1e-12);
+  press(QStringLiteral("draw circle"));
+  click(60, 0);
+  figures({QStringLiteral("7.5")});
+  EXPECT_NEAR(drawing::lengthOf(last()), 15e-3 * kPi, 1e-12) << "its radius as typed";
+  // an arc by its ends and a point between: the half of a circle about (0, -40)
+  press(QStringLiteral("draw arc"));
+  click(-30, -40);
+  click(30, -40);
+  click(0, -70);
+  EXPECT_NEAR(drawing::lengthOf(last()), 30e-3 * kPi, 1e-9);
+  EXPECT_NEAR(drawing::boxOf(last()).low.y(), -70e-3, 1e-9);
+  press(QStringLiteral("draw centre arc"));
+  click(80, 60);
+  click(100, 60);
+  click(80, 80);
+  EXPECT_NEAR(drawing::lengthOf(last()), 10e-3 * kPi, 1e-9) << "a quarter, counter-clockwise";
+  press(QStringLiteral("draw construction"));
+  press(QStringLiteral("draw spline"));
+  click(-60, 0);
+  click(-50, 20);
+  click(-40, 0);
+  QTest::keyClick(window.scene(), Qt::Key_Return);
+  settle();
+  ASSERT_EQ(m().sheets[0]->curves.size(), 5u);
+  EXPECT_TRUE(m().sheets[0]->curves.back()->construction);
+  EXPECT_EQ(model::countLoose(m()), 4) << "construction is not counted";
 }
 
 TEST_F(LayoutTest, AWordSaysWhereAClickWouldLandAndAltLetsGo) {
   press(QStringLiteral("start layout"));
   click(0, 0);
   click(30, 40);
-  auto* pencil = window.pencil();
-  point(30.4, 40.3);
+  const Snap& snap = window.pencil()->snap();
   key(Qt::Key_Escape);
   point(30.4, 40.3);
-  EXPECT_EQ(pencil->tool(), Pencil::Tool::link);
+  EXPECT_EQ(snap.word, QStringLiteral("pivot of crank"));
+  EXPECT_NE(snap.spot.seat, 0u);
+  // a held Alt lets go of it
+  const QPointF at = pixel(30.4, 40.3).toPoint();
+  QMouseEvent loose(QEvent::MouseMove, at, window.scene()->mapToGlobal(at), Qt::NoButton, Qt::NoButton,
+                    Qt::AltModifier);
+  QApplication::sendEvent(window.scene(), &loose);
+  EXPECT_TRUE(snap.word.isEmpty());
+  EXPECT_EQ(snap.spot.seat, 0u);
+  point(15.2, 20.1);
+  EXPECT_EQ(snap.word, QStringLiteral("middle of crank"));
+  click(0, 0);
+  point(70, 0.4);
+  EXPECT_EQ(snap.word, QStringLiteral("horizontal"));
+  EXPECT_NEAR(snap.spot.at.y(), 0, 1e-12);
+  key(Qt::Key_Escape);
   // on the crank's own pivot lies one of the frame: a third link there is a second pin, and it is said
   click(30, 40);
   click(0, 0);

@@ -25,7 +25,7 @@ using Vec2 = Eigen::Vector2d;
 
 namespace {
 
-constexpr double kReach = 8;     // pixels
+constexpr double kReach = 8;    // pixels
 constexpr double kBeside = 13;  // pixels from the line to the middle of its figure
 
 Dimension unitOf(DimensionKind kind) { return kind == DimensionKind::angle ? dimension::kAngle : dimension::kLength; }
@@ -96,7 +96,7 @@ std::vector<DimensionView::Label> DimensionView::find(bool free) const {
   const auto& r = bench_.solution().resolved();
   if (poses.size() != m.links.size() || r.links.size() != m.links.size()) return out;
   for (std::size_t i = 0; i < m.links.size(); ++i)
-    if (!m.links[i]->hidden && (isDrawn(*m.links[i]) || !m.links[i]->dimensions.empty()))
+    if (!m.links[i]->hidden && ((free && isDrawnHere(m, *m.links[i])) || !m.links[i]->dimensions.empty()))
       ofLink(*m.links[i], i, free, out);
   return out;
 }
@@ -268,11 +268,9 @@ std::optional<DimensionView::Item> DimensionView::itemAt(const QPointF& at) cons
   }
   if (out) return out;
   for (const auto& l : scene_.outlines().lines()) {
-    if (l.link == 0) continue;
-    const auto outline = outlineOf(m, *l.curve);
-    if (!outline.ok()) continue;
-    for (std::size_t k = 0; k < outline->pieces.size(); ++k) {
-      const auto& piece = outline->pieces[k];
+    if (l.link == 0 || !scene_.outlines().isNear(l, at, kReach)) continue;
+    for (std::size_t k = 0; k < l.outline->pieces.size(); ++k) {
+      const auto& piece = l.outline->pieces[k];
       QPointF before;
       const auto points = drawing::flattened({{piece}, false}, scene_.scale());
       for (std::size_t j = 0; j < points.size(); ++j) {

@@ -3,11 +3,8 @@
 
 #include <QApplication>
 #include <QHBoxLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMouseEvent>
-#include <QPainter>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
@@ -18,7 +15,6 @@
 #include "../text.h"
 #include "../theme.h"
 #include "base/figure.h"
-#include "curves/table.h"
 #include "model/joint_edits.h"
 #include "model/outlines.h"
 #include "model/sheet_edits.h"
@@ -31,7 +27,6 @@ using Vec2 = Eigen::Vector2d;
 namespace {
 
 constexpr double kFirstView = 0.3;  // m that an empty sheet shows over its height
-constexpr double kPull = 4;         // pixels before a press becomes a pull
 
 }  // namespace
 
@@ -352,7 +347,7 @@ Vec2 Pencil::pointerPlace() const {
   const auto length = typed(0), angle = typed(1), x = typed(2), y = typed(3);
   Vec2 way = to - *from;
   if (angle) way = Vec2(std::cos(*angle), std::sin(*angle)) * std::max(way.norm(), 1e-9);
-  if (length && way.norm() > 0 && snap_.spot.seat == 0) way = way.normalized() * *length;
+  if (length && snap_.spot.seat == 0) way = *length * (way.norm() > 0 ? Vec2(way.normalized()) : Vec2(1, 0));
   to = *from + way;
   if (x) to.x() = *x;
   if (y) to.y() = *y;
@@ -360,55 +355,9 @@ Vec2 Pencil::pointerPlace() const {
 }
 
 std::optional<drawing::Outline> Pencil::curve(bool withPointer) const {
-  using drawing::Piece;
   std::vector<Vec2> x = points_;
   if (withPointer && !x.empty() && (pointerPlace() - x.back()).norm() > 1e-9) x.push_back(pointerPlace());
-  if (x.size() < 2) return std::nullopt;
-  drawing::Outline o;
-  switch (tool_) {
-    case Tool::link:
-    case Tool::dimension: return std::nullopt;
-    case Tool::line: o.pieces = {Piece::line(x[x.size() - 2], x.back())}; return o;
-    case Tool::rectangle: {
-      const Vec2 a = x[0], c = x[1], b(c.x(), a.y()), d(a.x(), c.y());
-      if (std::abs(a.x() - c.x()) < 1e-9 || std::abs(a.y() - c.y()) < 1e-9) return std::nullopt;
-      o.pieces = {Piece::line(a, b), Piece::line(b, c), Piece::line(c, d), Piece::line(d, a)};
-      o.closed = true;
-      return o;
-    }
-    case Tool::circle: o = {{Piece::arc(x[0], (x[1] - x[0]).norm(), 0, 2 * kPi)}, true}; return o;
-    case Tool::arc: {
-      if (x.size() < 3) return drawing::Outline{{Piece::line(x[0], x[1])}, false};
-      // the circle through three points, from the first to the second past the third
-      const Vec2 b = x[1] - x[0], c = x[2] - x[0];
-      const double d = 2 * (b.x() * c.y() - b.y() * c.x());
-      if (std::abs(d) < 1e-12 * b.norm() * c.norm()) return std::nullopt;
-      const Vec2 u((c.y() * b.squaredNorm() - b.y() * c.squaredNorm()) / d,
-                   (b.x() * c.squaredNorm() - c.x() * b.squaredNorm()) / d);
-      const Vec2 centre = x[0] + u;
-      const auto angle = [&](const Vec2& p) { return std::atan2(p.y() - centre.y(), p.x() - centre.x()); };
-      const auto after = [&](double a) { return a - angle(x[0]) + (a < angle(x[0]) ? 2 * kPi : 0); };
-      const double to = after(angle(x[1])), through = after(angle(x[2]));
-      o.pieces = {Piece::arc(centre, u.norm(), angle(x[0]), through < to ? to : to - 2 * kPi)};
-      return o;
-    }
-    case Tool::centreArc: {
-      const double r = (x[1] - x[0]).norm();
-      if (x.size() < 3) return drawing::Outline{{Piece::line(x[0], x[1])}, false};
-      const auto angle = [&](const Vec2& p) { return std::atan2(p.y() - x[0].y(), p.x() - x[0].x()); };
-      double sweep = angle(x[2]) - angle(x[1]);
-      if (sweep <= 0) sweep += 2 * kPi;
-      o.pieces = {Piece::arc(x[0], r, angle(x[1]), sweep)};
-      return o;
-    }
-    case Tool::spline: {
-      std::vector<double> t{0};
-      for (std::size_t i = 1; i < x.size(); ++i) t.push_back(t.back() + (x[i] - x[i - 1]).norm());
-      o.pieces = {Piece::of(drawing::throughPoints(t, x, curves::cubicSlopes(t, x, nullptr, nullptr, false)))};
-      return o;
-    }
-  }
-  return std::nullopt;
+  return curveThrough(tool_, x);
 }
 
 void Pencil::addPoint() {
@@ -416,10 +365,7 @@ void Pencil::addPoint() {
   if (!points_.empty() && (at - points_.back()).norm() < 1e-9) return;
   points_.push_back(at);
   clearFields();
-  const std::size_t wanted = tool_ == Tool::line || tool_ == Tool::rectangle || tool_ == Tool::circle ? 2
-                             : tool_ == Tool::spline                                                  ? SIZE_MAX
-                                                                                                      : 3;
-  if (points_.size() >= wanted) finishCurve();
+  if (points_.size() >= pointsWanted(tool_)) finishCurve();
   scene_.setFocus();
   hover(pointer_, Qt::NoModifier);
   say();
@@ -526,225 +472,6 @@ void Pencil::commit(bool ground) {
   scene_.setFocus();
   hover(pointer_, Qt::NoModifier);
   say();
-}
-
-void Pencil::hover(const QPointF& at, Qt::KeyboardModifiers keys) {
-  pointer_ = at;
-  seen_ = true;
-  ground_ = (keys & Qt::ShiftModifier) != 0 && !begun_.empty() && tool_ == Tool::link;
-  const auto& m = *bench_.document().mechanism();
-  const auto begun = begun_.empty() ? std::nullopt : findSeat(m, begun_.back());
-  snap_ = snaps_.at(sheet_, at, startPlace(), begun ? begun->link->id : 0, (keys & Qt::AltModifier) != 0);
-  scene_.setCursor(tool_ == Tool::link && begun_.empty() && snap_.isPivot ? Qt::SizeAllCursor : Qt::CrossCursor);
-  if (isBegun() && !fields_->isAncestorOf(QApplication::focusWidget())) showFields();
-  scene_.update();
-}
-
-bool Pencil::onKey(QKeyEvent* e) {
-  const bool enter = e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter;
-  if (e->key() == Qt::Key_Escape) return cancel();
-  if (e->type() != QEvent::KeyPress && e->key() != Qt::Key_Shift && e->key() != Qt::Key_Alt) return false;
-  if (enter && tool_ != Tool::link && !points_.empty()) {
-    if (tool_ == Tool::spline)
-      finishCurve();
-    else
-      points_.clear();
-    fields_->hide();
-    say();
-    scene_.update();
-    return true;
-  }
-  if (enter && !begun_.empty()) {
-    if (anyTyped())
-      commit((e->modifiers() & Qt::ShiftModifier) != 0);
-    else
-      cancel();
-    return true;
-  }
-  if (e->key() == Qt::Key_Shift || e->key() == Qt::Key_Alt) {
-    hover(pointer_, e->type() == QEvent::KeyPress
-                        ? e->modifiers() | (e->key() == Qt::Key_Shift ? Qt::ShiftModifier : Qt::AltModifier)
-                        : Qt::NoModifier);
-    return false;
-  }
-  const QString text = e->text();
-  const bool plain = (e->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) == 0;
-  if (e->type() != QEvent::KeyPress || !isBegun() || !plain || text.isEmpty() || !text[0].isPrint()) return false;
-  showFields();
-  edits_[0]->setFocus();
-  edits_[0]->insert(text);
-  return true;
-}
-
-bool Pencil::eventFilter(QObject* watched, QEvent* event) {
-  if (!on_) return false;
-  if (watched != &scene_) {  // a field
-    if (event->type() != QEvent::KeyPress) return false;
-    auto* e = static_cast<QKeyEvent*>(event);
-    const auto i = static_cast<std::size_t>(std::find(edits_.begin(), edits_.end(), watched) - edits_.begin());
-    if (e->key() == Qt::Key_Tab || e->key() == Qt::Key_Backtab) {
-      QLineEdit* next = edits_[(i + (e->key() == Qt::Key_Tab ? 1 : edits_.size() - 1)) % edits_.size()];
-      next->setFocus();
-      next->selectAll();
-      return true;
-    }
-    if (e->key() == Qt::Key_Escape) return cancel();
-    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && tool_ != Tool::link) {
-      addPoint();
-      return true;
-    }
-    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
-      commit((e->modifiers() & Qt::ShiftModifier) != 0);
-      return true;
-    }
-    return false;
-  }
-  switch (event->type()) {
-    case QEvent::ShortcutOverride: {  // keys that are typed are figures, not commands
-      auto* e = static_cast<QKeyEvent*>(event);
-      const bool plain = (e->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) == 0;
-      const bool ours =
-          e->key() == Qt::Key_Escape || (isBegun() && plain && !e->text().isEmpty() && e->text()[0].isPrint());
-      if (ours) event->accept();
-      return ours;
-    }
-    case QEvent::KeyPress:
-    case QEvent::KeyRelease: return onKey(static_cast<QKeyEvent*>(event));
-    case QEvent::Resize: say(); return false;
-    case QEvent::Leave:
-      seen_ = false;
-      scene_.update();
-      return false;
-    case QEvent::MouseMove: {
-      auto* e = static_cast<QMouseEvent*>(event);
-      if (e->buttons() & (Qt::MiddleButton | Qt::RightButton)) return false;
-      if (pulled_ != 0 && (e->buttons() & Qt::LeftButton)) {
-        if (!moved_ && (e->position() - pressed_).manhattanLength() < kPull) return true;
-        moved_ = true;
-        const Vec2 to = snaps_.at(sheet_, e->position(), std::nullopt, 0, true).spot.at;
-        bench_.document().apply(
-            tr("Pull a pivot"),
-            withPivotPulled(*bench_.document().mechanism(), sheet_, pulled_, to, bench_.pose().poses()), kMergePivot);
-        return true;
-      }
-      hover(e->position(), e->modifiers());
-      return true;
-    }
-    case QEvent::MouseButtonPress: {
-      auto* e = static_cast<QMouseEvent*>(event);
-      if (e->button() != Qt::LeftButton) return false;
-      hover(e->position(), e->modifiers());
-      pressed_ = e->position();
-      moved_ = false;
-      if (!isBegun() && dimensions_.openAt(e->position())) {
-        overFigure_ = true;
-        return true;
-      }
-      if (tool_ != Tool::dimension) dimensions_.close();
-      pulled_ = tool_ == Tool::link && begun_.empty() && snap_.isPivot ? snap_.spot.seat : 0;
-      bench_.document().endGesture();
-      return true;
-    }
-    case QEvent::MouseButtonRelease: {
-      auto* e = static_cast<QMouseEvent*>(event);
-      if (e->button() != Qt::LeftButton) return false;
-      if (overFigure_) {
-        overFigure_ = false;
-        return true;
-      }
-      const bool pulled = pulled_ != 0 && moved_;
-      pulled_ = 0;
-      bench_.document().endGesture();
-      if (!pulled) {
-        hover(e->position(), e->modifiers());
-        click(e->modifiers());
-      }
-      return true;
-    }
-    case QEvent::MouseButtonDblClick: return !dimensions_.isOver(static_cast<QMouseEvent*>(event)->position());
-    default: return false;
-  }
-}
-
-void Pencil::paint(QPainter& p) {
-  if (!on_) return;
-  const Pose plane = snaps_.plane(sheet_);
-  paintSheet(p, plane);
-  paintPivots(p, plane);
-  if (seen_) paintStroke(p, plane);
-}
-
-/// The sheet's axes, through its origin.
-void Pencil::paintSheet(QPainter& p, const Pose& plane) {
-  const double far = 2 * scene_.scale() * (scene_.width() + scene_.height());
-  const Vec2 middle = snaps_.onSheet(plane, QPointF(scene_.width() / 2.0, scene_.height() / 2.0));
-  p.setPen(QPen(theme().line, 1));
-  p.drawLine(snaps_.toPixels(plane, {middle.x() - far, 0}), snaps_.toPixels(plane, {middle.x() + far, 0}));
-  p.drawLine(snaps_.toPixels(plane, {0, middle.y() - far}), snaps_.toPixels(plane, {0, middle.y() + far}));
-}
-
-/// Every place at which a link can be joined; those of ground stand on stone.
-void Pencil::paintPivots(QPainter& p, const Pose& plane) {
-  const auto& m = *bench_.document().mechanism();
-  const auto& r = bench_.solution().resolved();
-  const auto& poses = bench_.pose().poses();
-  for (std::size_t i = 0; i < r.links.size() && i < poses.size() && i < m.links.size(); ++i) {
-    if (m.links[i]->hidden) continue;
-    for (const auto& s : r.links[i].seats) {
-      const Pose f = poses[i] * s.frame;
-      if (std::abs(f.R.col(2).dot(plane.R.col(2))) < 1 - 1e-9) continue;
-      const QPointF at = scene_.project(f.p);
-      if (m.links[i]->ground) {
-        p.setPen(QPen(theme().mute, 1.2));
-        p.drawLine(at + QPointF(-9, 10), at + QPointF(9, 10));
-        for (int k = -8; k <= 8; k += 4) p.drawLine(at + QPointF(k, 10), at + QPointF(k - 4, 15));
-        p.drawLine(at, at + QPointF(-7, 10));
-        p.drawLine(at, at + QPointF(7, 10));
-      }
-      p.setPen(QPen(theme().ink, 1.6));
-      p.setBrush(theme().panel);
-      p.drawEllipse(at, 4.5, 4.5);
-    }
-  }
-}
-
-void Pencil::paintStroke(QPainter& p, const Pose& plane) {
-  const auto from = startPlace();
-  QPointF end = snap_.at;
-  if (from) {
-    end = snaps_.toPixels(plane, pointerPlace());
-    p.setPen(QPen(theme().accent, 2.2, Qt::SolidLine, Qt::RoundCap));
-    if (const auto shape = curve(true)) {
-      QPolygonF line;
-      for (const Vec2& x : drawing::flattened(*shape, scene_.scale())) line << snaps_.toPixels(plane, x);
-      p.setBrush(Qt::NoBrush);
-      p.drawPolyline(line);
-    } else {
-      p.drawLine(snaps_.toPixels(plane, *from), end);
-    }
-  }
-  p.setPen(QPen(theme().accent, 1.6));
-  p.setBrush(snap_.word.isEmpty() ? QBrush(theme().panel) : QBrush(theme().accent));
-  p.drawEllipse(end, 4, 4);
-  if (tool_ == Tool::dimension) return;
-  const bool onGround =
-      tool_ == Tool::link && ((ground_ && snap_.spot.seat == 0) || (begun_.empty() && !snap_.isPivot));
-  if (onGround) {
-    p.drawLine(end + QPointF(-9, 10), end + QPointF(9, 10));
-    for (int k = -8; k <= 8; k += 4) p.drawLine(end + QPointF(k, 10), end + QPointF(k - 4, 15));
-  }
-  QString word = snap_.word;
-  if (onGround && !snap_.isPivot) word = word.isEmpty() ? tr("pivot on ground") : tr("pivot on ground, %1").arg(word);
-  if (word.isEmpty()) return;
-  p.setFont(uiFont(8.8, QFont::DemiBold));
-  const QRectF box = p.fontMetrics().boundingRect(word).adjusted(0, 0, 14, 6);
-  QRectF flag(end.x() + 14, end.y() - box.height() - 8, box.width(), box.height());
-  if (flag.right() > scene_.width() - 4) flag.moveRight(end.x() - 14);
-  p.setPen(QPen(theme().line, 1));
-  p.setBrush(theme().panel);
-  p.drawRoundedRect(flag, 5, 5);
-  p.setPen(theme().accent);
-  p.drawText(flag, Qt::AlignCenter, word);
 }
 
 }  // namespace cooperage::app

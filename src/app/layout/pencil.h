@@ -3,6 +3,7 @@
 #include <QFrame>
 #include <array>
 
+#include "curve_tool.h"
 #include "dimension_view.h"
 #include "snaps.h"
 
@@ -19,8 +20,7 @@ class Pencil : public QObject {
  public:
   Pencil(Workbench& bench, Scene& scene);
 
-  /// What a click draws: a link from pivot to pivot, or a curve on the sheet.
-  enum class Tool { link, line, rectangle, circle, arc, centreArc, spline, dimension };
+  using Tool = DrawTool;
   bool isDrawing() const { return on_; }
   Tool tool() const { return tool_; }
   void setTool(Tool tool);
@@ -32,6 +32,8 @@ class Pencil : public QObject {
   /// Esc: what is typed, then the link begun, then drawing itself. @return whether there was anything to take back
   bool cancel();
   QString prompt() const;
+  /// Where a click would land now.
+  const Snap& snap() const { return snap_; }
   DimensionView& dimensions() { return dimensions_; }
 
  signals:

@@ -5,7 +5,6 @@
 
 #include "../scene/outlines.h"
 #include "../text.h"
-#include "model/outlines.h"
 
 namespace cooperage::app {
 
@@ -92,7 +91,9 @@ Snap Snaps::at(Id sheet, const QPointF& pointer, const std::optional<Vec2>& from
   };
   std::vector<Near> near;
   for (const auto& l : scene_.outlines().lines()) {
-    if (l.points->size() < 2 || std::abs(l.frame.R.col(2).dot(own.R.col(2))) < 1 - 1e-9) continue;
+    if (l.points->size() < 2 || !scene_.outlines().isNear(l, pointer, kNear) ||
+        std::abs(l.frame.R.col(2).dot(own.R.col(2))) < 1 - 1e-9)
+      continue;
     const Pose toSheet = own.inverse() * l.frame;
     const auto flat = [&](const Vec2& x) { return Vec2((toSheet * Vec3(x.x(), x.y(), 0)).head<2>()); };
     const QString name = l.link != 0 ? q(m.links[static_cast<std::size_t>(l.index)]->name) : q(l.curve->name);
@@ -100,9 +101,7 @@ Snap Snaps::at(Id sheet, const QPointF& pointer, const std::optional<Vec2>& from
       offer(flat(l.points->front()), QObject::tr("end of %1").arg(name));
       offer(flat(l.points->back()), QObject::tr("end of %1").arg(name));
     }
-    const auto outline = outlineOf(m, *l.curve);
-    if (!outline.ok()) continue;
-    for (const auto& piece : outline->pieces) {
+    for (const auto& piece : l.outline->pieces) {
       if (piece.kind == drawing::Piece::Kind::conic) offer(flat(piece.centre), QObject::tr("centre of %1").arg(name));
       if (piece.kind != drawing::Piece::Kind::line) continue;
       const Vec2 a = flat(piece.a), b = flat(piece.b);

@@ -30,19 +30,39 @@ double distanceTo(const QPointF& a, const QPointF& b, const QPointF& x) {
 
 }  // namespace
 
-const std::vector<Eigen::Vector2d>* Outlines::pointsOf(const std::shared_ptr<const Curve>& curve) {
+const Outlines::Known& Outlines::knownOf(const std::shared_ptr<const Curve>& curve) {
   Known& k = known_[curve.get()];
   const auto& m = bench_.document().mechanism();
   const bool formulas = hasFormula(*curve);
-  if (k.curve == curve && (!formulas || k.of == m)) return &k.points;
+  if (k.curve == curve && (!formulas || k.of == m)) return k;
+  k = {};
   k.curve = curve;
   k.of = formulas ? m : nullptr;
-  k.points.clear();
-  const auto outline = outlineOf(*m, *curve);
-  if (!outline.ok()) return &k.points;
-  const double size = drawing::boxOf(*outline).size().norm();
-  k.points = drawing::flattened(*outline, std::max(1e-7, 5e-4 * size));
-  return &k.points;
+  auto outline = outlineOf(*m, *curve);
+  if (!outline.ok()) return k;
+  k.outline = std::move(outline).value();
+  k.box = drawing::boxOf(k.outline);
+  k.points = drawing::flattened(k.outline, std::max(1e-7, 5e-4 * k.box.size().norm()));
+  for (const auto& piece : k.outline.pieces)  // centres answer the pointer too, however far off they lie
+    if (piece.kind == drawing::Piece::Kind::conic) k.box.add(piece.centre);
+  return k;
+}
+
+Outlines::Line Outlines::lineOf(const std::shared_ptr<const Curve>& curve, const Pose& frame) {
+  const Known& k = knownOf(curve);
+  Line l;
+  l.curve = curve;
+  l.frame = frame;
+  l.points = &k.points;
+  l.outline = &k.outline;
+  if (!k.box.empty()) l.middle = 0.5 * (k.box.low + k.box.high);
+  l.radius = 0.5 * k.box.size().norm();
+  return l;
+}
+
+bool Outlines::isNear(const Line& line, const QPointF& at, double reach) const {
+  const QPointF m = scene_.project(line.frame * Vec3(line.middle.x(), line.middle.y(), 0));
+  return std::hypot(m.x() - at.x(), m.y() - at.y()) <= line.radius / scene_.scale() + reach;
 }
 
 std::vector<Outlines::Line> Outlines::lines() {
@@ -58,7 +78,10 @@ std::vector<Outlines::Line> Outlines::lines() {
     const auto& plane = r.sheets[i];
     if (s.hidden || alone != 0) continue;
     const Pose frame = plane.link < 0 ? plane.frame : poses[static_cast<std::size_t>(plane.link)] * plane.frame;
-    for (const auto& c : s.curves) out.push_back({c, 0, -1, s.id, frame, pointsOf(c)});
+    for (const auto& c : s.curves) {
+      out.push_back(lineOf(c, frame));
+      out.back().sheet = s.id;
+    }
   }
   for (std::size_t i = 0; i < m.links.size(); ++i) {
     const Link& l = *m.links[i];
@@ -66,7 +89,11 @@ std::vector<Outlines::Line> Outlines::lines() {
     for (const auto& c : l.curves) {
       if (!c->outline) continue;
       for (const auto& s : r.links[i].seats)
-        if (s.id == c->seat) out.push_back({c, l.id, static_cast<int>(i), 0, poses[i] * s.frame, pointsOf(c)});
+        if (s.id == c->seat) {
+          out.push_back(lineOf(c, poses[i] * s.frame));
+          out.back().link = l.id;
+          out.back().index = static_cast<int>(i);
+        }
     }
   }
   if (known_.size() > kForget * (out.size() + 100)) {
@@ -132,6 +159,7 @@ Id Outlines::at(const QPointF& at, Vec3* place) {
   Id found = 0;
   double best = kReach;
   for (const Line& l : lines()) {
+    if (!isNear(l, at, kReach)) continue;
     QPointF before;
     for (std::size_t i = 0; i < l.points->size(); ++i) {
       const auto& x = (*l.points)[i];

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "../workbench/workbench.h"
+#include "drawing/outline.h"
 
 class QPainter;
 
@@ -26,7 +27,12 @@ class Outlines {
     model::Id sheet = 0;  ///< of one that belongs to no link
     Pose frame;           ///< its plane, ground axes
     const std::vector<Eigen::Vector2d>* points = nullptr;
+    const drawing::Outline* outline = nullptr;  ///< exact; without pieces where there is none
+    Eigen::Vector2d middle{0, 0};               ///< of a circle around it and its centres
+    double radius = 0;
   };
+  /// Whether a line may come within so many pixels of a place: most are told off by the circle around them.
+  bool isNear(const Line& line, const QPointF& at, double reach) const;
   /// All that are shown, where they are seen.
   std::vector<Line> lines();
   void paint(QPainter& p);
@@ -41,9 +47,12 @@ class Outlines {
   struct Known {
     std::shared_ptr<const model::Curve> curve;
     model::MechanismPtr of;  ///< where its figures are formulas: the document that they were worked out in
+    drawing::Outline outline;
     std::vector<Eigen::Vector2d> points;
+    drawing::Box box;  ///< of the curve and the centres of its arcs
   };
-  const std::vector<Eigen::Vector2d>* pointsOf(const std::shared_ptr<const model::Curve>& curve);
+  const Known& knownOf(const std::shared_ptr<const model::Curve>& curve);
+  Line lineOf(const std::shared_ptr<const model::Curve>& curve, const Pose& frame);
 
   Workbench& bench_;
   Scene& scene_;

@@ -6,6 +6,7 @@
 
 #include "shape_panel.h"
 #include "model/drawn_dimensions.h"
+#include "model/layout.h"
 #include "model/sheet_edits.h"
 #include "shape/extent.h"
 #include "shape/solid.h"
@@ -77,7 +78,8 @@ ShapePanel::ShapePanel(Workbench& bench, QWidget* parent) : StagePanel(bench, tr
 /// Of a link that is drawn only: its lines, and what nothing holds in them.
 QString ShapePanel::drawnDetail(const Link& link, qsizetype lines) const {
   const QString text = counted(lines, tr("line"), tr("lines"));
-  const int free = link.ground ? 0 : heldOf(*bench_.document().mechanism(), link.id).free;
+  const auto& m = *bench_.document().mechanism();
+  const int free = link.ground || !isDrawnHere(m, link) ? 0 : heldOf(m, link.id).free;
   return free == 0 ? text : tr("%1, %2 missing").arg(text, counted(free, tr("figure"), tr("figures")));
 }
 

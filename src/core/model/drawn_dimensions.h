@@ -7,6 +7,9 @@
 /// which curves lie, stay; pieces of a chain that are tangent stay tangent.
 namespace cooperage::model {
 
+/// Whether any link has one.
+bool hasDimensions(const Mechanism& m);
+
 /// The document with all its dimensions met. Where they are met already to rounding, it is the same document.
 /// @return an error that names the link, where its dimensions contradict one another or a figure can't be worked out
 Result<Mechanism> settled(const Mechanism& m);

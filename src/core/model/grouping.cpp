@@ -1,18 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/grouping.h"
 
+#include "model/joint_edits.h"
+
 #include <algorithm>
 #include <map>
 #include <set>
 
 namespace cooperage::model {
 namespace {
-
-Pose linkPose(const Mechanism& m, Id link) {
-  const auto l = findLink(m, link);
-  const auto pose = l ? poseOf(m, l->placement) : Result<Pose>(Pose{});
-  return pose.ok() ? *pose : Pose{};
-}
 
 /// A direction in other axes, tidy.
 Triple turned(const Mechanism& m, const Triple& t, const Mat3& R) {

@@ -135,6 +135,17 @@ Id looserOf(const Mechanism& m, Id first, Id second) {
              : second;
 }
 
+Result<Pose> poseOfLink(const Mechanism& m, Id link, const std::vector<Pose>& poses) {
+  if (const auto i = indexOf(m, link); i && *i < poses.size()) return poses[*i];
+  const auto l = findLink(m, link);
+  return l ? poseOf(m, l->placement) : Result<Pose>(Error{"missing-link", "", "the link is gone"});
+}
+
+Pose linkPose(const Mechanism& m, Id link, const std::vector<Pose>& poses) {
+  const auto pose = poseOfLink(m, link, poses);
+  return pose.ok() ? *pose : Pose{};
+}
+
 Result<Pose> frameOf(const Mechanism& m, const Seat& s) {
   Vec3 v[3];
   const Triple* parts[] = {&s.at, &s.axis, &s.ref};

@@ -36,6 +36,11 @@ struct JointDraft {
 /// @return an error if its axis and reference are parallel, or a figure can't be worked out
 Result<Pose> frameOf(const Mechanism& m, const Seat& s);
 
+/// Where a link stands, ground axes. @param poses X_GL of all links as they are seen; without its own: as it is placed
+Result<Pose> poseOfLink(const Mechanism& m, Id link, const std::vector<Pose>& poses = {});
+/// The same of a document that was worked out, whose links all stand somewhere.
+Pose linkPose(const Mechanism& m, Id link, const std::vector<Pose>& poses = {});
+
 /// A seat put elsewhere on its link, away from the geometry that it was picked on by as much.
 /// @param linkPose X_GL of its link; @param frame the seat's, in ground axes
 Mechanism withSeatMoved(const Mechanism& m, Id seat, const Pose& linkPose, const Pose& frame);

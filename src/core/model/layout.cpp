@@ -34,13 +34,6 @@ struct Board {
   Pose frame(const Vec2& at, double angle) const { return {plane.R * rotationAbout(2, angle), space(at)}; }
 };
 
-Pose linkPose(const Mechanism& m, Id link, const std::vector<Pose>& poses) {
-  if (const auto i = indexOf(m, link); i && *i < poses.size()) return poses[*i];
-  const auto l = findLink(m, link);
-  const auto pose = l ? poseOf(m, l->placement) : Result<Pose>(Pose{});
-  return pose.ok() ? *pose : Pose{};
-}
-
 Seat seatAt(const std::string& name, const Pose& frame, const DocumentUnits& units) {
   Seat s;
   s.id = newId();
@@ -191,6 +184,13 @@ bool isDrawn(const Link& link) {
          std::any_of(link.curves.begin(), link.curves.end(), [](const auto& c) { return c->outline; });
 }
 
+bool isDrawnHere(const Mechanism& m, const Link& link) {
+  return isDrawn(link) && std::none_of(link.curves.begin(), link.curves.end(), [&](const auto& c) {
+           const auto sheet = findById(m.sheets, c->sheet);
+           return sheet && !sheet->file.empty();
+         });
+}
+
 Result<std::pair<Mechanism, Id>> withGroundPivot(const Mechanism& m, Id sheet, const Vec2& at) {
   const std::vector<Pose> none;
   const auto board = Board::on(m, sheet, none);
@@ -248,8 +248,9 @@ Result<LayoutStep> withLinkDrawn(const Mechanism& m, Id sheet, const LinkStroke&
       to = begin->at + **length * Vec2(std::cos(**angle), std::sin(**angle));
     } else if (*angle) {
       to = begin->at + (to - begin->at).norm() * Vec2(std::cos(**angle), std::sin(**angle));
-    } else if (*length && !stroke.to.ground && !stroke.to.line && (to - begin->at).norm() > 0) {
-      to = begin->at + **length * (to - begin->at).normalized();
+    } else if (*length && !stroke.to.ground && !stroke.to.line) {  // along x where the pointer gives no direction
+      const Vec2 towards = to - begin->at;
+      to = begin->at + **length * (towards.norm() > 0 ? Vec2(towards.normalized()) : Vec2(1, 0));
     }
     if (*x) to.x() = **x;
     if (*y) to.y() = **y;

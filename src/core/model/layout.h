@@ -58,5 +58,7 @@ Result<Mechanism> withPivotPulled(const Mechanism& m, Id sheet, Id seat, const E
 
 /// Whether a link was drawn as lines: it has an outline and no bodies.
 bool isDrawn(const Link& link);
+/// Whether all its lines were drawn in this document: those of a drawing that was read have their figures from there.
+bool isDrawnHere(const Mechanism& m, const Link& link);
 
 }  // namespace cooperage::model

@@ -12,11 +12,18 @@ namespace {
 std::atomic<long> done{0};
 }
 
+static Result<Resolved> resolveSettled(const Mechanism& mechanism);
+
 Result<Resolved> resolve(const Mechanism& given) {
   ++done;
-  const auto fit = settled(given);
-  if (!fit.ok()) return fit.error();
-  const Mechanism& mechanism = *fit;
+  if (hasDimensions(given)) {
+    const auto fit = settled(given);
+    return fit.ok() ? resolveSettled(*fit) : Result<Resolved>(fit.error());
+  }
+  return resolveSettled(given);
+}
+
+static Result<Resolved> resolveSettled(const Mechanism& mechanism) {
   Resolving ctx(mechanism);
   ctx.out.units = mechanism.units;
   const bool all = ctx.parameters() && resolveLinks(ctx) && resolveSheets(ctx) && resolveJoints(ctx) &&

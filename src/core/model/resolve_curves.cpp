@@ -36,15 +36,10 @@ bool resolveSheets(Resolving& ctx) {
     const std::string object = "sheet " + s->name;
     Resolved::SheetR r;
     r.id = s->id;
-    Vec3 axis, ref;
     double depth = 0;
-    if (!ctx.read(s->at, dimension::kLength, object, "at", r.frame.p) ||
-        !ctx.direction(s->axis, object, "axis", axis) || !ctx.direction(s->ref, object, "ref", ref) ||
+    if (!ctx.frame(s->at, s->axis, s->ref, object, r.frame) ||
         !ctx.read(s->depth, dimension::kLength, object, "depth", depth))
       return false;
-    if (!axesFrom(axis, ref, r.frame.R))
-      return ctx.fail("zero-axis", object,
-                      "axis and reference direction must not be zero or parallel; turn one of them");
     r.frame.p += depth * r.frame.R.col(2);
     if (s->on) {
       const auto link = ctx.linkIndex.find(*s->on);

@@ -18,14 +18,7 @@ static bool resolveJoint(Resolving& ctx, const Joint& j);
 static bool resolveSeat(Resolving& ctx, const Link& link, const Seat& s) {
   const std::string object = "seat " + link.name + "/" + s.name;
   Pose frame;
-  Vec3 axis, ref;
-  if (!ctx.read(s.at, dimension::kLength, object, "at", frame.p) || !ctx.direction(s.axis, object, "axis", axis) ||
-      !ctx.direction(s.ref, object, "ref", ref))
-    return false;
-  if (!(axis.norm() > 0)) return ctx.fail("zero-axis", object, "the axis is zero; give it a direction");
-  if (!(ref.norm() > 0)) return ctx.fail("zero-axis", object, "the reference direction is zero; give it a direction");
-  if (!axesFrom(axis, ref, frame.R))
-    return ctx.fail("parallel-axis", object, "axis and reference direction are parallel; turn one of them");
+  if (!ctx.frame(s.at, s.axis, s.ref, object, frame)) return false;
   ctx.out.links.back().seats.push_back({s.id, s.name, frame});
   return true;
 }
@@ -115,6 +108,10 @@ bool resolveLinks(Resolving& ctx) {
     }
     for (const auto& c : link->curves)
       if (!resolveCurve(ctx, *link, *c)) return false;
+    for (const auto& d : link->dimensions)
+      if (!d->kind.known())
+        ctx.warn("dimension", "link " + link->name,
+                 fmt::format("this version knows no dimension '{}'; nothing holds it", d->kind.text()));
     for (const auto& b : link->bodies)
       if (!resolveBody(ctx, *link, *b)) return false;
   }

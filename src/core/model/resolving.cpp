@@ -127,6 +127,17 @@ bool Resolving::readFormula(const Field& f, const Dimension& wanted, const std::
   return true;
 }
 
+bool Resolving::frame(const Triple& at, const Triple& axis, const Triple& ref, const std::string& object, Pose& into) {
+  Vec3 z, x;
+  if (!read(at, dimension::kLength, object, "at", into.p) || !direction(axis, object, "axis", z) ||
+      !direction(ref, object, "ref", x))
+    return false;
+  if (!(z.norm() > 0)) return fail("zero-axis", object, "the axis is zero; give it a direction");
+  if (!(x.norm() > 0)) return fail("zero-axis", object, "the reference direction is zero; give it a direction");
+  return axesFrom(z, x, into.R) ||
+         fail("parallel-axis", object, "axis and reference direction are parallel; turn one of them");
+}
+
 bool Resolving::direction(const Triple& t, const std::string& object, const std::string& quantity, Vec3& v) {
   // lengths cancel in a direction, so plain numbers and lengths may be mixed freely with a document unit of 1
   for (int i = 0; i < 3; ++i) {

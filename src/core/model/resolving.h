@@ -33,6 +33,8 @@ struct Resolving {
   bool readFormula(const Field& f, const Dimension& wanted, const std::string& object, const std::string& quantity,
                    const std::function<std::optional<Quantity>(const Symbol&)>& trial,
                    std::shared_ptr<const Resolved::FormulaR>& into);
+  /// A frame by its place, its axis and its reference; fails naming the object where they give none.
+  bool frame(const Triple& at, const Triple& axis, const Triple& ref, const std::string& object, Pose& into);
   bool direction(const Triple& t, const std::string& object, const std::string& quantity, Vec3& v);
 
   const Mechanism& m;

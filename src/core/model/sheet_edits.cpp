@@ -9,6 +9,7 @@
 #include <unordered_map>
 #include <unordered_set>
 
+#include "model/joint_edits.h"
 #include "model/outlines.h"
 
 namespace cooperage::model {
@@ -67,12 +68,6 @@ std::string userOf(const Mechanism& m, Id curve) {
   return {};
 }
 
-Result<Pose> poseOfLink(const Mechanism& m, Id link, const std::vector<Pose>& poses) {
-  if (const auto i = indexOf(m, link); i && *i < poses.size()) return poses[*i];
-  const auto l = findLink(m, link);
-  return l ? poseOf(m, l->placement) : Result<Pose>(Error{"missing-link", "", "the link is gone"});
-}
-
 bool samePose(const Pose& a, const Pose& b) { return (a.p - b.p).norm() < 1e-9 && (a.R - b.R).norm() < 1e-9; }
 
 /// The plane of a sheet on a link, as a seat: where its curves lie already, else a seat that stands so, else a new one.
@@ -91,7 +86,7 @@ class SheetSeats {
     const Pose frame = own->inverse() * *plane;
     Id seat = 0;
     for (const auto& s : findLink(m_, link_)->seats)
-      if (const auto pose = seatFrame(*s); pose && samePose(*pose, frame)) seat = s->id;
+      if (const auto pose = frameOf(m_, *s); pose.ok() && samePose(*pose, frame)) seat = s->id;
     if (seat == 0) {
       Seat made;
       made.id = seat = newId();
@@ -107,21 +102,6 @@ class SheetSeats {
   }
 
  private:
-  std::optional<Pose> seatFrame(const Seat& s) const {
-    Placement p;
-    p.at = s.at;
-    auto pose = poseOf(m_, p);
-    Vec3 axis, ref;
-    for (std::size_t i = 0; i < 3; ++i) {
-      const auto a = evaluateField(m_, s.axis[i], dimension::kPlain),
-                 b = evaluateField(m_, s.ref[i], dimension::kPlain);
-      if (!a.ok() || !b.ok()) return std::nullopt;
-      axis[static_cast<Eigen::Index>(i)] = *a;
-      ref[static_cast<Eigen::Index>(i)] = *b;
-    }
-    if (!pose.ok() || !axesFrom(axis, ref, pose->R)) return std::nullopt;
-    return *pose;
-  }
   Mechanism& m_;
   Id link_;
   const std::vector<Pose>& poses_;
@@ -230,21 +210,15 @@ Mechanism changedSheet(const Mechanism& m, Id sheet, const std::function<void(Sh
 Result<Pose> sheetPose(const Mechanism& m, Id sheet, const std::vector<Pose>& poses) {
   const auto s = findById(m.sheets, sheet);
   if (!s) return Error{"missing-sheet", "", "the sheet is gone"};
-  Placement p;
-  p.at = s->at;
-  auto pose = poseOf(m, p);
+  Seat plane;  // it lies as a seat does
+  plane.name = s->name;
+  plane.at = s->at;
+  plane.axis = s->axis;
+  plane.ref = s->ref;
+  auto pose = frameOf(m, plane);
   if (!pose.ok()) return pose;
-  Vec3 axis, ref;
-  for (std::size_t i = 0; i < 3; ++i) {
-    const auto a = evaluateField(m, s->axis[i], dimension::kPlain), b = evaluateField(m, s->ref[i], dimension::kPlain);
-    if (!a.ok()) return a.error();
-    if (!b.ok()) return b.error();
-    axis[static_cast<Eigen::Index>(i)] = *a;
-    ref[static_cast<Eigen::Index>(i)] = *b;
-  }
   const auto depth = evaluateField(m, s->depth, dimension::kLength);
   if (!depth.ok()) return depth.error();
-  if (!axesFrom(axis, ref, pose->R)) return Error{"zero-axis", s->name, "sheet " + s->name + ": its axis is zero"};
   pose->p += *depth * pose->R.col(2);
   if (!s->on) return pose;
   const auto link = poseOfLink(m, *s->on, poses);

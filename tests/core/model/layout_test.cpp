@@ -351,6 +351,55 @@ TEST(Dimensions, WhatIsWrongWithThemIsNamed) {
       "");
 }
 
+TEST(Dimensions, ALinkWithoutAnyMissesItsFiguresAndOneOfFormulasNone) {
+  Pencil p;
+  p.pivot(0, 0);
+  p.draw(p.to(30, 40));
+  const Id crank = findByName(p.m.links, "crank")->id;
+  EXPECT_EQ(heldOf(p.m, crank).free, 1) << "its length";
+  EXPECT_FALSE(isHeld(p.m, crank, {findLink(p.m, crank)->seats[1]->id, 0}));
+  // what is a formula can't follow a dimension: they contradict one another
+  const std::string text =
+      R"({"format":"cooperage","version":1,"links":[{"name":"bar","seats":[{"name":"a","at":["1 mm","0 mm",0]},
+    {"name":"b","at":["30 mm","0 mm",0]}],"dimensions":[{"kind":"length","of":[{"seat":"a"},{"seat":"b"}],"value":"40 mm"}]}]})";
+  const auto r = resolve(read(text));
+  ASSERT_FALSE(r.ok());
+  EXPECT_THAT(r.error().text, HasSubstr("link bar: its dimensions can't all be met"));
+}
+
+TEST(Dimensions, OneOfALaterVersionIsKeptAndWarnedOf) {
+  const Mechanism m = lever(R"({"kind":"curl","of":[{"curve":"rib"}],"value":3})");
+  const auto r = resolve(m);
+  ASSERT_TRUE(r.ok()) << r.error().text;
+  EXPECT_TRUE(std::any_of(r->messages.begin(), r->messages.end(),
+                          [](const auto& x) { return x.text.find("no dimension 'curl'") != std::string::npos; }));
+  EXPECT_THAT(io::writeCoop(m), HasSubstr("\"curl\""));
+}
+
+/// A comb of arcs and lines, each tangent to the next, as a drawing has thousands; one line of another curve is held.
+TEST(Dimensions, WhatTheyDoNotReachCostsNothingAndStays) {
+  std::string pieces;
+  for (int i = 0; i < 2000; ++i) {
+    const std::string x0 = std::to_string(4 * i), x1 = std::to_string(4 * i + 2), mid = std::to_string(4 * i + 1),
+                      x2 = std::to_string(4 * i + 4), mid2 = std::to_string(4 * i + 3);
+    pieces += (i ? "," : "") + std::string(R"({"arc":{"from":[)") + x0 + ",50],\"to\":[" + x1 + ",50],\"centre\":[" +
+              mid + R"(,50],"ccw":false}},{"arc":{"from":[)" + x1 + ",50],\"to\":[" + x2 + ",50],\"centre\":[" + mid2 +
+              R"(,50],"ccw":true}})";
+  }
+  std::string text = kLever;
+  text.replace(text.find("%s"), 2, R"({"kind":"length","of":[{"curve":"rib"}],"value":50})");
+  text.replace(text.find(R"({"name":"rib")"), 0,
+               R"({"name":"comb","seat":"o","outline":true,"kind":"chain","pieces":[)" + pieces + "]},");
+  const Mechanism m = read(text);
+  const auto fit = settled(m);
+  ASSERT_TRUE(fit.ok()) << fit.error().text;
+  const auto& before = *findByName(m.links[0]->curves, "comb");
+  const auto& after = *findByName(fit->links[0]->curves, "comb");
+  for (std::size_t i = 0; i < before.pieces.size(); ++i)
+    EXPECT_EQ(before.pieces[i].points[0][0].number, after.pieces[i].points[0][0].number);
+  EXPECT_NEAR(*measured(*fit, fit->links[0]->id, *fit->links[0]->dimensions[0]), 0.05, 1e-14);
+}
+
 RC_GTEST_PROP(Dimensions, WhateverIsAskedIsMetOrRefused, ()) {
   const Mechanism m = lever(R"({"kind":"length","of":[{"curve":"rib"}],"value":36})");
   const Id link = m.links[0]->id, edge = m.links[0]->curves[0]->id, rib = m.links[0]->curves[1]->id;
