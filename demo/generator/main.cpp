@@ -10,6 +10,7 @@
 #include "machine_demos.h"
 #include "many_parts.h"
 #include "stave_lifter.h"
+#include "tilt_cradle.h"
 
 int main(int argc, char** argv) {
   if (argc == 5)
@@ -21,7 +22,8 @@ int main(int argc, char** argv) {
   const std::filesystem::path parts = std::filesystem::path(argv[1]) / "hoop-press" / "parts";
   std::filesystem::create_directories(parts);
   return cooperage::demo::makeHoopPress(parts) && cooperage::demo::makeMachineDemos(argv[1]) &&
-                 cooperage::demo::makeStaveLifter(argv[1]) && cooperage::demo::makeCharDrum(argv[1])
+                 cooperage::demo::makeStaveLifter(argv[1]) && cooperage::demo::makeCharDrum(argv[1]) &&
+                 cooperage::demo::makeTiltCradle(argv[1])
              ? 0
              : 1;
 }

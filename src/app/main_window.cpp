@@ -22,6 +22,9 @@
 #include "card/card.h"
 #include "input_manners.h"
 #include "layout/drawing_card.h"
+#include "layout/gatherer.h"
+#include "layout/joiner.h"
+#include "layout/link_shift.h"
 #include "layout/pencil.h"
 #include "strip/chart.h"
 #include "maker/group_card.h"
@@ -52,6 +55,9 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   machine_ = new MachineCard(bench_, *scene_);
   drawing_ = new DrawingCard(bench_, *scene_);
   pencil_ = new Pencil(bench_, *scene_);
+  gatherer_ = new Gatherer(bench_, *scene_);
+  joiner_ = new Joiner(bench_, *scene_);
+  modes_ = {pencil_, gatherer_, joiner_};
   shape_ = new ShapePanel(bench_);
   join_ = new JoinPanel(bench_, *maker_, *proposals_, *machine_);
   connect(join_, &JoinPanel::gapClosing, freedoms_, &FreedomCard::closeGap);
@@ -71,11 +77,17 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(start, &StartCard::folderAsked, this, [this] { actions_->find(QStringLiteral("parts folder"))->trigger(); });
   connect(start, &StartCard::openAsked, this, &MainWindow::open);
   connect(start, &StartCard::layoutAsked, this, [this] { actions_->find(QStringLiteral("draw links"))->trigger(); });
-  connect(pencil_, &Pencil::changed, start, [this, start] { start->stepAside(pencil_->isDrawing()); });
+  connect(pencil_, &Pencil::changed, start, [this, start] { start->stepAside(pencil_->isOn()); });
   connect(maker_, &Maker::changed, pencil_, [this] {
-    if (maker_->isPicking()) pencil_->stop();
+    if (maker_->isPicking()) stopModes();
   });
   connect(start, &StartCard::documentAsked, this, &MainWindow::openPath, Qt::QueuedConnection);
+  auto* shift = new LinkShift(bench_, *scene_);
+  for (StagePanel* panel : std::initializer_list<StagePanel*>{shape_, join_}) {
+    connect(panel, &StagePanel::linkDragged, shift, &LinkShift::move);
+    connect(panel, &StagePanel::linkDragEnded, shift, &LinkShift::end);
+  }
+  connect(gatherer_, &Gatherer::joinAsked, this, [this] { actions_->find(QStringLiteral("join lines"))->trigger(); });
   connect(shape_, &ShapePanel::drawAsked, this, [this] { actions_->find(QStringLiteral("draw links"))->trigger(); });
   connect(shape_, &ShapePanel::added, this, [this] {
     scene_->keepInView();
@@ -157,7 +169,6 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
     machine_->giveUp();
     proposals_->giveUp();
     groups_->giveUp();
-    pencil_->stop();
     scene_->forgetPointer();
     QToolTip::hideText();
     scene_->setFocus();
@@ -195,7 +206,7 @@ void MainWindow::makeMenus() {
   fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh",
                      "drawing again", "-", "table", "picture", "save chart", "copy chart", "print", "-", "quit"});
   fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "box select", "select solids", "-", "search",
-                     "filter", "select none", "-", "draw links", "gather"});
+                     "filter", "select none", "-", "draw links", "gather", "join lines"});
   fill(tr("&View"),
        {"fit",      "look square",  "-",           "view corner", "view front", "view right", "view back", "view left",
         "view top", "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",

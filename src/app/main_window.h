@@ -25,6 +25,9 @@ namespace cooperage::app {
 class Card;
 class PickBar;
 class GroupCard;
+class Gatherer;
+class Joiner;
+class SceneMode;
 class Pencil;
 class PlacingCard;
 class Rail;
@@ -43,6 +46,8 @@ class MainWindow : public QMainWindow {
   ShapePanel* shapePanel() { return shape_; }
   Maker* maker() { return maker_; }
   Pencil* pencil() { return pencil_; }
+  Gatherer* gatherer() { return gatherer_; }
+  Joiner* joiner() { return joiner_; }
   Proposals* proposals() { return proposals_; }
   MachineCard* machine() { return machine_; }
   Card* card() { return card_; }
@@ -71,6 +76,8 @@ class MainWindow : public QMainWindow {
   void makeGeometryActions();
   void makeLayoutActions();
   void gatherSelected();
+  void enter(Stage stage);
+  void stopModes();
   void makePickActions();
   void makeViewActions();
   void makeTravelActions();
@@ -97,6 +104,9 @@ class MainWindow : public QMainWindow {
   Proposals* proposals_ = nullptr;
   GroupCard* groups_ = nullptr;
   Pencil* pencil_ = nullptr;
+  Gatherer* gatherer_ = nullptr;
+  Joiner* joiner_ = nullptr;
+  std::vector<SceneMode*> modes_;  ///< of which one at a time is on
   class DrawingCard* drawing_ = nullptr;
   MachineCard* machine_ = nullptr;
   Strip* strip_ = nullptr;

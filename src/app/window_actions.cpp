@@ -7,6 +7,8 @@
 
 #include "card/card_page.h"
 #include "layout/drawing_card.h"
+#include "layout/gatherer.h"
+#include "layout/joiner.h"
 #include "layout/pencil.h"
 #include "main_window.h"
 #include "maker/group_card.h"
@@ -78,9 +80,8 @@ void MainWindow::makeEditActions() {
   a.add(QStringLiteral("search"), tr("&Find a command or an object"), QKeySequence(QStringLiteral("Ctrl+K")),
         [this] { search_->popUp(); });
   a.add(QStringLiteral("select none"), tr("Select nothing"), QKeySequence(Qt::Key_Escape), [this] {
-    if (pencil_->isDrawing())
-      pencil_->cancel();
-    else if (placing_->isPlacing())
+    if (std::any_of(modes_.begin(), modes_.end(), [](SceneMode* mode) { return mode->cancel(); })) return;
+    if (placing_->isPlacing())
       placing_->giveUp();
     else if (drawing_->isVisible())
       drawing_->giveUp();
@@ -225,12 +226,9 @@ void MainWindow::makeGeometryActions() {
 void MainWindow::makeLayoutActions() {
   Actions& a = *actions_;
   a.add(QStringLiteral("draw links"), tr("&Draw links as lines"), QKeySequence(Qt::Key_O), [this] {
-     bench_.selection().setStage(Stage::shape);
-     maker_->stop();
-     if (pencil_->isDrawing())
-       pencil_->stop();
-     else
-       pencil_->start();
+     const bool was = pencil_->isOn();
+     enter(Stage::shape);
+     if (!was) pencil_->start();
    })->setProperty(kWords, tr("layout sketch pencil sheet planar pivot"));
   a.add(QStringLiteral("look square"), tr("Look s&quare on the sheet"), QKeySequence(Qt::Key_V), [this] {
      pencil_->lookSquare();
@@ -238,9 +236,25 @@ void MainWindow::makeLayoutActions() {
   a.add(QStringLiteral("gather"), tr("G&ather curves into a link"), QKeySequence(QStringLiteral("Shift+G")), [this] {
      gatherSelected();
    })->setProperty(kWords, tr("group collect lines drawing"));
+  a.add(QStringLiteral("join lines"), tr("&Join links in the plane"), QKeySequence(QStringLiteral("Shift+J")), [this] {
+     const bool was = joiner_->isOn();
+     enter(Stage::join);
+     if (!was) joiner_->start();
+   })->setProperty(kWords, tr("pin slot slide contact planar lines outlines"));
   a.add(QStringLiteral("drawing again"), tr("Read drawings again"), {}, [this] {
      bench_.importer().readDrawingsAgain();
    })->setProperty(kWords, tr("refresh reload dxf svg changed"));
+}
+
+/// A stage with nothing begun in it.
+void MainWindow::enter(Stage stage) {
+  bench_.selection().setStage(stage);
+  maker_->stop();
+  stopModes();
+}
+
+void MainWindow::stopModes() {
+  for (SceneMode* mode : modes_) mode->stop();
 }
 
 /// The chosen curves become a link, or come to the link that is chosen with them.
@@ -251,12 +265,14 @@ void MainWindow::gatherSelected() {
   for (const model::Id id : bench_.selection().ids()) {
     if (model::findSheetCurve(m, id)) curves.push_back(id);
     if (model::findLink(m, id)) link = id;
-    if (const auto sheet = model::findById(m.sheets, id))
-      for (const auto& c : sheet->curves)
-        if (!c->construction) curves.push_back(c->id);
   }
-  if (curves.empty()) {
-    bench_.say(tr("Choose curves that belong to no link first: click, Ctrl+click, or B and a box"), true);
+  if (curves.empty()) {  // they are chosen by loops and clicks
+    if (model::countLoose(m) == 0 && link == 0) {
+      bench_.say(tr("Every curve belongs to a link: choose the link that is to get more, or to let some go"), true);
+      return;
+    }
+    enter(Stage::shape);
+    gatherer_->start(link);
     return;
   }
   auto made = model::gathered(m, curves, link, "link", bench_.pose().poses());
@@ -283,6 +299,8 @@ void MainWindow::makePickActions() {
   a.add(QStringLiteral("next place"), tr("Next place under the pointer"), QKeySequence(Qt::Key_N), [this] {
     if (placing_->isPlacing())
       placing_->nextSpot();
+    else if (joiner_->isOn())
+      joiner_->step(1);
     else
       scene_->stepCandidate(1);
   });

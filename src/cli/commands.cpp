@@ -330,7 +330,7 @@ int importDrawing(const std::string& in, const std::string& out, const std::stri
   if (read->unit == 0)
     messages.push_back({Severity::warning, "unit", {in}, in + ": names no unit; its figures are taken as mm"});
   const double unit = read->unit == 0 ? 1e-3 : read->unit, size = read->box().size().norm();
-  const auto joined = drawing::withEndsMerged(*read, 1e-6 * size, 1e-4 * size);
+  const auto joined = drawing::withEndsMerged(drawing::withoutAnnotations(*read), 1e-6 * size, 1e-4 * size);
   for (const auto& f : joined.findings) {
     const char* what = f.kind == drawing::Finding::Kind::gap     ? "a gap"
                        : f.kind == drawing::Finding::Kind::twice ? "drawn twice"

@@ -3,53 +3,16 @@
 #include <fstream>
 
 #include "layout/drawing_card.h"
+#include "layout/gatherer.h"
 #include "layout/pencil.h"
+#include "kinematics/gauges.h"
+#include "model/drawn_dimensions.h"
 #include "model/outlines.h"
 #include "model/sheet_edits.h"
-#include "quick_fixture.h"
+#include "layout_fixture.h"
 
 namespace cooperage::app {
 namespace {
-
-class LayoutTest : public QuickWays {
- protected:
-  QPointF pixel(double x, double y) { return window.scene()->project(Vec3(x, y, 0) * 1e-3); }
-  /// The pointer there, at once: moving the cursor of the display comes in its own time.
-  void point(double x, double y, Qt::MouseButtons held = Qt::NoButton) {
-    const QPointF at = pixel(x, y).toPoint();
-    QMouseEvent move(QEvent::MouseMove, at, window.scene()->mapToGlobal(at), Qt::NoButton, held, Qt::NoModifier);
-    QApplication::sendEvent(window.scene(), &move);
-    QApplication::processEvents();
-  }
-  /// A click on the sheet, mm; counts.
-  void click(double x, double y, Qt::KeyboardModifiers keys = Qt::NoModifier) {
-    const QPoint at = pixel(x, y).toPoint();
-    point(x, y);
-    QTest::mouseClick(window.scene(), Qt::LeftButton, keys, at);
-    settle();
-    ++actions_;
-  }
-  /// Figures of a link that is begun, one field after another, and Enter; each counts.
-  void figures(const QStringList& texts) {
-    bool first = true;
-    for (const QString& text : texts) {
-      if (!first) QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
-      first = false;
-      if (text.isEmpty()) continue;
-      QTest::keyClicks(QApplication::focusWidget(), text);
-      ++actions_;
-    }
-    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
-    settle();
-  }
-  double length(const std::string& link) {
-    const auto& r = bench.solution().resolved();
-    for (const auto& l : r.links)
-      if (l.name == link) return (l.seats[1].frame.p - l.seats[0].frame.p).norm();
-    ADD_FAILURE() << "no link " << link;
-    return 0;
-  }
-};
 
 TEST_F(LayoutTest, AFourBarFromNothingRunsAfterTwelveActions) {
   press(QStringLiteral("start layout"));
@@ -85,6 +48,47 @@ TEST_F(LayoutTest, AFourBarFromNothingRunsAfterTwelveActions) {
     const double x = 0.04 * std::cos(row[in]) - 0.12, y = 0.04 * std::sin(row[in]), f = std::hypot(x, y);
     const double rocker = std::atan2(y, x) - std::acos((0.08 * 0.08 - 0.11 * 0.11 + f * f) / (2 * 0.08 * f));
     EXPECT_NEAR(std::remainder(row[out] - rocker - kPi, 2 * kPi), 0, 1e-9);
+  }
+  // the path of a pivot that the coupler gets in its middle, by the closed form
+  key(Qt::Key_Escape);
+  bench.selection().setStage(Stage::shape);
+  key(Qt::Key_O);
+  press(QStringLiteral("draw pivot"));
+  const auto placed = bench.solution().resolved().links;
+  const auto seatPlace = [&](std::size_t link, std::size_t seat) {
+    return Vec3(bench.pose().poses()[link] * placed[link].seats[seat].frame.p * 1e3);
+  };
+  const Vec3 pin = seatPlace(1, 1), fork = seatPlace(2, 1), middle = 0.5 * (pin + fork);
+  click(0.8 * pin.x() + 0.2 * fork.x(), 0.8 * pin.y() + 0.2 * fork.y());
+  point(middle.x(), middle.y());
+  EXPECT_TRUE(window.pencil()->snap().word.startsWith(QStringLiteral("middle of")));
+  click(middle.x(), middle.y());
+  key(Qt::Key_Escape);
+  key(Qt::Key_Escape);
+  ASSERT_EQ(m().links[2]->seats.size(), 3u) << lastError.toStdString();
+  bench.selection().setStage(Stage::run);
+  settle();
+  window.maker()->startPath();
+  point(middle.x(), middle.y());
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, pixel(middle.x(), middle.y()).toPoint());
+  settle();
+  ASSERT_EQ(m().paths.size(), 1u) << lastError.toStdString();
+  ASSERT_TRUE(
+      waitFor([&] { return bench.isSettled() && !bench.isPending() && !bench.runs().run()->result.rows.empty(); }));
+  const auto& traced = *bench.runs().run();
+  kinematics::Measurer measurer(*traced.travel);
+  std::vector<Pose> poses;
+  for (std::size_t k = 0; k < traced.result.travel.steps.size(); k += 7) {
+    measurer.linkPoses(traced.result.travel.steps[k], poses);
+    Vec3 at = Vec3::Zero();
+    for (const auto& s : traced.travel->resolved().links[2].seats)
+      if (s.id == m().links[2]->seats[2]->id) at = poses[2] * s.frame.p;
+    const double turn =
+        std::atan2((poses[1] * placed[1].seats[1].frame.p).y(), (poses[1] * placed[1].seats[1].frame.p).x());
+    const Vec3 a(0.04 * std::cos(turn), 0.04 * std::sin(turn), 0), back = Vec3(0.12, 0, 0) - a;
+    const double d = back.norm(), lean = std::atan2(back.y(), back.x()) +
+                                         std::acos((0.11 * 0.11 + d * d - 0.08 * 0.08) / (2 * 0.11 * d));
+    EXPECT_NEAR((at - a - 0.055 * Vec3(std::cos(lean), std::sin(lean), 0)).norm(), 0, 1e-9);
   }
 }
 
@@ -180,6 +184,127 @@ TEST_F(LayoutTest, CurvesOfEveryKindComeOntoTheSheet) {
   ASSERT_EQ(m().sheets[0]->curves.size(), 5u);
   EXPECT_TRUE(m().sheets[0]->curves.back()->construction);
   EXPECT_EQ(model::countLoose(m()), 4) << "construction is not counted";
+}
+
+TEST_F(LayoutTest, LinesGoOnAsOneCurveUntilTheyClose) {
+  press(QStringLiteral("start layout"));
+  press(QStringLiteral("draw line"));
+  click(0, 0);
+  click(40, 0);
+  click(40, 30);
+  ASSERT_EQ(m().sheets[0]->curves.size(), 1u) << lastError.toStdString();
+  EXPECT_EQ(m().sheets[0]->curves[0]->pieces.size(), 2u);
+  click(10, 60);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(m().sheets[0]->curves[0]->pieces.size(), 2u) << "one step back";
+  point(0.2, 30);
+  click(0, 30);
+  point(0.3, 0.2);
+  EXPECT_TRUE(window.pencil()->snap().word.startsWith(QStringLiteral("end of")))
+      << window.pencil()->snap().word.toStdString();
+  click(0.3, 0.2);
+  const auto outline = model::outlineOf(m(), *m().sheets[0]->curves[0]).value();
+  EXPECT_TRUE(outline.closed);
+  EXPECT_NEAR(std::abs(drawing::areaOf(outline)), 1200e-6, 1e-12) << "it goes on from where undo left it";
+  click(80, 80);
+  click(90, 80);
+  EXPECT_EQ(m().sheets[0]->curves.size(), 2u) << "a closed one is done with";
+}
+
+TEST_F(LayoutTest, ALineTouchesACircleAndMeetsALineSquarely) {
+  press(QStringLiteral("start layout"));
+  press(QStringLiteral("draw circle"));
+  click(60, 0);
+  figures({QStringLiteral("30")});
+  press(QStringLiteral("draw line"));
+  click(0, 0);
+  // a circle of 30 about (60, 0) is touched from the origin at 30 degrees: cos = 52/60 to rounding of the figures
+  const double along = std::sqrt(60.0 * 60 - 30.0 * 30);
+  point(along * std::cos(kPi / 6) + 0.4, along * std::sin(kPi / 6) - 0.3);
+  EXPECT_EQ(window.pencil()->snap().word, QStringLiteral("tangent to circle 1"));
+  const auto at = window.pencil()->snap().spot.at;
+  EXPECT_NEAR(at.x(), along * std::cos(kPi / 6) * 1e-3, 1e-12);
+  EXPECT_NEAR(at.y(), along * std::sin(kPi / 6) * 1e-3, 1e-12);
+  click(along * std::cos(kPi / 6), along * std::sin(kPi / 6));
+  QTest::keyClick(window.scene(), Qt::Key_Return);
+  // from (10, 60) square onto it
+  click(10, 60);
+  const Vec3 way(std::cos(kPi / 6), std::sin(kPi / 6), 0);
+  const Vec3 foot = way * way.dot(Vec3(10, 60, 0));
+  point(foot.x() + 0.2, foot.y() + 0.2);
+  EXPECT_EQ(window.pencil()->snap().word, QStringLiteral("square to line 1"));
+  EXPECT_NEAR((Vec3(window.pencil()->snap().spot.at.x(), window.pencil()->snap().spot.at.y(), 0) - foot * 1e-3).norm(),
+              0, 1e-12);
+}
+
+TEST_F(LayoutTest, PlatesAndFurtherPivotsMakeTernaryLinks) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  click(20, 40);
+  key(Qt::Key_Escape);
+  press(QStringLiteral("draw plate"));
+  click(20, 40);
+  click(90, 50);
+  click(60, 90);
+  click(20, 40);  // back at the first corner
+  ASSERT_EQ(m().links.size(), 3u) << lastError.toStdString();
+  const auto& plate = *m().links.back();
+  EXPECT_EQ(plate.name, "plate");
+  EXPECT_EQ(plate.seats.size(), 3u);
+  EXPECT_TRUE(plate.curves.front()->closed);
+  ASSERT_EQ(m().joints.size(), 2u);
+  EXPECT_EQ(m().joints.back()->name, "crank - plate");
+  // a corner on ground with Shift; Enter ends
+  click(90, 50);
+  click(120, 50);
+  click(120, 0, Qt::ShiftModifier);
+  QTest::keyClick(window.scene(), Qt::Key_Return);
+  settle();
+  ASSERT_EQ(m().links.size(), 4u) << lastError.toStdString();
+  EXPECT_EQ(m().joints.size(), 4u) << "pinned to the plate and to ground";
+  EXPECT_TRUE(bench.solution().homeProblem().isEmpty()) << bench.solution().homeProblem().toStdString();
+  // one more pivot for the crank
+  press(QStringLiteral("draw pivot"));
+  EXPECT_TRUE(window.pencil()->prompt().contains(QStringLiteral("plate 2"))) << "the one that is chosen";
+  key(Qt::Key_Escape);
+  click(10, 20);
+  EXPECT_TRUE(window.pencil()->prompt().contains(QStringLiteral("crank")));
+  click(-10, 30);
+  const auto crank = model::findByName(m().links, "crank");
+  ASSERT_EQ(crank->seats.size(), 3u) << lastError.toStdString();
+  EXPECT_EQ(crank->curves.size(), 3u) << "lines to the pivots beside it";
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(model::findByName(m().links, "crank")->seats.size(), 2u);
+}
+
+TEST_F(LayoutTest, ALengthThatLetsNoPoseCloseTellsWhichDo) {
+  press(QStringLiteral("start layout"));
+  click(0, 0);
+  figures({QStringLiteral("40"), QStringLiteral("60")});
+  point(100, 90);
+  figures({QStringLiteral("110")});
+  point(118, 3);
+  figures({QStringLiteral("80"), {}, QStringLiteral("120"), QStringLiteral("0")});
+  key(Qt::Key_Escape);
+  ASSERT_TRUE(bench.solution().homeProblem().isEmpty());
+  const auto coupler = model::findByName(m().links, "coupler");
+  auto longer = model::withDimension(m(), coupler->id, model::DimensionKind::length,
+                                     {{coupler->seats[0]->id, 0}, {coupler->seats[1]->id, 0}}, model::Field(300));
+  bench.document().apply(QStringLiteral("longer"), std::move(longer));
+  ASSERT_TRUE(waitFor([&] { return bench.solution().homeProblem().contains(QStringLiteral("closes at home from")); }))
+      << bench.solution().homeProblem().toStdString();
+  const QString told = bench.solution().homeProblem();
+  EXPECT_TRUE(told.contains(QStringLiteral("length of coupler closes at home from"))) << told.toStdString();
+  EXPECT_TRUE(told.contains(QStringLiteral("mm remain open"))) << told.toStdString();
+  // the triangle of coupler, rocker and what lies between crank pin and bearing: from its difference to its sum
+  const double between = std::hypot(120 - 40 * std::cos(kPi / 3), 40 * std::sin(kPi / 3));
+  double from = 0, to = 0;
+  const std::string range = told.mid(told.indexOf(QStringLiteral("home from"))).toStdString();
+  ASSERT_EQ(std::sscanf(range.c_str(), "home from %lf mm to %lf mm", &from, &to), 2) << range;
+  EXPECT_NEAR(from, between - 80, 2e-3);
+  EXPECT_NEAR(to, between + 80, 2e-3);
 }
 
 TEST_F(LayoutTest, AWordSaysWhereAClickWouldLandAndAltLetsGo) {
@@ -365,6 +490,58 @@ TEST_F(LayoutTest, ADrawingIsConfirmedPlacedGatheredAndReadAgain) {
   ASSERT_EQ(m().sheets[1]->curves.size(), 3u);
   EXPECT_TRUE(m().sheets[1]->curves[1]->gone) << "the bore of 8 mm";
   EXPECT_EQ(row(QStringLiteral("plate"))->tag, QStringLiteral("1 gone"));
+}
+
+/// The drawing placed on one sheet, in mm.
+TEST_F(LayoutTest, CurvesAreGatheredByLoopsClicksAndChains) {
+  drop(drawing(folder));
+  ASSERT_TRUE(waitFor([&] { return bench.importer().drawings().waiting() != nullptr; }));
+  settle();
+  QTest::keyClick(find<QFrame>(QStringLiteral("drawing card")), Qt::Key_Return);
+  ASSERT_TRUE(waitFor([&] { return m().sheets.size() == 1u; })) << lastError.toStdString();
+  settle();
+  window.scene()->setFocus();
+  key(Qt::Key_G, Qt::ShiftModifier);
+  ASSERT_TRUE(window.gatherer()->isOn());
+  EXPECT_TRUE(
+      find<QLabel>(QStringLiteral("gather count"))->text().contains(QStringLiteral("5 curves belong to no link")));
+  // a double click takes the chain of the lever's three lines
+  auto* name = find<QLineEdit>(QStringLiteral("gather name"));
+  QTest::keyClicks(name, QStringLiteral("lever"));
+  QTest::mouseDClick(window.scene(), Qt::LeftButton, Qt::NoModifier, pixel(40, 0).toPoint());
+  settle();
+  ASSERT_EQ(m().links.size(), 1u) << lastError.toStdString();
+  EXPECT_EQ(m().links[0]->name, "lever");
+  EXPECT_EQ(m().links[0]->curves.size(), 3u);
+  // a loop around the bore and the plate's edge, into a new link; a click lets the edge go
+  auto* links = find<QComboBox>(QStringLiteral("gather link"));
+  links->setCurrentIndex(0);
+  const double corners[][2] = {{-10, 30}, {110, 30}, {110, 80}, {-10, 80}, {-10, 32}};
+  QTest::mousePress(window.scene(), Qt::LeftButton, Qt::NoModifier, pixel(-10, 30).toPoint());
+  for (const auto& c : corners) point(c[0], c[1], Qt::LeftButton);
+  QTest::mouseRelease(window.scene(), Qt::LeftButton, Qt::NoModifier, pixel(-10, 32).toPoint());
+  settle();
+  ASSERT_EQ(m().links.size(), 2u) << lastError.toStdString();
+  EXPECT_EQ(m().links[1]->curves.size(), 2u);
+  EXPECT_EQ(model::countLoose(m()), 0);
+  click(30, 40);
+  EXPECT_EQ(m().links[1]->curves.size(), 1u) << "the edge is let go";
+  EXPECT_EQ(model::countLoose(m()), 1);
+  // a curve of the lever isn't taken at the first click: its owner is named
+  click(80, 10);
+  EXPECT_EQ(m().links[0]->curves.size(), 3u);
+  EXPECT_TRUE(window.gatherer()->prompt().contains(QStringLiteral("lever has it")));
+  click(80, 10);
+  EXPECT_EQ(m().links[0]->curves.size(), 2u);
+  EXPECT_EQ(m().links[1]->curves.size(), 2u);
+  // and one used in both stays with its owner
+  const QPoint both = pixel(40, 0).toPoint();
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::AltModifier, both);
+  settle();
+  EXPECT_EQ(m().links[0]->curves.size(), 2u);
+  EXPECT_EQ(m().links[1]->curves.size(), 3u);
+  key(Qt::Key_Escape);
+  EXPECT_FALSE(window.gatherer()->isOn());
 }
 
 }  // namespace

@@ -62,9 +62,9 @@ void Card::rebuild() {
 
 /// The page of what is looked at: each kind of object is asked whether it is one of its own.
 std::unique_ptr<CardPage> Card::page() {
-  static constexpr PagePtr (*kPages[])(Card&, Id) = {linkPage,    bodyPage,  seatPage,     jointPage, couplingPage,
-                                                     camPairPage, curvePage, drivePage,    gaugePage, requirementPage,
-                                                     pathPage,    runPage,   parameterPage};
+  static constexpr PagePtr (*kPages[])(Card&, Id) = {linkPage,    bodyPage,  seatPage,      jointPage, couplingPage,
+                                                     camPairPage, curvePage, drivePage,     gaugePage, requirementPage,
+                                                     pathPage,    runPage,   parameterPage, sheetPage, sheetCurvePage};
   const auto& chosen = bench_.selection();
   if (chosen.stage() == Stage::check && chosen.chosenInterference() >= 0 && bench_.checks().check())
     return interferencePage(*this);

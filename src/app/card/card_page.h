@@ -76,6 +76,9 @@ PagePtr jointPage(Card& card, model::Id id);
 PagePtr couplingPage(Card& card, model::Id id);
 PagePtr camPairPage(Card& card, model::Id id);
 PagePtr curvePage(Card& card, model::Id id);
+PagePtr sheetPage(Card& card, model::Id id);
+/// Of a curve that belongs to no link.
+PagePtr sheetCurvePage(Card& card, model::Id id);
 PagePtr drivePage(Card& card, model::Id id);
 PagePtr gaugePage(Card& card, model::Id id);
 PagePtr requirementPage(Card& card, model::Id id);

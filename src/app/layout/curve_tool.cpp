@@ -11,10 +11,15 @@ namespace cooperage::app {
 
 using Vec2 = Eigen::Vector2d;
 
+bool drawsCurve(DrawTool tool) {
+  return tool != DrawTool::link && tool != DrawTool::pivot && tool != DrawTool::plate && tool != DrawTool::dimension;
+}
+
 std::size_t pointsWanted(DrawTool tool) {
   switch (tool) {
     case DrawTool::arc:
     case DrawTool::centreArc: return 3;
+    case DrawTool::plate:
     case DrawTool::spline: return std::numeric_limits<std::size_t>::max();
     default: return 2;
   }
@@ -26,7 +31,11 @@ std::optional<drawing::Outline> curveThrough(DrawTool tool, const std::vector<Ve
   drawing::Outline o;
   switch (tool) {
     case DrawTool::link:
+    case DrawTool::pivot:
     case DrawTool::dimension: return std::nullopt;
+    case DrawTool::plate:
+      for (std::size_t i = 1; i < x.size(); ++i) o.pieces.push_back(Piece::line(x[i - 1], x[i]));
+      return o;
     case DrawTool::line: o.pieces = {Piece::line(x[x.size() - 2], x.back())}; return o;
     case DrawTool::rectangle: {
       const Vec2 a = x[0], c = x[1], b(c.x(), a.y()), d(a.x(), c.y());

@@ -92,6 +92,13 @@ void DrawingCard::fill() {
   layers_->setObjectName(QStringLiteral("sheet a layer"));
   layers_->setEnabled(w.drawing.layers.size() > 1);
   form->addRow({}, layers_);
+  annotated_ = new QCheckBox(tr("With text, dimensions, hatching"));
+  annotated_->setObjectName(QStringLiteral("drawing annotated"));
+  annotated_->setToolTip(tr("They come as construction, which belongs to no link"));
+  if (!w.drawing.annotations.empty() || !w.drawing.notes.empty())
+    form->addRow({}, annotated_);
+  else
+    annotated_->setParent(this), annotated_->hide();
   merge_ = new QLineEdit(
       QString::number(w.tolerance * unit() / bench_.document().mechanism()->units.factor(dimension::kLength), 'g', 2) +
       ' ' + q(bench_.document().mechanism()->units.length));
@@ -163,6 +170,7 @@ void DrawingCard::accept() {
   if (unit_) choice.unitName = unit_->currentData().toString().toStdString();
   choice.merge = *v;
   choice.sheetALayer = layers_->isChecked();
+  choice.annotated = annotated_->isChecked();
   bench_.importer().drawings().place(choice);
 }
 

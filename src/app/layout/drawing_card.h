@@ -29,7 +29,7 @@ class DrawingCard : public FloatCard {
   Scene& scene_;
   QComboBox* unit_ = nullptr;
   QLabel* size_ = nullptr;
-  QCheckBox* layers_ = nullptr;
+  QCheckBox *layers_ = nullptr, *annotated_ = nullptr;
   QLineEdit* merge_ = nullptr;
 };
 

@@ -31,22 +31,19 @@ constexpr double kFirstView = 0.3;  // m that an empty sheet shows over its heig
 }  // namespace
 
 Pencil::Pencil(Workbench& bench, Scene& scene)
-    : QObject(&scene),
-      bench_(bench),
-      scene_(scene),
+    : SceneMode(bench, scene, QStringLiteral("draw"), tr("Ends drawing (Esc)")),
       snaps_(bench, scene),
       dimensions_(bench, scene),
-      fields_(new QFrame(&scene)),
-      bar_(new QFrame(&scene)) {
+      fields_(new QFrame(&scene)) {
   fields_->setObjectName(QStringLiteral("draw fields"));
   dress(
       fields_,
       QStringLiteral(
           "QFrame { background: @panel; border: 1px solid @line; border-radius: 8px; } QLabel { border: 0; color: "
           "@mute; } QLineEdit { border: 1px solid @line; border-radius: 4px; background: @field; padding: 1px 4px; }"));
-  auto* row = new QHBoxLayout(fields_);
-  row->setContentsMargins(8, 5, 8, 5);
-  row->setSpacing(5);
+  auto* line = new QHBoxLayout(fields_);
+  line->setContentsMargins(8, 5, 8, 5);
+  line->setSpacing(5);
   const std::pair<QString, QString> kNames[] = {{tr("length"), tr("Length of the link; it holds")},
                                                 {tr("angle"), tr("Angle from the sheet's x axis")},
                                                 {tr("x"), tr("Place of the pivot on ground; it holds")},
@@ -61,23 +58,20 @@ Pencil::Pencil(Workbench& bench, Scene& scene)
     e->setFixedWidth(i < 2 ? 74 : 58);
     e->installEventFilter(this);
     connect(e, &QLineEdit::textChanged, &scene_, qOverload<>(&QWidget::update));
-    row->addWidget(label);
-    row->addWidget(e);
+    line->addWidget(label);
+    line->addWidget(e);
   }
   fields_->hide();
-  bar_->setObjectName(QStringLiteral("draw bar"));
-  dress(bar_, QStringLiteral("#draw\\ bar, QFrame { background: @panel; border: 1px solid @accent; border-radius: 9px; "
-                             "} QLabel { border: 0; }"));
-  auto* both = new QVBoxLayout(bar_);
-  both->setContentsMargins(8, 5, 8, 5);
-  both->setSpacing(3);
-  auto* line = new QHBoxLayout;
-  line->setSpacing(1);
-  both->addLayout(line);
-  auto* below = new QHBoxLayout;
-  both->addLayout(below);
+  auto* both = new QVBoxLayout;  // what makes links, and what draws on the sheet
+  both->setSpacing(1);
+  auto *links = new QHBoxLayout, *curves = new QHBoxLayout;
+  both->addLayout(links);
+  both->addLayout(curves);
+  row()->addLayout(both);
   const std::tuple<QString, QString, const char*> kTools[] = {
       {tr("Link"), tr("A link from pivot to pivot"), "draw link"},
+      {tr("Pivot"), tr("One more pivot on a link: click the link, then the place"), "draw pivot"},
+      {tr("Plate"), tr("A link with an outline: click its corners, each a pivot; Enter ends"), "draw plate"},
       {tr("Line"), tr("Lines from point to point; Enter ends"), "draw line"},
       {tr("Rectangle"), tr("A rectangle by two corners"), "draw rectangle"},
       {tr("Circle"), tr("A circle by its centre and its radius"), "draw circle"},
@@ -96,34 +90,17 @@ Pencil::Pencil(Workbench& bench, Scene& scene)
     const auto index = tools_.size();
     connect(b, &QToolButton::clicked, this, [this, index] { setTool(static_cast<Tool>(index)); });
     tools_.push_back(b);
-    line->addWidget(b);
+    (drawsCurve(static_cast<Tool>(index)) ? curves : links)->addWidget(b);
   }
+  links->addStretch(1);
+  curves->addStretch(1);
   construction_ = new QToolButton;
   construction_->setText(tr("Construction"));
   construction_->setToolTip(tr("What is drawn is to belong to no link"));
   construction_->setObjectName(QStringLiteral("draw construction"));
   construction_->setCheckable(true);
   construction_->setFocusPolicy(Qt::NoFocus);
-  line->addWidget(construction_);
-  prompt_ = new QLabel;
-  prompt_->setObjectName(QStringLiteral("draw prompt"));
-  prompt_->setFont(uiFont(9.2, QFont::DemiBold));
-  below->addWidget(prompt_, 1);
-  auto* done = new QToolButton;
-  done->setText(tr("Done"));
-  done->setToolTip(tr("Ends drawing (Esc)"));
-  done->setObjectName(QStringLiteral("draw done"));
-  done->setFocusPolicy(Qt::NoFocus);
-  connect(done, &QToolButton::clicked, this, &Pencil::stop);
-  below->addWidget(done);
-  bar_->hide();
-  scene_.installEventFilter(this);
-  connect(&scene_, &OcctView::painted, this, &Pencil::paint);
-  connect(&bench_.document(), &Document::changed, this, &Pencil::followDocument);
-  connect(&bench_.document(), &Document::replaced, this, &Pencil::stop);
-  connect(&bench_.selection(), &Selection::stageChanged, this, [this] {
-    if (bench_.selection().stage() != Stage::shape) stop();
-  });
+  curves->addWidget(construction_);
 }
 
 Id Pencil::wantedSheet() const {
@@ -136,9 +113,8 @@ Id Pencil::wantedSheet() const {
 
 void Pencil::start(Id sheet) {
   sheet_ = sheet != 0 ? sheet : wantedSheet();
-  on_ = true;
   begun_.clear();
-  points_.clear();
+  forgetPoints();
   driver_ = 0;
   tool_ = Tool::link;
   seen_ = false;
@@ -149,23 +125,15 @@ void Pencil::start(Id sheet) {
   if (empty) scene_.showHeight(kFirstView);
   scene_.setMouseTracking(true);
   dimensions_.setAll(true);
-  scene_.setFocus();
-  say();
-  emit changed();
+  begin(Stage::shape);
 }
 
-void Pencil::stop() {
-  if (!on_) return;
-  on_ = false;
+void Pencil::ended() {
   dimensions_.setAll(false);
   begun_.clear();
-  points_.clear();
+  forgetPoints();
   clearFields();
   fields_->hide();
-  bar_->hide();
-  scene_.setCursor(Qt::ArrowCursor);
-  scene_.update();
-  emit changed();
 }
 
 void Pencil::lookSquare() {
@@ -174,28 +142,31 @@ void Pencil::lookSquare() {
   if (!bench_.document().mechanism()->links.empty() || !scene_.outlines().lines().empty()) scene_.fitAll();
 }
 
-bool Pencil::cancel() {
-  if (!on_) return false;
+bool Pencil::stepBack() {
   if (anyTyped()) {
     clearFields();
   } else if (isBegun()) {
     begun_.clear();
-    points_.clear();
+    forgetPoints();
     fields_->hide();
+  } else if (ternary_ != 0) {
+    ternary_ = 0;
   } else {
-    stop();
-    return true;
+    return false;
   }
-  scene_.setFocus();
-  say();
-  scene_.update();
   return true;
 }
 
 QString Pencil::prompt() const {
-  if (!on_) return {};
   if (tool_ == Tool::dimension)
     return tr("Click a line or a circle; a second line or a pivot makes an angle or a distance");
+  if (tool_ == Tool::pivot) {
+    const auto link = findLink(*bench_.document().mechanism(), ternary_);
+    return link ? tr("Click where %1 gets a pivot").arg(q(link->name)) : tr("Click the link that gets another pivot");
+  }
+  if (tool_ == Tool::plate)
+    return corners_.size() < 3 ? tr("Click a corner; on a pivot it is joined. Shift: a pivot on ground")
+                               : tr("Click the next corner; the first one or Enter ends");
   if (tool_ != Tool::link) {
     if (points_.empty())
       return tool_ == Tool::circle || tool_ == Tool::centreArc ? tr("Click the centre") : tr("Click the first point");
@@ -210,21 +181,26 @@ QString Pencil::prompt() const {
 }
 
 void Pencil::say() {
-  prompt_->setText(prompt());
   for (std::size_t i = 0; i < tools_.size(); ++i) tools_[i]->setChecked(static_cast<Tool>(i) == tool_);
-  construction_->setVisible(tool_ != Tool::link && tool_ != Tool::dimension);
-  bar_->setVisible(on_);
-  bar_->adjustSize();
-  constexpr int kUnderChip = 46;  // the freedoms stay in sight
-  bar_->move(std::max(8, (scene_.width() - bar_->width()) / 2), kUnderChip);
-  bar_->raise();
+  construction_->setVisible(drawsCurve(tool_));
+  SceneMode::say();
 }
 
 /// After undo the last seat may be gone: the link begun starts from the one before.
-void Pencil::followDocument() {
-  if (!on_) return;
+void Pencil::documentChanged() {
   const auto& m = *bench_.document().mechanism();
   while (!begun_.empty() && !findSeat(m, begun_.back())) begun_.pop_back();
+  if (ternary_ != 0 && !findLink(m, ternary_)) ternary_ = 0;
+  if (chain_ != 0) {  // after undo the line goes on from where it ends now
+    const auto line = findSheetCurve(m, chain_);
+    const auto outline = line ? outlineOf(m, *line->curve) : Result<drawing::Outline>(Error{});
+    if (outline.ok())
+      points_ = {outline->end()};
+    else
+      forgetPoints();
+  }
+  for (LayoutSpot& c : corners_)
+    if (c.seat != 0 && !findSeat(m, c.seat)) c.seat = 0;
   if (sheet_ != 0 && !findById(m.sheets, sheet_)) sheet_ = wantedSheet();
   if (begun_.empty()) fields_->hide();
   say();
@@ -234,7 +210,10 @@ void Pencil::followDocument() {
 void Pencil::setTool(Tool tool) {
   tool_ = tool;
   begun_.clear();
-  points_.clear();
+  forgetPoints();
+  const auto& chosen = bench_.selection().ids();
+  ternary_ =
+      tool == Tool::pivot && chosen.size() == 1 && findLink(*bench_.document().mechanism(), chosen[0]) ? chosen[0] : 0;
   clearFields();
   fields_->hide();
   scene_.setFocus();
@@ -371,11 +350,17 @@ void Pencil::addPoint() {
   say();
 }
 
-/// The curve comes onto the sheet; lines go on from their end.
+void Pencil::forgetPoints() {
+  points_.clear();
+  corners_.clear();
+  chain_ = 0;
+}
+
+/// The curve comes onto the sheet; a line goes on from its end, as one curve, until it is back at its start.
 void Pencil::finishCurve() {
   const auto drawn = curve(false);
   if (!drawn) {
-    points_.clear();
+    forgetPoints();
     return;
   }
   Mechanism m = *bench_.document().mechanism();
@@ -383,10 +368,80 @@ void Pencil::finishCurve() {
   Curve c = curveOf(*drawn, m.units);
   c.construction = construction_->isChecked();
   bench_.document().endGesture();
-  const Vec2 last = points_.back();
-  points_.clear();
-  if (!bench_.document().apply(tr("Draw a curve"), withDrawn(m, sheet_, {c}).first)) return;
-  if (tool_ == Tool::line) points_ = {last};
+  const Id before = chain_;
+  forgetPoints();
+  if (tool_ == Tool::line && before != 0) {
+    const auto longer = withPieceAdded(m, before, drawn->pieces.back());
+    if (!bench_.document().apply(tr("Draw a line"), longer)) return;
+    const auto line = findSheetCurve(*bench_.document().mechanism(), before);
+    if (line && !line->curve->closed) goOn(before, drawn->end());
+    return;
+  }
+  auto [next, ids] = withDrawn(m, sheet_, {c});
+  if (!bench_.document().apply(tr("Draw a curve"), std::move(next))) return;
+  if (tool_ == Tool::line) goOn(ids.front(), drawn->end());
+}
+
+void Pencil::goOn(Id line, const Vec2& from) {
+  chain_ = line;
+  points_ = {from};
+}
+
+void Pencil::addCorner(bool ground) {
+  constexpr double kOnIt = 9;  // pixels
+  if (corners_.size() > 2 &&
+      QLineF(snaps_.toPixels(snaps_.plane(sheet_), corners_.front().at), pointer_).length() < kOnIt)
+    return finishPlate();
+  if (!corners_.empty() && (snap_.spot.at - corners_.back().at).norm() < 1e-9) return;
+  LayoutSpot spot;
+  spot.at = pointerPlace();
+  if ((spot.at - snap_.spot.at).norm() < 1e-12) spot.seat = snap_.spot.seat;
+  spot.ground = ground && spot.seat == 0;
+  corners_.push_back(spot);
+  points_.push_back(spot.at);
+  clearFields();
+  scene_.setFocus();
+  hover(pointer_, Qt::NoModifier);
+  say();
+}
+
+void Pencil::finishPlate() {
+  Mechanism m = *bench_.document().mechanism();
+  if (!makeSheet(m)) return;
+  auto step = withPlateDrawn(m, sheet_, corners_, bench_.pose().poses());
+  if (!step.ok()) {
+    bench_.say(q(step.error().text), true);
+    return;
+  }
+  forgetPoints();
+  fields_->hide();
+  bench_.document().endGesture();
+  const Id link = step->link;
+  if (!bench_.document().apply(tr("Draw %1").arg(q(findLink(step->mechanism, link)->name)), step->mechanism)) return;
+  bench_.selection().select({link});
+  if (!step->said.empty()) bench_.say(q(step->said.front()));
+  say();
+}
+
+/// The first click says which link, the next ones where it gets pivots.
+void Pencil::addPivot() {
+  const auto& m = *bench_.document().mechanism();
+  if (ternary_ == 0) {
+    const auto line = scene_.outlines().lineAt(pointer_);
+    const auto seat = snap_.spot.seat != 0 ? findSeat(m, snap_.spot.seat) : std::nullopt;
+    ternary_ = line && line->link != 0 ? line->link : seat ? seat->link->id : 0;
+    if (ternary_ == 0) bench_.say(tr("Click a line of the link that is to have one more pivot"), true);
+    say();
+    return;
+  }
+  auto made = withPivotAdded(m, sheet_, ternary_, snap_.spot.at, bench_.pose().poses());
+  if (!made.ok()) {
+    bench_.say(q(made.error().text), true);
+    return;
+  }
+  bench_.document().endGesture();
+  bench_.document().apply(tr("Add a pivot"), std::move(made->first));
+  say();
 }
 
 void Pencil::click(Qt::KeyboardModifiers keys) {
@@ -394,6 +449,8 @@ void Pencil::click(Qt::KeyboardModifiers keys) {
     dimensions_.click(pointer_);
     return;
   }
+  if (tool_ == Tool::pivot) return addPivot();
+  if (tool_ == Tool::plate) return addCorner((keys & Qt::ShiftModifier) != 0);
   if (tool_ != Tool::link) {
     addPoint();
     return;

@@ -21,10 +21,11 @@ constexpr double kPull = 4;  // pixels before a press becomes a pull
 void Pencil::hover(const QPointF& at, Qt::KeyboardModifiers keys) {
   pointer_ = at;
   seen_ = true;
-  ground_ = (keys & Qt::ShiftModifier) != 0 && !begun_.empty() && tool_ == Tool::link;
+  ground_ = (keys & Qt::ShiftModifier) != 0 && (tool_ == Tool::plate || (!begun_.empty() && tool_ == Tool::link));
   const auto& m = *bench_.document().mechanism();
   const auto begun = begun_.empty() ? std::nullopt : findSeat(m, begun_.back());
-  snap_ = snaps_.at(sheet_, at, startPlace(), begun ? begun->link->id : 0, (keys & Qt::AltModifier) != 0);
+  snap_ = snaps_.at(sheet_, at, startPlace(), begun ? begun->link->id : 0, (keys & Qt::AltModifier) != 0,
+                    tool_ == Tool::link);
   scene_.setCursor(tool_ == Tool::link && begun_.empty() && snap_.isPivot ? Qt::SizeAllCursor : Qt::CrossCursor);
   if (isBegun() && !fields_->isAncestorOf(QApplication::focusWidget())) showFields();
   scene_.update();
@@ -37,8 +38,10 @@ bool Pencil::onKey(QKeyEvent* e) {
   if (enter && tool_ != Tool::link && !points_.empty()) {
     if (tool_ == Tool::spline)
       finishCurve();
+    else if (tool_ == Tool::plate)
+      finishPlate();
     else
-      points_.clear();
+      forgetPoints();
     fields_->hide();
     say();
     scene_.update();
@@ -67,7 +70,7 @@ bool Pencil::onKey(QKeyEvent* e) {
 }
 
 bool Pencil::eventFilter(QObject* watched, QEvent* event) {
-  if (!on_) return false;
+  if (!isOn()) return false;
   if (watched != &scene_) {  // a field
     if (event->type() != QEvent::KeyPress) return false;
     auto* e = static_cast<QKeyEvent*>(event);
@@ -79,6 +82,10 @@ bool Pencil::eventFilter(QObject* watched, QEvent* event) {
       return true;
     }
     if (e->key() == Qt::Key_Escape) return cancel();
+    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && tool_ == Tool::plate) {
+      addCorner((e->modifiers() & Qt::ShiftModifier) != 0);
+      return true;
+    }
     if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && tool_ != Tool::link) {
       addPoint();
       return true;
@@ -126,7 +133,7 @@ bool Pencil::eventFilter(QObject* watched, QEvent* event) {
       hover(e->position(), e->modifiers());
       pressed_ = e->position();
       moved_ = false;
-      if (!isBegun() && dimensions_.openAt(e->position())) {
+      if (!isBegun() && (tool_ == Tool::link || tool_ == Tool::dimension) && dimensions_.openAt(e->position())) {
         overFigure_ = true;
         return true;
       }

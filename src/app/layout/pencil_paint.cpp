@@ -11,7 +11,7 @@ namespace cooperage::app {
 using Vec2 = Eigen::Vector2d;
 
 void Pencil::paint(QPainter& p) {
-  if (!on_) return;
+  if (!isOn()) return;
   const Pose plane = snaps_.plane(sheet_);
   paintSheet(p, plane);
   paintPivots(p, plane);
@@ -71,8 +71,7 @@ void Pencil::paintStroke(QPainter& p, const Pose& plane) {
   p.setBrush(snap_.word.isEmpty() ? QBrush(theme().panel) : QBrush(theme().accent));
   p.drawEllipse(end, 4, 4);
   if (tool_ == Tool::dimension) return;
-  const bool onGround =
-      tool_ == Tool::link && ((ground_ && snap_.spot.seat == 0) || (begun_.empty() && !snap_.isPivot));
+  const bool onGround = (ground_ && snap_.spot.seat == 0) || (tool_ == Tool::link && begun_.empty() && !snap_.isPivot);
   if (onGround) {
     p.drawLine(end + QPointF(-9, 10), end + QPointF(9, 10));
     for (int k = -8; k <= 8; k += 4) p.drawLine(end + QPointF(k, 10), end + QPointF(k - 4, 15));

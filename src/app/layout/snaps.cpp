@@ -14,6 +14,20 @@ using Vec2 = Eigen::Vector2d;
 namespace {
 constexpr double kNear = 9;  // pixels
 constexpr double kRoundPixels = 6;
+
+/// Where lines from a point touch a circle or an arc.
+std::vector<Vec2> touchingPlaces(const drawing::Piece& piece, const Vec2& from) {
+  const auto radius = drawing::radiusOf(piece);
+  const Vec2 back = from - piece.centre;
+  if (!radius || !(back.norm() > *radius)) return {};
+  const double along = std::atan2(back.y(), back.x()), off = std::acos(*radius / back.norm());
+  std::vector<Vec2> out;
+  for (const double angle : {along + off, along - off}) {
+    const Vec2 at = piece.centre + *radius * Vec2(std::cos(angle), std::sin(angle));
+    if (drawing::nearestPlace({{piece}, false}, at).distance < 1e-9 * *radius) out.push_back(at);
+  }
+  return out;
+}
 }  // namespace
 
 Pose Snaps::plane(Id sheet) const {
@@ -48,7 +62,7 @@ double Snaps::round() const {
   return step * 10;
 }
 
-Snap Snaps::at(Id sheet, const QPointF& pointer, const std::optional<Vec2>& from, Id held, bool loose) {
+Snap Snaps::at(Id sheet, const QPointF& pointer, const std::optional<Vec2>& from, Id held, bool loose, bool joins) {
   const Pose own = plane(sheet);
   const auto& m = *bench_.document().mechanism();
   const auto& r = bench_.solution().resolved();
@@ -97,12 +111,16 @@ Snap Snaps::at(Id sheet, const QPointF& pointer, const std::optional<Vec2>& from
     const Pose toSheet = own.inverse() * l.frame;
     const auto flat = [&](const Vec2& x) { return Vec2((toSheet * Vec3(x.x(), x.y(), 0)).head<2>()); };
     const QString name = l.link != 0 ? q(m.links[static_cast<std::size_t>(l.index)]->name) : q(l.curve->name);
-    if (l.link != held || l.link == 0) {
-      offer(flat(l.points->front()), QObject::tr("end of %1").arg(name));
-      offer(flat(l.points->back()), QObject::tr("end of %1").arg(name));
-    }
+    const bool other = l.link != held || l.link == 0;
     for (const auto& piece : l.outline->pieces) {
-      if (piece.kind == drawing::Piece::Kind::conic) offer(flat(piece.centre), QObject::tr("centre of %1").arg(name));
+      if (other && !drawing::isFullTurn(piece))
+        for (const Vec2& end : {piece.start(), piece.end()}) offer(flat(end), QObject::tr("end of %1").arg(name));
+      if (piece.kind == drawing::Piece::Kind::conic) {
+        offer(flat(piece.centre), QObject::tr("centre of %1").arg(name));
+        if (from && other)
+          for (const Vec2& at : touchingPlaces(piece, (toSheet.inverse() * Vec3(from->x(), from->y(), 0)).head<2>()))
+            offer(flat(at), QObject::tr("tangent to %1").arg(name));
+      }
       if (piece.kind != drawing::Piece::Kind::line) continue;
       const Vec2 a = flat(piece.a), b = flat(piece.b);
       if (l.link == held && l.link != 0) continue;
@@ -126,11 +144,18 @@ Snap Snaps::at(Id sheet, const QPointF& pointer, const std::optional<Vec2>& from
   if (!out.word.isEmpty()) return out;
   if (from && !near.empty()) {  // on a line: the end slides along it
     const Near& l = near.front();
-    const Vec2 way = (l.b - l.a).normalized();
+    const Vec2 way = (l.b - l.a).normalized(), foot = l.a + way * way.dot(*from - l.a);
     Vec2 at = l.a + way * way.dot(onSheet(own, pointer) - l.a);
-    out.word = QObject::tr("on %1: slides along it").arg(l.name);
-    out.spot.line = LayoutSpot::Line{l.link, l.a, l.b};
-    out.guide = l.curve;
+    const QPointF square = toPixels(own, foot);
+    const bool isSquare =
+        std::hypot(square.x() - pointer.x(), square.y() - pointer.y()) < kNear && (foot - *from).norm() > 1e-9;
+    if (isSquare) at = foot;
+    const QString where = isSquare ? QObject::tr("square to %1").arg(l.name) : QObject::tr("on %1").arg(l.name);
+    out.word = joins ? QObject::tr("%1: slides along it").arg(where) : where;
+    if (joins) {
+      out.spot.line = LayoutSpot::Line{l.link, l.a, l.b};
+      out.guide = l.curve;
+    }
     out.spot.at = at;
     out.at = toPixels(own, at);
     return out;

@@ -17,8 +17,8 @@ struct Snap {
   model::Id guide = 0;  ///< a loose curve along which the end slides
 };
 
-/// Finds what the pointer lands on: pivots first, then ends, centres and middles of lines, crossings, lines on which an
-/// end can slide, the horizontal, the vertical and the square to the link before, and round places.
+/// Finds what the pointer lands on: pivots first, then ends, centres and middles of lines, crossings, where a circle is
+/// touched and a line met squarely, lines on which an end can slide, the horizontal and the vertical, and round places.
 class Snaps {
  public:
   Snaps(Workbench& bench, Scene& scene) : bench_(bench), scene_(scene) {}
@@ -26,8 +26,9 @@ class Snaps {
   /// @param from  where the link begins, sheet axes; none before the first click
   /// @param held  link that the new one begins on: its own places don't answer
   /// @param loose a held key lets go of everything
+  /// @param joins whether an end on a line slides along it, as that of a link
   Snap at(model::Id sheet, const QPointF& pointer, const std::optional<Eigen::Vector2d>& from, model::Id held,
-          bool loose);
+          bool loose, bool joins = true);
   /// The plane of a sheet, ground axes; of none the plane x, y.
   Pose plane(model::Id sheet) const;
   /// Place on the sheet under a pixel.

@@ -127,6 +127,7 @@ void Outlines::paint(QPainter& p) {
         c = own ? QColor::fromRgbF(static_cast<float>(own->r), static_cast<float>(own->g), static_cast<float>(own->b))
                 : linkColour(l.index);
       }
+      if (focus_ && (l.link == 0 || l.link != *focus_) && l.link != 0) c.setAlphaF(0.3f);
       style.pen = QPen(chosen ? theme().accent : c,
                        chosen       ? 2.6
                        : state == 2 ? 2.2
@@ -153,10 +154,38 @@ void Outlines::paint(QPainter& p) {
     p.drawLines(style.parts);
   }
   p.restore();
+  paintTexts(p, all);
+}
+
+/// What a drawing says, as large as it is drawn; what is too small to be read is left out.
+void Outlines::paintTexts(QPainter& p, const std::vector<Line>& all) {
+  constexpr double kReadable = 6, kLargest = 200;  // pixels
+  const auto& m = *bench_.document().mechanism();
+  for (const Line& l : all) {
+    if (l.curve->kind != CurveKind::text) continue;
+    double v[3] = {0, 0, 0};
+    const char* const keys[] = {"x", "y", "height"};
+    for (std::size_t i = 0; i < 3; ++i)
+      if (const auto f = l.curve->figures.find(keys[i]); f != l.curve->figures.end())
+        if (const auto figure = evaluateField(m, f->second, dimension::kLength); figure.ok()) v[i] = *figure;
+    const double pixels = v[2] / scene_.scale();
+    if (pixels < kReadable || pixels > kLargest) continue;
+    const QPointF at = scene_.project(l.frame * Vec3(v[0], v[1], 0));
+    QFont font = p.font();
+    font.setPixelSize(static_cast<int>(pixels));
+    p.setFont(font);
+    p.setPen(theme().mute);
+    p.drawText(at, QString::fromStdString(l.curve->text));
+  }
 }
 
 Id Outlines::at(const QPointF& at, Vec3* place) {
-  Id found = 0;
+  const auto line = lineAt(at, 0, place);
+  return !line ? 0 : line->link != 0 ? line->link : line->curve->id;
+}
+
+std::optional<Outlines::Line> Outlines::lineAt(const QPointF& at, Id first, Vec3* place) {
+  std::optional<Line> found;
   double best = kReach;
   for (const Line& l : lines()) {
     if (!isNear(l, at, kReach)) continue;
@@ -166,11 +195,11 @@ Id Outlines::at(const QPointF& at, Vec3* place) {
       const Vec3 space = l.frame * Vec3(x.x(), x.y(), 0);
       const QPointF now = scene_.project(space);
       if (i > 0) {
-        // of lines over one another that of a link comes first
-        const double d = distanceTo(before, now, at) + (l.link == 0 ? 0.5 : 0);
+        // of lines over one another that of the link asked for comes first, then those of links
+        const double d = distanceTo(before, now, at) + (first != 0 && l.link == first ? 0 : l.link == 0 ? 0.5 : 0.25);
         if (d < best) {
           best = d;
-          found = l.link != 0 ? l.link : l.curve->id;
+          found = l;
           if (place) {
             Vec3 origin, way;
             scene_.ray(at, origin, way);
@@ -190,6 +219,7 @@ std::vector<Id> Outlines::within(const QRectF& box) {
   std::map<Id, bool> whole;
   std::vector<Id> order;
   for (const Line& l : lines()) {
+    if (l.points->empty()) continue;
     const Id id = l.link != 0 ? l.link : l.curve->id;
     const bool inside = std::all_of(l.points->begin(), l.points->end(), [&](const auto& x) {
       return box.contains(scene_.project(l.frame * Vec3(x.x(), x.y(), 0)));

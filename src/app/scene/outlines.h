@@ -38,6 +38,10 @@ class Outlines {
   void paint(QPainter& p);
   /// The link or the loose curve whose line is there, 0 if none. @param place receives where, ground axes
   model::Id at(const QPointF& at, Vec3* place = nullptr);
+  /// The curve whose line is there. @param first of lines over one another that of this link comes first
+  std::optional<Line> lineAt(const QPointF& at, model::Id first = 0, Vec3* place = nullptr);
+  /// All that belongs to other links, or to none, fades; none: nothing does.
+  void setFocus(std::optional<model::Id> link) { focus_ = link; }
   /// Links and loose curves that lie wholly in a box.
   std::vector<model::Id> within(const QRectF& box);
   /// Corners of all that is shown, ground axes; of one link if that is asked for.
@@ -52,10 +56,12 @@ class Outlines {
     drawing::Box box;  ///< of the curve and the centres of its arcs
   };
   const Known& knownOf(const std::shared_ptr<const model::Curve>& curve);
+  void paintTexts(QPainter& p, const std::vector<Line>& all);
   Line lineOf(const std::shared_ptr<const model::Curve>& curve, const Pose& frame);
 
   Workbench& bench_;
   Scene& scene_;
+  std::optional<model::Id> focus_;
   std::unordered_map<const model::Curve*, Known> known_;
 };
 

@@ -7,6 +7,7 @@
 
 #include "../theme.h"
 #include "../workbench/link_geometry.h"
+#include "plane_picks.h"
 #include "scene.h"
 #include "shape/refresh.h"
 // OCCT last
@@ -162,6 +163,23 @@ void Picker::addMiddleOfAll(const Hit& hit, const PickedPlace& own) {
   add(std::move(all));
 }
 
+/// Points and straight lines of links that are drawn as lines: points look along the normal of their plane.
+void Picker::addOutlines(const QPointF& at) {
+  for (const PickUnder& u : picksUnder(bench_, scene_, at)) {
+    if (u.pick.seat != 0 || u.pick.kind == PlanePick::Kind::curve) continue;
+    const bool line = u.pick.kind == PlanePick::Kind::line;
+    PickedPlace p;
+    p.link = u.pick.link;
+    p.word = QString::fromStdString(u.pick.name);
+    p.of = u.word;
+    p.at = u.pick.at;
+    p.axis = line ? u.pick.along : u.pick.normal;
+    p.ref = line ? u.pick.normal : u.pick.along;
+    p.feature.kind = line ? FeatureKind::line : FeatureKind::corner;
+    add(std::move(p));
+  }
+}
+
 /// Seats that are there already answer too, so that several joints can use one.
 void Picker::addSeats(const QPointF& at) {
   if (!scene_.shows(Scene::Mark::seats)) return;
@@ -235,6 +253,8 @@ void Picker::hover(const QPointF& at) {
       for (Vec3& p : line) p = hits[i].placement * p;
   }
   if (hits.empty()) nearest_ = 0;
+  addOutlines(at);
+  if (hits.empty()) nearest_ = static_cast<int>(candidates_.size());
   addSeats(at);
   takeNearest(at, nearest_);
   if (present_ < 0 && !candidates_.empty()) present_ = 0;

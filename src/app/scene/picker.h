@@ -44,6 +44,7 @@ class Picker {
   Hit rimOf(const Hit& hit) const;
   void addMiddleOfAll(const Hit& hit, const PickedPlace& own);
   void add(PickedPlace&& place);
+  void addOutlines(const QPointF& at);
   void addSeats(const QPointF& at);
   bool passes(const PickedPlace& place) const;
   void takeNearest(const QPointF& at, int among);

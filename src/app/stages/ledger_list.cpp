@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "ledger_list.h"
 
+#include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
 #include <QStyledItemDelegate>
@@ -117,6 +118,35 @@ LedgerList::LedgerList(QWidget* parent) : QListView(parent) {
     const QString text = item->text();
     if (text != r.title) emit renamed(r.id, text);
   });
+}
+
+void LedgerList::mousePressEvent(QMouseEvent* e) {
+  const QModelIndex index = indexAt(e->pos());
+  const LedgerRow* row = index.isValid() ? &rows_[static_cast<std::size_t>(index.data(kRow).toInt())] : nullptr;
+  pressed_ = e->button() == Qt::LeftButton && row && row->isLink ? row->id : 0;
+  out_ = false;
+  QListView::mousePressEvent(e);
+}
+
+void LedgerList::mouseMoveEvent(QMouseEvent* e) {
+  // within the list a drag selects rows; out of it, it moves the link that was pressed
+  if (pressed_ != 0 && (e->buttons() & Qt::LeftButton) && (out_ || e->pos().x() > viewport()->width())) {
+    out_ = true;
+    setCursor(Qt::ClosedHandCursor);
+    emit draggedOut(pressed_, e->globalPosition());
+    return;
+  }
+  QListView::mouseMoveEvent(e);
+}
+
+void LedgerList::mouseReleaseEvent(QMouseEvent* e) {
+  if (out_) {
+    unsetCursor();
+    emit dragEnded();
+  }
+  pressed_ = 0;
+  out_ = false;
+  QListView::mouseReleaseEvent(e);
 }
 
 void LedgerList::setRows(const std::vector<LedgerRow>& rows) {

@@ -22,6 +22,7 @@ struct LedgerRow {
   QString title, detail, tag;
   Tone tone = Tone::none;
   int indent = 0;
+  bool isLink = false;  ///< it can be dragged out, to see what belongs to it
   bool heading = false, faded = false, editable = false;
 };
 
@@ -43,11 +44,20 @@ class LedgerList : public QListView {
  signals:
   void chosenChanged();
   void renamed(model::Id id, const QString& name);
+  /// The row of a link is dragged out of the list. @param at pointer, on the screen
+  void draggedOut(model::Id id, const QPointF& at);
+  void dragEnded();
+
+ protected:
+  void mousePressEvent(QMouseEvent* e) override;
+  void mouseMoveEvent(QMouseEvent* e) override;
+  void mouseReleaseEvent(QMouseEvent* e) override;
 
  private:
   QStandardItemModel model_;
   std::vector<LedgerRow> rows_;
-  bool quiet_ = false;
+  model::Id pressed_ = 0;  ///< the link whose row was pressed
+  bool quiet_ = false, out_ = false;
 };
 
 }  // namespace cooperage::app

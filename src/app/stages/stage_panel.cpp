@@ -36,6 +36,8 @@ StagePanel::StagePanel(Workbench& bench, const QString& title, QWidget* parent) 
   column_->addLayout(frame);
   connect(&themeWatch(), &ThemeWatch::changed, this, &StagePanel::refresh);
   connect(list_, &LedgerList::chosenChanged, this, [this] { rowsChosen(list_->chosen()); });
+  connect(list_, &LedgerList::draggedOut, this, &StagePanel::linkDragged);
+  connect(list_, &LedgerList::dragEnded, this, &StagePanel::linkDragEnded);
   connect(list_, &LedgerList::renamed, this, [this](model::Id id, const QString& name) {
     if (!bench_.document().apply(tr("Rename"),
                                  model::renamed(*bench_.document().mechanism(), id, name.trimmed().toStdString())))
@@ -141,6 +143,7 @@ QPushButton* StagePanel::tool(const QString& iconName, const QString& text, cons
 LedgerRow StagePanel::linkRow(const model::Link& link, int index) const {
   LedgerRow r;
   r.id = link.id;
+  r.isLink = true;
   r.title = QString::fromStdString(link.name);
   r.faded = link.hidden;
   r.editable = true;

@@ -26,6 +26,11 @@ class StagePanel : public QWidget {
  public slots:
   void refresh();
 
+ signals:
+  /// A link's row is dragged out of the ledger.
+  void linkDragged(model::Id link, const QPointF& at);
+  void linkDragEnded();
+
  protected:
   virtual std::vector<LedgerRow> rows() const = 0;
   /// The next thing that the mechanism lacks (rich text; links call followHint), or empty.

@@ -81,13 +81,15 @@ void Drawings::place(const Choice& choice) {
     if (c == '/') c = '-';
   plane.file = document_.relativeFile(waiting->path).toStdString();
   if (waiting->drawing.unit == 0) plane.unit = choice.unitName;
+  plane.annotated = choice.annotated;
   plane.merge = Field(choice.merge / before->units.factor(dimension::kLength));
   auto made = std::make_shared<std::pair<Mechanism, std::vector<Id>>>();
   jobs_.start(
       tr("Placing %1").arg(QFileInfo(waiting->path).fileName()),
       [made, waiting, choice, before, plane](SharedProgress&) {
         const double tolerance = choice.merge / choice.unit;
-        const auto joined = drawing::withEndsMerged(waiting->drawing, tolerance, tolerance);
+        auto joined = drawing::withEndsMerged(waiting->drawing, tolerance, tolerance);
+        if (!choice.annotated) joined.drawing = drawing::withoutAnnotations(std::move(joined.drawing));
         *made = withDrawing(*before, drawing::scaled(joined.drawing, choice.unit), plane, choice.sheetALayer);
       },
       [this, made, before, waiting] {
@@ -111,6 +113,7 @@ void Drawings::readAgain() {
     std::string file;
     QString path;
     double unit, merge;
+    bool annotated;
   };
   std::vector<One> files;
   const QDir folder = document_.path().isEmpty() ? QDir() : QFileInfo(document_.path()).dir();
@@ -119,7 +122,8 @@ void Drawings::readAgain() {
       continue;
     const auto unit = findUnit(s->unit);
     const auto merge = s->merge ? evaluateField(*before, *s->merge, dimension::kLength) : Result<double>(0.0);
-    files.push_back({s->file, folder.absoluteFilePath(q(s->file)), unit ? unit->factor : 0, merge.ok() ? *merge : 0});
+    files.push_back(
+        {s->file, folder.absoluteFilePath(q(s->file)), unit ? unit->factor : 0, merge.ok() ? *merge : 0, s->annotated});
   }
   if (files.empty()) {
     speaker_.say(tr("No sheet comes from a drawing"));
@@ -142,7 +146,8 @@ void Drawings::readAgain() {
             return;
           }
           const double unit = d->unit > 0 ? d->unit : f.unit > 0 ? f.unit : 1e-3;
-          const auto joined = drawing::withEndsMerged(*d, f.merge / unit, f.merge / unit);
+          auto joined = drawing::withEndsMerged(*d, f.merge / unit, f.merge / unit);
+          if (!f.annotated) joined.drawing = drawing::withoutAnnotations(std::move(joined.drawing));
           const auto again =
               withDrawingReadAgain(made->m, f.file, drawing::scaled(joined.drawing, unit), std::max(f.merge, 1e-9));
           made->m = again.mechanism;

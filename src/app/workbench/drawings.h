@@ -33,6 +33,7 @@ class Drawings : public QObject {
     std::string unitName;
     double merge = 1e-5;  ///< m
     bool sheetALayer = false;
+    bool annotated = false;  ///< with text, dimensions and hatching
   };
   /// Puts the waiting drawing onto sheets; tells placed().
   void place(const Choice& choice);

@@ -96,11 +96,22 @@ int Drawing::countOn(const std::string& layer) const {
   return static_cast<int>(std::count_if(curves.begin(), curves.end(), [&](const auto& c) { return c.layer == layer; }));
 }
 
+Drawing withoutAnnotations(Drawing drawing) {
+  drawing.annotations.clear();
+  drawing.notes.clear();
+  return drawing;
+}
+
 Drawing scaled(const Drawing& drawing, double unit) {
   Drawing out = drawing;
   Affine map;
   map.M *= unit;
-  for (auto& c : out.curves) c.outline = mapped(map, c.outline);
+  for (auto* list : {&out.curves, &out.annotations})
+    for (auto& c : *list) c.outline = mapped(map, c.outline);
+  for (Note& n : out.notes) {
+    n.at *= unit;
+    n.height *= unit;
+  }
   out.unit = 1;
   return out;
 }

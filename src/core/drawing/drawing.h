@@ -14,13 +14,22 @@ struct DrawnCurve {
   std::string layer;
 };
 
+/// What a drawing says at a place.
+struct Note {
+  std::string text, layer;
+  Vec2 at{0, 0};
+  double height = 0;
+};
+
 /// A planar drawing. Lengths in its own unit until scaled() is called, then in m.
 struct Drawing {
   std::vector<DrawnCurve> curves;
-  std::vector<std::string> layers;     ///< in the order of the file, those with curves only
-  double unit = 0;                     ///< m of one of its units; 0: the file names none
-  std::map<std::string, int> leftOut;  ///< what is no curve, by kind: "text", "dimension", "hatching" ...
-  std::vector<std::string> remarks;    ///< what was found odd while it was read, a sentence each
+  std::vector<std::string> layers;      ///< in the order of the file, those with curves only
+  double unit = 0;                      ///< m of one of its units; 0: the file names none
+  std::map<std::string, int> leftOut;   ///< what is no curve, by kind: "text", "dimension", "hatching" ...
+  std::vector<DrawnCurve> annotations;  ///< of what is left out: lines of dimensions, bounds of hatching
+  std::vector<Note> notes;              ///< and its text
+  std::vector<std::string> remarks;     ///< what was found odd while it was read, a sentence each
   Box box() const;
   int countOn(const std::string& layer) const;
 };
@@ -39,6 +48,8 @@ Result<Drawing> readSvg(const std::string& bytes, const std::string& name, Progr
 /// Either of them, by what the file holds.
 Result<Drawing> readDrawing(const std::string& bytes, const std::string& name, Progress* progress = nullptr);
 
+/// Without its annotations and notes.
+Drawing withoutAnnotations(Drawing drawing);
 /// In m. @param unit m of one unit of the drawing
 Drawing scaled(const Drawing& drawing, double unit);
 

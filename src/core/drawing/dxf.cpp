@@ -38,6 +38,8 @@ struct Content {
   std::vector<DrawnCurve> curves;
   std::vector<Insert> inserts;
   std::map<std::string, int> leftOut;
+  std::vector<DrawnCurve> annotations;
+  std::vector<Note> notes;
 };
 
 /// The plane of an entity seen from above: its x and y as it is extruded along n (the arbitrary axis rule of DXF).
@@ -148,19 +150,47 @@ class Reader : public DL_CreationAdapter {
   void addPoint(const DL_PointData&) override { leave("point"); }
   void addXLine(const DL_XLineData&) override { leave("construction line"); }
   void addRay(const DL_RayData&) override { leave("construction line"); }
-  void addText(const DL_TextData&) override { leave("text"); }
-  void addMText(const DL_MTextData&) override { leave("text"); }
+  void addText(const DL_TextData& t) override {
+    leave("text");
+    note(t.text, t.ipx, t.ipy, t.height);
+  }
+  void addMTextChunk(const std::string& text) override { chunks_ += text; }
+  void addMText(const DL_MTextData& t) override {
+    leave("text");
+    note(plainText(std::exchange(chunks_, {}) + t.text), t.ipx, t.ipy, t.height);
+  }
   void addArcAlignedText(const DL_ArcAlignedTextData&) override { leave("text"); }
   void addAttribute(const DL_AttributeData&) override { leave("text"); }
-  void addDimAlign(const DL_DimensionData&, const DL_DimAlignedData&) override { leave("dimension"); }
-  void addDimLinear(const DL_DimensionData&, const DL_DimLinearData&) override { leave("dimension"); }
-  void addDimRadial(const DL_DimensionData&, const DL_DimRadialData&) override { leave("dimension"); }
-  void addDimDiametric(const DL_DimensionData&, const DL_DimDiametricData&) override { leave("dimension"); }
+  void addDimAlign(const DL_DimensionData& d, const DL_DimAlignedData& a) override {
+    const Vec2 from(a.epx1, a.epy1), to(a.epx2, a.epy2);
+    lengthLines(d, from, to, to - from);
+  }
+  void addDimLinear(const DL_DimensionData& d, const DL_DimLinearData& a) override {
+    const double angle = a.angle * kDegree;
+    lengthLines(d, {a.dpx1, a.dpy1}, {a.dpx2, a.dpy2}, {std::cos(angle), std::sin(angle)});
+  }
+  void addDimRadial(const DL_DimensionData& d, const DL_DimRadialData& a) override {
+    arrowLine(d, {a.dpx, a.dpy}, "R");
+  }
+  void addDimDiametric(const DL_DimensionData& d, const DL_DimDiametricData& a) override {
+    arrowLine(d, {a.dpx, a.dpy}, "\u00d8");
+  }
   void addDimAngular(const DL_DimensionData&, const DL_DimAngular2LData&) override { leave("dimension"); }
   void addDimAngular3P(const DL_DimensionData&, const DL_DimAngular3PData&) override { leave("dimension"); }
   void addDimOrdinate(const DL_DimensionData&, const DL_DimOrdinateData&) override { leave("dimension"); }
-  void addLeader(const DL_LeaderData&) override { leave("dimension"); }
+  void addLeader(const DL_LeaderData&) override {
+    leave("dimension");
+    leader_.clear();
+  }
+  void addLeaderVertex(const DL_LeaderVertexData& v) override {
+    const Vec2 at(v.x, v.y);
+    if (!leader_.empty()) annotate({{Piece::line(leader_.back(), at)}, false});
+    leader_.push_back(at);
+  }
   void addHatch(const DL_HatchData&) override { leave("hatching"); }
+  void addHatchEdge(const DL_HatchEdgeData& e) override {
+    if (auto piece = hatchEdge(e)) annotate({{*piece}, false});
+  }
   void addSolid(const DL_SolidData&) override { leave("filled area"); }
   void addTrace(const DL_TraceData&) override { leave("filled area"); }
   void add3dFace(const DL_3dFaceData&) override { leave("face in space"); }
@@ -201,6 +231,71 @@ class Reader : public DL_CreationAdapter {
   };
 
   Content& here() { return block_.empty() ? main_ : blocks_[block_]; }
+  void note(const std::string& text, double x, double y, double height) {
+    if (!text.empty() && std::isfinite(x + y + height) && height > 0)
+      here().notes.push_back({text, getAttributes().getLayer(), {x, y}, height});
+  }
+  void annotate(Outline outline) {
+    if (std::all_of(outline.pieces.begin(), outline.pieces.end(), finite))
+      here().annotations.push_back({std::move(outline), getAttributes().getLayer()});
+  }
+  /// What a dimension says: what was written in it, else what it measures.
+  void measureNote(const DL_DimensionData& d, double measured, const char* before) {
+    constexpr double kHeight = 2.5;  // of the text of a drawing that names none, in its own unit
+    std::string text = plainText(d.text);
+    if (text.empty() || text == "<>") text = before + fmt::format("{:.6g}", measured * d.linearFactor);
+    note(text, d.mpx, d.mpy, kHeight * (d.dimScale > 0 ? d.dimScale : 1));
+  }
+  /// The line with the figure, along a direction through the given point, and those that lead to it.
+  void lengthLines(const DL_DimensionData& d, const Vec2& from, const Vec2& to, const Vec2& along) {
+    leave("dimension");
+    if (!(along.norm() > 0)) return;
+    const Vec2 way = along.normalized(), through(d.dpx, d.dpy);
+    const auto foot = [&](const Vec2& x) { return Vec2(through + way * way.dot(x - through)); };
+    const Vec2 a = foot(from), b = foot(to);
+    for (const auto& [p, q] : {std::pair{from, a}, {to, b}, {a, b}})
+      if ((q - p).norm() > 0) annotate({{Piece::line(p, q)}, false});
+    measureNote(d, (b - a).norm(), "");
+  }
+  void arrowLine(const DL_DimensionData& d, const Vec2& to, const char* before) {
+    leave("dimension");
+    const Vec2 from(d.dpx, d.dpy);
+    if ((to - from).norm() > 0) annotate({{Piece::line(from, to)}, false});
+    measureNote(d, (to - from).norm(), before);
+  }
+  static std::optional<Piece> hatchEdge(const DL_HatchEdgeData& e) {
+    if (e.type == 1) return Piece::line({e.x1, e.y1}, {e.x2, e.y2});
+    const double sign = e.ccw ? 1 : -1;
+    if (e.type == 2) return Piece::arc({e.cx, e.cy}, e.radius, sign * e.angle1, sign * (e.angle2 - e.angle1));
+    if (e.type == 3) {
+      const Vec2 major(e.mx, e.my), minor = e.ratio * Vec2(-e.my, e.mx);
+      return Piece::conic({e.cx, e.cy}, major, minor, sign * e.angle1, sign * e.angle2);
+    }
+    return std::nullopt;  // splines: dxflib gives their points without a knot vector that can be relied on
+  }
+  /// Text of several lines without its signs for fonts, colours and line ends.
+  static std::string plainText(const std::string& text) {
+    std::string out;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+      const char c = text[i];
+      if (c == '{' || c == '}') continue;
+      if (c != '\\' || i + 1 >= text.size()) {
+        out += c;
+        continue;
+      }
+      const char sign = text[++i];
+      if (sign == 'P' || sign == '~')
+        out += ' ';
+      else if (sign == '\\' || sign == '{' || sign == '}')
+        out += sign;
+      else if (std::string_view("ACfFHQTWpS").find(sign) != std::string_view::npos) {
+        const std::size_t end = text.find(';', i);
+        if (end == std::string::npos) break;
+        i = end;
+      }
+    }
+    return out;
+  }
   Vec3 normal() {
     const double* d = getExtrusion()->getDirection();
     const Vec3 n(d[0], d[1], d[2]);
@@ -339,6 +434,10 @@ class Reader : public DL_CreationAdapter {
       if (into.curves.size() % 4096 == 0 && progress_ && progress_->cancelled())
         throw Stopped{{"cancelled", name_, "cancelled", true}};
     }
+    for (const DrawnCurve& c : content.annotations)
+      into.annotations.push_back({mapped(map, c.outline), onLayer(c.layer)});
+    for (const Note& n : content.notes)
+      into.notes.push_back({n.text, onLayer(n.layer), map * n.at, n.height * std::sqrt(std::abs(map.M.determinant()))});
     for (const Insert& i : content.inserts) {
       const auto block = blocks_.find(i.block);
       if (block == blocks_.end()) {
@@ -369,6 +468,8 @@ class Reader : public DL_CreationAdapter {
   Content main_;
   std::map<std::string, Content> blocks_;
   std::set<std::string> open_;  ///< blocks that are being set, to find those that hold themselves
+  std::string chunks_;          ///< of a text of several lines
+  std::vector<Vec2> leader_;
   std::optional<Polyline> polyline_;
   std::optional<Spline> spline_;
   std::vector<std::string> remarks_;

@@ -397,8 +397,13 @@ class PartReader {
       c.closed = o.flag("closed", false);
       for (const Json& json : o.array("pieces")) c.pieces.push_back(piece(json, o));
       if (c.pieces.empty()) fail(o.name(), "'pieces' is empty");
+    } else if (c.kind == CurveKind::text) {
+      if (l) fail(o.name(), "a text stands on a sheet, not in a link");
+      c.text = o.text("text");
+      const Pair at = pair(o.need("at"), o, "'at'");
+      c.figures = {{"x", at[0]}, {"y", at[1]}, {"height", field(o.need("height"), o, "height")}};
     } else if (!l && c.kind.known()) {
-      fail(o.name(), "a curve on a sheet is a circle, a chain or a formula");
+      fail(o.name(), "a curve on a sheet is a circle, a chain, a formula or a text");
     } else if (c.kind == CurveKind::edges) {
       const std::string body = o.text("body");
       const auto b = findByName(l->bodies, body);

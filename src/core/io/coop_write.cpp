@@ -384,6 +384,10 @@ class Writer {
       o["u"] = Json::array({figure("u from"), figure("u to")});
       for (const char* key : {"x", "y", "z"})
         if (c.figures.count(key)) o[key] = figure(key);
+    } else if (c.kind == CurveKind::text) {
+      o["text"] = c.text;
+      o["at"] = Json::array({figure("x"), figure("y")});
+      o["height"] = figure("height");
     } else if (c.kind == CurveKind::camLaw) {
       camLaw(c, o);
     } else if (c.kind == CurveKind::edges) {

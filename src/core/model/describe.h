@@ -104,6 +104,7 @@ void describeSheet(A& a, T& s) {
   a.text("file", s.file);
   a.text("unit", s.unit);
   a.field("merge", s.merge, dimension::kLength);
+  a.flag("annotated", s.annotated, false);
 }
 
 template <class A, class T>

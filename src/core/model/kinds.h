@@ -5,10 +5,10 @@
 /// Enumerations of the document with their words in the file.
 namespace cooperage::model {
 
-/// What a curve of a link is made from.
-enum class CurveKind { circle, formula, chain, edges, camLaw };
-constexpr std::array<std::string_view, 5> wordsOf(CurveKind) {
-  return {"circle", "formula", "chain", "edges", "cam-law"};
+/// What a curve of a link is made from; a text stands on a sheet only.
+enum class CurveKind { circle, formula, chain, edges, camLaw, text };
+constexpr std::array<std::string_view, 6> wordsOf(CurveKind) {
+  return {"circle", "formula", "chain", "edges", "cam-law", "text"};
 }
 
 /// A piece of a chain curve.

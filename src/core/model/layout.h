@@ -50,6 +50,11 @@ Result<LayoutStep> withLinkDrawn(const Mechanism& m, Id sheet, const LinkStroke&
 Result<std::pair<Mechanism, Id>> withPivotAdded(const Mechanism& m, Id sheet, Id link, const Eigen::Vector2d& at,
                                                 const std::vector<Pose>& poses);
 
+/// A link with a pivot at each of three corners or more and a closed outline, joined where a corner lands on a pivot or
+/// is to be one on ground.
+Result<LayoutStep> withPlateDrawn(const Mechanism& m, Id sheet, const std::vector<LayoutSpot>& corners,
+                                  const std::vector<Pose>& poses);
+
 /// A pivot pulled to another place: what was typed holds, other lengths follow. Links that were not drawn as lines, and
 /// those with dimensions of other kinds than length, stay rigid; ground stays, but for a pivot of its own that is
 /// pulled.

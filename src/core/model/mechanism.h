@@ -172,7 +172,7 @@ struct Curve {
   Id seat = 0;
   Word<CurveKind> kind;  ///< those of a later version are kept, not computed
   /// "centre x", "centre y", "radius"; "u from", "u to", "x", "y", "z"; of a cam-law "base", "roller", "offset",
-  /// "pivot x", "pivot y", "arm"
+  /// "pivot x", "pivot y", "arm"; of a text "x", "y", "height"
   std::map<std::string, Field> figures;
   std::vector<CurvePiece> pieces;
   bool closed = false;
@@ -185,6 +185,7 @@ struct Curve {
   int hand = 1;
   bool outline = false;       ///< of a link: drawn only; it may have corners until something runs on it
   Id sheet = 0;               ///< of a link's outline: the sheet on which it was drawn, if that is there still
+  std::string text;           ///< of a text: what it says
   std::string layer;          ///< of the drawing that it was read from
   bool construction = false;  ///< on a sheet: drawn, but not to belong to a link
   bool gone = false;          ///< the drawing, read again, doesn't hold it any more
@@ -203,6 +204,7 @@ struct Sheet {
   std::string file;            ///< the drawing that it was read from, relative to the document's folder
   std::string unit;            ///< that the drawing was read in, where it names none itself
   std::optional<Field> merge;  ///< ends of the drawing nearer than that were merged
+  bool annotated = false;      ///< the drawing's text, dimensions and hatching came with it, as construction
   std::vector<std::shared_ptr<const Curve>> curves;
   Extra extra;
 };

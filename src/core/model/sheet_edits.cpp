@@ -39,7 +39,30 @@ class CurveNames {
   std::unordered_map<std::string, std::size_t> next_;
 };
 
+/// What is drawn about the curves: lines and text that belong to no link.
+std::vector<Curve> annotationsOf(const drawing::Drawing& drawing, const DocumentUnits& units) {
+  std::vector<Curve> out;
+  const double unit = units.factor(dimension::kLength);
+  for (const auto& a : drawing.annotations) {
+    Curve c = curveOf(a.outline, units);
+    c.layer = a.layer;
+    c.construction = true;
+    out.push_back(std::move(c));
+  }
+  for (const auto& n : drawing.notes) {
+    Curve c;
+    c.kind = CurveKind::text;
+    c.text = n.text;
+    c.layer = n.layer;
+    c.construction = true;
+    c.figures = {{"x", Field(n.at.x() / unit)}, {"y", Field(n.at.y() / unit)}, {"height", Field(n.height / unit)}};
+    out.push_back(std::move(c));
+  }
+  return out;
+}
+
 const char* wordOf(const Curve& c) {
+  if (c.kind == CurveKind::text) return "text";
   if (c.kind == CurveKind::circle) return "circle";
   if (c.kind != CurveKind::chain || c.pieces.size() != 1) return c.kind == CurveKind::chain ? "polyline" : "curve";
   switch (c.pieces[0].kind) {
@@ -238,6 +261,22 @@ std::pair<Mechanism, std::vector<Id>> withDrawn(const Mechanism& m, Id sheet, st
   return {std::move(out), std::move(ids)};
 }
 
+Result<Mechanism> withPieceAdded(const Mechanism& m, Id curve, const drawing::Piece& piece) {
+  const auto place = findSheetCurve(m, curve);
+  if (!place) return Error{"missing-curve", "", "the line is gone; begin a new one"};
+  auto outline = outlineOf(m, *place->curve);
+  if (!outline.ok()) return outline.error();
+  outline->pieces.push_back(piece);
+  outline->closed = (outline->end() - outline->start()).norm() < 1e-9;
+  const Curve longer = curveOf(*outline, m.units);
+  return changedSheet(m, place->sheet->id, [&](Sheet& s) {
+    change<Curve>(s.curves, curve, [&](Curve& c) {
+      c.pieces = longer.pieces;
+      c.closed = longer.closed;
+    });
+  });
+}
+
 std::pair<Mechanism, std::vector<Id>> withDrawing(const Mechanism& m, const drawing::Drawing& drawing,
                                                   const Sheet& plane, bool sheetALayer) {
   Mechanism out = m;
@@ -254,13 +293,21 @@ std::pair<Mechanism, std::vector<Id>> withDrawing(const Mechanism& m, const draw
         curves.push_back(curveOf(c.outline, m.units));
         curves.back().layer = c.layer;
       }
+    for (Curve& c : annotationsOf(drawing, m.units))
+      if (wanted(c)) curves.push_back(std::move(c));
     out = withDrawn(next, id, std::move(curves)).first;
     sheets.push_back(id);
   };
   if (!sheetALayer || drawing.layers.size() < 2) {
     onto(plane.name, [](const auto&) { return true; });
   } else {
-    for (const std::string& layer : drawing.layers)
+    std::vector<std::string> layers = drawing.layers;
+    const auto also = [&](const std::string& layer) {
+      if (std::find(layers.begin(), layers.end(), layer) == layers.end()) layers.push_back(layer);
+    };
+    for (const auto& a : drawing.annotations) also(a.layer);
+    for (const auto& n : drawing.notes) also(n.layer);
+    for (const std::string& layer : layers)
       onto(layer.empty() ? plane.name : layer, [&](const auto& c) { return c.layer == layer; });
   }
   return {std::move(out), std::move(sheets)};
@@ -290,7 +337,9 @@ ReadAgain withDrawingReadAgain(const Mechanism& m, const std::string& file, cons
       drawn.push_back(f);
       sheetOfLayer.emplace(f.curve->layer, f.sheet);
     }
-  for (const auto& c : drawing.curves) now.push_back(c.outline);
+  const std::size_t curvesNow = drawing.curves.size();
+  for (const auto* list : {&drawing.curves, &drawing.annotations})
+    for (const auto& c : *list) now.push_back(c.outline);
   const auto match = drawing::matched(old, now, tolerance);
   std::vector<bool> known(now.size(), false);
   std::unordered_map<Id, bool> turned;  // curves whose mark changes
@@ -316,9 +365,11 @@ ReadAgain withDrawingReadAgain(const Mechanism& m, const std::string& file, cons
   std::map<Id, std::vector<Curve>> fresh;
   for (std::size_t i = 0; i < now.size(); ++i) {
     if (known[i]) continue;
-    const auto onto = sheetOfLayer.find(drawing.curves[i].layer);
+    const auto& drawnNow = i < curvesNow ? drawing.curves[i] : drawing.annotations[i - curvesNow];
+    const auto onto = sheetOfLayer.find(drawnNow.layer);
     Curve c = curveOf(now[i], m.units);
-    c.layer = drawing.curves[i].layer;
+    c.layer = drawnNow.layer;
+    c.construction = i >= curvesNow;
     fresh[onto == sheetOfLayer.end() ? *sheets.begin() : onto->second].push_back(std::move(c));
     ++out.fresh;
   }

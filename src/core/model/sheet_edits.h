@@ -18,8 +18,11 @@ Result<Pose> sheetPose(const Mechanism& m, Id sheet, const std::vector<Pose>& po
 /// @return the new mechanism and the curves' ids, in order
 std::pair<Mechanism, std::vector<Id>> withDrawn(const Mechanism& m, Id sheet, std::vector<Curve> curves);
 
+/// A curve of a sheet with one piece more at its end; where that comes back to the start, it is closed.
+Result<Mechanism> withPieceAdded(const Mechanism& m, Id curve, const drawing::Piece& piece);
+
 /// A drawing onto one sheet, or onto one for each of its layers.
-/// @param drawing in m
+/// @param drawing in m; its annotations and notes come as construction
 /// @param plane   where the sheets are to lie, and the file that the drawing came from
 /// @return the new mechanism and the sheets' ids
 std::pair<Mechanism, std::vector<Id>> withDrawing(const Mechanism& m, const drawing::Drawing& drawing,

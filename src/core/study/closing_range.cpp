@@ -9,6 +9,7 @@
 #include <optional>
 
 #include "kinematics/home.h"
+#include "model/drawn_dimensions.h"
 #include "model/edits.h"
 #include "shape/refresh.h"
 
@@ -41,6 +42,7 @@ class Difference {
     if (!r.ok() || good.links.size() != bad.links.size() || good.joints.size() != bad.joints.size()) return;
     parameters(*r);
     bodies();
+    dimensions();
     homes();
   }
   std::optional<Changed> only() const {
@@ -87,6 +89,31 @@ class Difference {
               });
         }
       }
+  }
+  /// Those of links that are drawn as lines; one that is new held nothing before, and was what it measured.
+  void dimensions() {
+    for (const auto& l : bad_.links) {
+      const auto before = findLink(good_, l->id);
+      if (!before) continue;
+      for (const auto& d : l->dimensions) {
+        const Dimension unit = d->kind == DimensionKind::angle ? dimension::kAngle : dimension::kLength;
+        const auto old = findById(before->dimensions, d->id);
+        if (old && old->value.formula && d->value.formula && fieldText(good_, old->value) == fieldText(bad_, d->value))
+          continue;  // it changes with a parameter, which is told
+        const auto now = measured(good_, l->id, *d);
+        if (!old && !now) continue;
+        add(fmt::format("{} of {}", d->kind.text(), l->name), unit,
+            old ? old->value : Field(*now / good_.units.factor(unit)), d->value,
+            [this, link = l->id, d](const Field& f) {
+              return changedLink(good_, link, [&](Link& x) {
+                DrawnDimension other = *d;
+                other.value = f;
+                dropIf(x.dimensions, [&](const DrawnDimension& k) { return k.id == d->id; });
+                x.dimensions.push_back(std::make_shared<const DrawnDimension>(std::move(other)));
+              });
+            });
+      }
+    }
   }
   void homes() {
     for (const auto& j : bad_.joints) {
@@ -157,8 +184,9 @@ std::string closingRange(const Mechanism& good, const Mechanism& bad, shape::Sha
   std::optional<double> far;
   double step = figure->was - figure->now, inside = figure->was;
   for (int k = 0; k < 6 && !far; ++k, step *= 2) {
-    const double next = figure->was + step;
-    if (next <= 0 && figure->was > 0 && figure->dimension == dimension::kLength) break;
+    double next = figure->was + step;
+    if (next <= 0 && figure->was > 0 && figure->dimension == dimension::kLength)
+      next = 0.5 * inside;  // none is negative
     if (enough()) break;
     if (closes(next))
       inside = next;

@@ -77,6 +77,34 @@ TEST_F(SecondWriter, TextAndHatchingAreLeftOutAndCounted) {
   EXPECT_EQ(read->leftOut, (std::map<std::string, int>{{"text", 1}, {"hatching", 1}}));
 }
 
+TEST_F(SecondWriter, WhatIsLeftOutCanBeHad) {
+  const auto read = readDxf(text("annotated"), "annotated");
+  ASSERT_TRUE(read.ok());
+  EXPECT_EQ(read->curves.size(), 1u);
+  EXPECT_EQ(read->leftOut, (std::map<std::string, int>{{"text", 2}, {"dimension", 1}, {"hatching", 1}}));
+  const Drawing d = scaled(*read, read->unit);
+  for (const auto& [layer, measures] : expected()["annotated"]["layers"].items()) {
+    double length = 0;
+    int count = 0;
+    for (const auto& c : d.annotations)
+      if (c.layer == layer) {
+        ++count;
+        length += lengthOf(c.outline);
+      }
+    EXPECT_EQ(count, measures[0].get<int>()) << layer;
+    EXPECT_NEAR(length, measures[1].get<double>(), 1e-9) << layer;
+  }
+  std::map<std::string, double> said;
+  for (const Note& n : d.notes) said[n.text] = n.height;
+  ASSERT_EQ(said.size(), 3u);
+  EXPECT_NEAR(said["tie bar"], 3e-3, 1e-15);
+  EXPECT_NEAR(said["two lines"], 2.5e-3, 1e-15);
+  EXPECT_EQ(said.count("30"), 1u) << "what the dimension measures";
+  const Drawing bare = withoutAnnotations(d);
+  EXPECT_TRUE(bare.annotations.empty() && bare.notes.empty());
+  EXPECT_EQ(bare.curves.size(), 1u);
+}
+
 TEST_F(SecondWriter, AFileCutOffAnywhereIsAnErrorByName) {
   const std::string whole = text("blocks");
   const auto right = readDxf(whole, "blocks");

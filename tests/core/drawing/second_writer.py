@@ -128,6 +128,25 @@ def inches():
     return f
 
 
+def annotated():
+    """What stands about the curves: 'layers' holds what its lines measure."""
+    f = File(4, 1e-3)
+    f.msp.add_line((0, 0), (30, 0), dxfattribs={"layer": "part"})
+    f.doc.layers.add("part")
+    notes = f.expect("notes", 0, 0)
+    f.msp.add_text("tie bar", height=3, dxfattribs=notes).set_placement((4, 5))
+    f.msp.add_mtext("\\fArial;two\\Plines", dxfattribs={**notes, "char_height": 2.5, "insert": (1, 9)})
+    # the line with the figure 12 below: two lines of 12 that lead to it, and one of 30
+    f.msp.add_linear_dim(base=(0, -12), p1=(0, 0), p2=(30, 0), dxfattribs=f.expect("figures", 3, 54))
+    hatch = f.msp.add_hatch(dxfattribs=f.expect("hatching", 4, 20 + 10 + 20 + 5 * math.pi))
+    path = hatch.paths.add_edge_path()
+    path.add_line((0, 0), (20, 0))
+    path.add_arc((20, 5), radius=5, start_angle=-90, end_angle=90)
+    path.add_line((20, 10), (0, 10))
+    path.add_line((0, 10), (0, 0))
+    return f
+
+
 def many():
     f = File(4, 1e-3)
     attribs = f.expect("many", 100000, 100000 * math.hypot(0.5, 0.25))
@@ -139,7 +158,7 @@ def many():
 
 if __name__ == "__main__":
     expected = {}
-    for name, make in (("plain", plain), ("blocks", blocks), ("inches", inches), ("many", many)):
+    for name, make in (("plain", plain), ("blocks", blocks), ("inches", inches), ("annotated", annotated), ("many", many)):
         made = make()
         made.doc.saveas(f"{sys.argv[1]}/{name}.dxf")
         expected[name] = {"unit": made.unit, "layers": made.layers}

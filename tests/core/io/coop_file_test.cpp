@@ -59,7 +59,7 @@ TEST(CoopFile, DemosAreWrittenAsTheyWereRead) {
     EXPECT_TRUE(holds(nlohmann::json::parse(out), nlohmann::json::parse(text))) << out;
     ++demos;
   }
-  EXPECT_EQ(demos, 7);
+  EXPECT_EQ(demos, 8);
 }
 
 TEST(CoopFile, UnknownKeysComeBackWhereverTheyStand) {
