@@ -14,6 +14,8 @@
 #include "io/coop_file.h"
 #include "model/plane_joints.h"
 #include "model/sheet_edits.h"
+#include "model/thickness.h"
+#include "study/levels.h"
 
 namespace cooperage::demo {
 namespace {
@@ -202,6 +204,22 @@ Result<model::Mechanism> gatheredFrom(const Drawn& drawing, const Pins& pins) {
   return m;
 }
 
+/// Plates along the lines, on the least number of levels.
+Result<model::Mechanism> withSolids(const model::Mechanism& m) {
+  const auto links = model::withoutPlates(m);
+  auto thick = model::withThickness(m, links, model::platesFor(m, links));
+  if (!thick.ok()) return thick;
+  shape::ShapeStore store;
+  clearance::GeometryCache cache;
+  const auto rules =
+      study::plateRules(std::make_shared<const model::Mechanism>(*thick), 0, {}, {store, cache, nullptr});
+  if (!rules.ok()) return rules.error();
+  const auto plan = study::leastLevels(rules->problem);
+  std::vector<std::pair<model::Id, int>> levels;
+  for (std::size_t i = 0; i < plan.levels.size(); ++i) levels.emplace_back(rules->links[i], plan.levels[i]);
+  return model::withLevels(*thick, levels);
+}
+
 /// How it is driven, and what is asked of it.
 std::string withTravel(const std::string& coop) {
   Json j = Json::parse(coop);
@@ -225,7 +243,7 @@ std::string withTravel(const std::string& coop) {
                 {"duration", "5.5 s"},
                 {"steps", 550},
                 {"axis", "time"},
-                {"check", {"requirements"}}}};
+                {"check", {"interference", "requirements"}}}};
   return j.dump();
 }
 
@@ -246,8 +264,13 @@ bool makeTiltCradle(const std::filesystem::path& folder) {
     std::fprintf(stderr, "tilt cradle: %s\n", whole.error().text.c_str());
     return false;
   }
+  const auto solid = withSolids(*whole);
+  if (!solid.ok()) {
+    std::fprintf(stderr, "tilt cradle: %s\n", solid.error().text.c_str());
+    return false;
+  }
   return io::writeFile(to / "cradle.dxf", drawing.text).ok() &&
-         io::writeFile(to / "tilt-cradle.coop", io::writeCoop(*whole)).ok();
+         io::writeFile(to / "tilt-cradle.coop", io::writeCoop(*solid)).ok();
 }
 
 }  // namespace cooperage::demo

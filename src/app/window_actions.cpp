@@ -241,6 +241,15 @@ void MainWindow::makeLayoutActions() {
      enter(Stage::join);
      if (!was) joiner_->start();
    })->setProperty(kWords, tr("pin slot slide contact planar lines outlines"));
+  a.add(QStringLiteral("thickness"), tr("Give links of lines &thickness"), QKeySequence(QStringLiteral("Shift+H")),
+        [this] { bench_.levels().giveThickness(); })
+      ->setProperty(kWords, tr("solids plates bars bosses bores pins extrude"));
+  a.add(QStringLiteral("levels"), tr("Find &levels for the run"), QKeySequence(QStringLiteral("Shift+K")), [this] {
+     bench_.levels().findLevels();
+   })->setProperty(kWords, tr("layers stack side by side collide"));
+  a.add(QStringLiteral("spread"), tr("Spread the levels, or bring them back"), {}, [this] {
+     bench_.levels().toggleSpread();
+   })->setProperty(kWords, tr("explode layers apart"));
   a.add(QStringLiteral("drawing again"), tr("Read drawings again"), {}, [this] {
      bench_.importer().readDrawingsAgain();
    })->setProperty(kWords, tr("refresh reload dxf svg changed"));

@@ -7,6 +7,8 @@
 #include "layout/joiner.h"
 #include "layout_fixture.h"
 #include "model/sheet_edits.h"
+#include "model/thickness.h"
+#include "workbench/check_book.h"
 #include "strip/programme_lanes.h"
 #include "strip/strip.h"
 
@@ -214,6 +216,46 @@ TEST_F(GatherTest, ACradleComesFromItsDrawingGatheredJoinedAndDriven) {
   }
   EXPECT_GT(widest, 0.3) << "the arms went somewhere";
   EXPECT_LE(actions_, 34);
+}
+
+TEST_F(GatherTest, LinesGetThicknessAndLevelsInOneActionEach) {
+  drawFourBar();
+  key(Qt::Key_D, Qt::ShiftModifier);
+  ASSERT_TRUE(waitFor([&] { return bench.isSettled() && bench.runs().run() != nullptr; })) << lastError.toStdString();
+  const std::string lines = document();
+  const auto before = bench.runs().run()->result.rows;
+  key(Qt::Key_H, Qt::ShiftModifier);
+  ASSERT_TRUE(waitFor([&] { return bench.isSettled() && !bench.isPending(); }));
+  for (const auto& l : m().links) EXPECT_TRUE(model::plateOf(*l)) << l->name << lastError.toStdString();
+  EXPECT_TRUE(model::findByName(m().parameters, "level_pitch"));
+  const auto& after = bench.runs().run()->result.rows;
+  ASSERT_EQ(after.size(), before.size());
+  for (std::size_t i = 0; i < after.size(); ++i)
+    for (std::size_t k = 0; k < after[i].size(); ++k) EXPECT_NEAR(after[i][k], before[i][k], 1e-12);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(document(), lines) << "one step back";
+  key(Qt::Key_H, Qt::ShiftModifier);
+  ASSERT_TRUE(waitFor([&] { return bench.isSettled() && !bench.isPending(); }));
+  key(Qt::Key_Escape);
+  bench.selection().select({});
+  key(Qt::Key_K, Qt::ShiftModifier);
+  ASSERT_TRUE(waitFor([&] { return bench.isSettled() && window.statusText().contains(QStringLiteral("level")); }));
+  EXPECT_TRUE(window.statusText().startsWith(QStringLiteral("2 levels")) ||
+              window.statusText().startsWith(QStringLiteral("3 levels")))
+      << window.statusText().toStdString();
+  EXPECT_EQ(model::levelOf(m(), linkId("frame")), 0);
+  EXPECT_NE(model::levelOf(m(), linkId("crank")), model::levelOf(m(), linkId("coupler")));
+  // spread to show them, and back
+  const auto stood = bench.pose().poses();
+  window.actions()->find(QStringLiteral("spread"))->trigger();
+  EXPECT_GT((bench.pose().poses()[2].p - stood[2].p).norm(), 1e-3);
+  window.actions()->find(QStringLiteral("spread"))->trigger();
+  EXPECT_EQ(bench.pose().poses()[2].p, stood[2].p);
+  // the check finds nothing
+  key(Qt::Key_F6);
+  ASSERT_TRUE(waitFor([&] { return bench.isSettled() && bench.checks().check() != nullptr; }));
+  EXPECT_TRUE(bench.checks().check()->result.interference.empty());
 }
 
 /// Two bars whose places nearly meet, a line and a curve each: what can be joined in the plane, and what can't.

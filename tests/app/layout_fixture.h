@@ -36,6 +36,16 @@ class LayoutTest : public QuickWays {
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
     settle();
   }
+  /// Crank 40, coupler 110, rocker 80 over a base of 120, the crank at 60 degrees.
+  void drawFourBar() {
+    press(QStringLiteral("start layout"));
+    click(0, 0);
+    figures({QStringLiteral("40"), QStringLiteral("60")});
+    point(100, 90);
+    figures({QStringLiteral("110")});
+    point(118, 3);
+    figures({QStringLiteral("80"), {}, QStringLiteral("120"), QStringLiteral("0")});
+  }
   double length(const std::string& link) {
     const auto& r = bench.solution().resolved();
     for (const auto& l : r.links)

@@ -280,13 +280,7 @@ TEST_F(LayoutTest, PlatesAndFurtherPivotsMakeTernaryLinks) {
 }
 
 TEST_F(LayoutTest, ALengthThatLetsNoPoseCloseTellsWhichDo) {
-  press(QStringLiteral("start layout"));
-  click(0, 0);
-  figures({QStringLiteral("40"), QStringLiteral("60")});
-  point(100, 90);
-  figures({QStringLiteral("110")});
-  point(118, 3);
-  figures({QStringLiteral("80"), {}, QStringLiteral("120"), QStringLiteral("0")});
+  drawFourBar();
   key(Qt::Key_Escape);
   ASSERT_TRUE(bench.solution().homeProblem().isEmpty());
   const auto coupler = model::findByName(m().links, "coupler");

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "../theme.h"
 
@@ -50,6 +51,11 @@ SceneMode::SceneMode(Workbench& bench, Scene& scene, const QString& name, const 
 void SceneMode::begin(Stage stage, Qt::CursorShape cursor) {
   stage_ = stage;
   on_ = true;
+  const auto& links = bench_.document().mechanism()->links;
+  if (std::any_of(links.begin(), links.end(), [](const auto& l) { return !l->bodies.empty(); })) {
+    lookBefore_ = scene_.look();
+    scene_.setLook(Look::wireframe);
+  }
   bar_->show();
   scene_.setCursor(cursor);
   scene_.setFocus();
@@ -60,6 +66,8 @@ void SceneMode::begin(Stage stage, Qt::CursorShape cursor) {
 void SceneMode::stop() {
   if (!on_) return;
   on_ = false;
+  if (lookBefore_ && scene_.look() == Look::wireframe) scene_.setLook(*lookBefore_);
+  lookBefore_.reset();
   bar_->hide();
   ended();
   scene_.setCursor(Qt::ArrowCursor);

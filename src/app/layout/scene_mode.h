@@ -45,6 +45,7 @@ class SceneMode : public QObject {
   QHBoxLayout* row_;
   QLabel* prompt_;
   bool on_ = false;
+  std::optional<Look> lookBefore_;  ///< solids would cover the lines that are worked on
   Stage stage_ = Stage::shape;
 };
 

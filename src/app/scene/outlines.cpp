@@ -73,6 +73,9 @@ std::vector<Outlines::Line> Outlines::lines() {
   if (poses.size() != r.links.size() || r.links.size() != m.links.size() || r.sheets.size() != m.sheets.size())
     return out;
   const Id alone = scene_.isolated();
+  // once there are solids, their lines would only lie over them, at another depth
+  const Stage stage = bench_.selection().stage();
+  const bool withSolids = stage == Stage::shape || stage == Stage::join;
   for (std::size_t i = 0; i < m.sheets.size(); ++i) {
     const Sheet& s = *m.sheets[i];
     const auto& plane = r.sheets[i];
@@ -85,7 +88,7 @@ std::vector<Outlines::Line> Outlines::lines() {
   }
   for (std::size_t i = 0; i < m.links.size(); ++i) {
     const Link& l = *m.links[i];
-    if (l.hidden || (alone != 0 && alone != l.id)) continue;
+    if (l.hidden || (alone != 0 && alone != l.id) || (!withSolids && !l.bodies.empty())) continue;
     for (const auto& c : l.curves) {
       if (!c->outline) continue;
       for (const auto& s : r.links[i].seats)
@@ -127,6 +130,8 @@ void Outlines::paint(QPainter& p) {
         c = own ? QColor::fromRgbF(static_cast<float>(own->r), static_cast<float>(own->g), static_cast<float>(own->b))
                 : linkColour(l.index);
       }
+      // where there is a solid, the lines it was made along stand back
+      if (!focus_ && l.link != 0 && !m.links[static_cast<std::size_t>(l.index)]->bodies.empty()) c.setAlphaF(0.35f);
       if (focus_ && (l.link == 0 || l.link != *focus_) && l.link != 0) c.setAlphaF(0.3f);
       style.pen = QPen(chosen ? theme().accent : c,
                        chosen       ? 2.6

@@ -3,6 +3,7 @@
 #include "check_book.h"
 #include "document.h"
 #include "importer.h"
+#include "level_finder.h"
 #include "machine_figures.h"
 #include "pose_control.h"
 #include "run_book.h"
@@ -29,6 +30,7 @@ class Workbench : public QObject {
   CheckBook& checks() { return checks_; }
   Importer& importer() { return importer_; }
   MachineFigures& machine() { return machine_; }
+  LevelFinder& levels() { return levels_; }
   Speaker& speaker() { return speaker_; }
   JobRunner& jobs() { return jobs_; }
   const Document& document() const { return document_; }
@@ -69,6 +71,7 @@ class Workbench : public QObject {
   CheckBook checks_;
   Importer importer_;
   MachineFigures machine_;
+  LevelFinder levels_;
   bool cleared_ = false;
 };
 

@@ -198,6 +198,14 @@ const std::vector<Element>& elements() {
       {BodyKind::cam,
        "cam",
        {{"thickness"}, {"bore", true}, {"hub radius", true}, {"hub length", true}, {"depth", true}}},
+      {BodyKind::linkPlate,
+       "link-plate",
+       {{"width"},
+        {"thickness"},
+        {"bore", true},
+        {"pin", true},
+        {"level", true, dimension::kPlain, true},
+        {"pitch", true}}},
   };
   return kElements;
 }

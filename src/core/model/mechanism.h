@@ -72,7 +72,8 @@ enum class BodyKind {
   sprocket,
   screw,
   nut,
-  cam
+  cam,
+  linkPlate  ///< along the lines of its link
 };
 
 /// A plane or a cylinder that parts a solid. Inside is behind the plane (against its axis) or within the radius.

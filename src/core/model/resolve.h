@@ -42,7 +42,7 @@ struct Resolved {
     BodyKind kind = BodyKind::box;
     std::string file;
     int solid = 0;
-    std::vector<double> figures;  ///< as figureNames() orders them, SI
+    std::vector<double> figures;  ///< as figureNames() orders them, SI; of a link plate then what it is made along
     Pose placement;               ///< X_LB: body axes to link axes
     std::vector<Cut> cuts;
     curves::CurvePtr profile;                      ///< of a cam
@@ -61,6 +61,14 @@ struct Resolved {
     std::vector<int> edges;
   };
   /// The plane of a sheet, its depth included.
+  /// Links with plates that are pinned about one axis.
+  struct PinAxisR {
+    struct Member {
+      int link = -1;
+      Pose frame;  ///< in the link's axes: origin on the axis and in the plane of its plate, z along the plate's normal
+    };
+    std::vector<Member> members;
+  };
   struct SheetR {
     Id id = 0;
     int link = -1;  ///< that carries it; -1: ground
@@ -202,6 +210,7 @@ struct Resolved {
   std::vector<LinkR> links;
   std::vector<CurveR> curveList;
   std::vector<SheetR> sheets;
+  std::vector<PinAxisR> pinAxes;  ///< of links with plates
   std::vector<JointR> joints;
   std::vector<CouplingR> couplings;
   std::vector<CamPairR> camPairs;

@@ -76,6 +76,7 @@ static bool checkGearFigures(Resolving& ctx, BodyKind kind, const std::vector<do
   const auto refuse = [&](const char* why) { return ctx.fail("figure", object, why); };
   switch (kind) {
     case BodyKind::bar: return f[3] < f[1] || refuse("the bore is as wide as the bar; make it smaller than the width");
+    case BodyKind::linkPlate: return f[2] < f[0] || refuse("the bore is as wide as the link; make it smaller");
     case BodyKind::plate:
       return f[f.size() - 1] < f[f.size() - 3] || refuse("the bore is as wide as the bosses; make it smaller");
     case BodyKind::slottedBar:

@@ -68,6 +68,8 @@ bool piecePoints(Resolving& ctx, const CurvePiece& p, const std::string& object,
 bool resolveSheets(Resolving& ctx);
 /// Joints between seats that are known.
 bool resolveJoints(Resolving& ctx);
+/// What flat parts along the lines of links are made along; joints must be known.
+bool resolveLinkPlates(Resolving& ctx);
 /// The joint and the index of the value that a symbol names.
 bool resolveValue(Resolving& ctx, const Symbol& s, const std::string& object, Resolved::ValueRef& ref);
 /// Dimension of a joint value.
