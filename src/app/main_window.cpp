@@ -83,7 +83,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   });
   connect(start, &StartCard::documentAsked, this, &MainWindow::openPath, Qt::QueuedConnection);
   auto* shift = new LinkShift(bench_, *scene_);
-  for (StagePanel* panel : std::initializer_list<StagePanel*>{shape_, join_}) {
+  for (StagePanel* panel : panels_) {
     connect(panel, &StagePanel::linkDragged, shift, &LinkShift::move);
     connect(panel, &StagePanel::linkDragEnded, shift, &LinkShift::end);
   }

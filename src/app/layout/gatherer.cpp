@@ -15,6 +15,7 @@
 #include "../text.h"
 #include "../theme.h"
 #include "model/outlines.h"
+#include "model/plane_joints.h"
 #include "model/sheet_edits.h"
 
 namespace cooperage::app {
@@ -23,8 +24,7 @@ using namespace model;
 using Vec2 = Eigen::Vector2d;
 
 namespace {
-constexpr double kLoopBegins = 4;   // pixels before a press becomes a loop
-constexpr double kTouching = 1e-6;  // m: ends so near to one another are one place
+constexpr double kLoopBegins = 4;  // pixels before a press becomes a loop
 }  // namespace
 
 Gatherer::Gatherer(Workbench& bench, Scene& scene)
@@ -212,7 +212,7 @@ void Gatherer::takeChain(const QPointF& at) {
   for (std::size_t i = 0; i < open.size(); ++i)
     for (const Ends& e : loose) {
       if (chain.count(e.id) > 0) continue;
-      const bool first = (e.a - open[i]).norm() < kTouching, last = (e.b - open[i]).norm() < kTouching;
+      const bool first = (e.a - open[i]).norm() < kOnePlace, last = (e.b - open[i]).norm() < kOnePlace;
       if (!first && !last) continue;
       chain.insert(e.id);
       open.push_back(first ? e.b : e.a);

@@ -33,6 +33,7 @@ void Joiner::start() {
   asked_.reset();
   under_.clear();
   bench_.selection().select({});
+  lookForPlaces();
   begin(Stage::join);
 }
 
@@ -54,6 +55,7 @@ void Joiner::documentChanged() {
   if (first_ && (!findLink(m, first_->pick.link) || (first_->pick.curve != 0 && !findCurve(m, first_->pick.curve))))
     first_.reset();
   asked_.reset();
+  lookForPlaces();
   say();
 }
 
@@ -126,13 +128,12 @@ QString Joiner::prompt() const {
   return tr("%1 \u2013 %2: a contact").arg(first_->word, now->word);
 }
 
-void Joiner::say() {
-  const auto places = placesWithoutPins(bench_, scene_);
-  all_->setText(places.empty() ? tr("No pin is missing where circles meet")
-                               : tr("Pin all %1 where circles meet")
-                                     .arg(counted(static_cast<qsizetype>(places.size()), tr("place"), tr("places"))));
-  all_->setEnabled(!places.empty());
-  SceneMode::say();
+void Joiner::lookForPlaces() {
+  places_ = placesWithoutPins(bench_, scene_);
+  all_->setText(places_.empty() ? tr("No pin is missing where circles meet")
+                                : tr("Pin all %1 where circles meet")
+                                      .arg(counted(static_cast<qsizetype>(places_.size()), tr("place"), tr("places"))));
+  all_->setEnabled(!places_.empty());
 }
 
 bool Joiner::take(const QString& text, const Result<PlaneJoint>& made) {
@@ -160,7 +161,7 @@ bool Joiner::take(const QString& text, const Result<PlaneJoint>& made) {
 void Joiner::pinAll() {
   const auto& poses = bench_.pose().poses();
   PlaneJoint all{*bench_.document().mechanism(), {}, {}};
-  for (const auto& place : placesWithoutPins(bench_, scene_)) {
+  for (const auto& place : places_) {
     auto made = pinned(all.mechanism, place, poses);
     if (!made.ok()) {
       bench_.say(q(made.error().text), true);

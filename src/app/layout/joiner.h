@@ -25,7 +25,6 @@ class Joiner : public SceneMode {
   void ended() override;
   void paint(QPainter& p) override;
   void documentChanged() override;
-  void say() override;
 
  private:
   void hover(const QPointF& at);
@@ -35,10 +34,12 @@ class Joiner : public SceneMode {
   /// The points of different links that are one with the nearest, or near it.
   std::vector<model::PlanePick> meeting(double within) const;
   const PickUnder* present() const;
+  void lookForPlaces();
 
   QToolButton* all_;
   QPointF pointer_;
   std::vector<PickUnder> under_;
+  std::vector<std::vector<model::PlanePick>> places_;  ///< where pins are missing; looked for after a change only
   std::size_t step_ = 0;
   std::optional<PickUnder> first_;
   std::optional<model::PlanePick> asked_;  ///< a second pick that doesn't fit the first, clicked once

@@ -138,7 +138,9 @@ std::vector<std::vector<PlanePick>> placesWithoutPins(Workbench& bench, Scene& s
     if (used[i]) continue;
     std::vector<PlanePick> here{all[i]};
     for (std::size_t k = i + 1; k < all.size() && (all[k].at - all[i].at).dot(x) < kOnePlace; ++k) {
-      if (used[k] || std::abs((all[k].at - all[i].at).dot(y)) > kOnePlace) continue;
+      if (used[k] || std::abs((all[k].at - all[i].at).dot(y)) > kOnePlace ||
+          all[k].normal.cross(all[i].normal).norm() > kParallel)
+        continue;
       used[k] = true;
       if (std::none_of(here.begin(), here.end(), [&](const PlanePick& p) { return p.link == all[k].link; }))
         here.push_back(all[k]);

@@ -35,7 +35,8 @@ class Plates {
   explicit Plates(Resolving& ctx) : ctx_(ctx) {
     for (std::size_t i = 0; i < ctx.out.links.size(); ++i)
       for (auto& b : ctx.out.links[i].bodies)
-        if (b.kind == BodyKind::linkPlate) plate_.emplace(static_cast<int>(i), &b);
+        if (b.kind == BodyKind::linkPlate && !plate_.emplace(static_cast<int>(i), &b).second)
+          further_.emplace_back(static_cast<int>(i), &b);
   }
 
   bool resolve() {
@@ -54,6 +55,12 @@ class Plates {
       auto& figures = plate_[link]->figures;
       const auto numbers = drawing::encoded(source);
       figures.insert(figures.end(), numbers.begin(), numbers.end());
+    }
+    for (const auto& [link, body] : further_) {  // the pins are the first one's
+      drawing::PlateSource source;
+      if (!outlines(link, *body, source)) return false;
+      const auto numbers = drawing::encoded(source);
+      body->figures.insert(body->figures.end(), numbers.begin(), numbers.end());
     }
     return true;
   }
@@ -174,6 +181,7 @@ class Plates {
 
   Resolving& ctx_;
   std::map<int, Resolved::BodyR*> plate_;  ///< by link; of several the first
+  std::vector<std::pair<int, Resolved::BodyR*>> further_;
 };
 
 }  // namespace

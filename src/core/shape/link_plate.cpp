@@ -255,6 +255,10 @@ struct PlateMaker {
 
 }  // namespace
 
-Result<TopoDS_Shape> linkPlate(const std::vector<double>& figures) { return PlateMaker(figures).make(); }
+Result<TopoDS_Shape> linkPlate(const std::vector<double>& figures) {
+  if (figures.size() <= model::elementFigures(model::BodyKind::linkPlate).size())
+    return Error{"plate", "", "a link plate is made along the lines of a link, and there are none"};
+  return PlateMaker(figures).make();
+}
 
 }  // namespace cooperage::shape
