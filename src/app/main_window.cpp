@@ -205,8 +205,9 @@ void MainWindow::makeMenus() {
   };
   fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh",
                      "drawing again", "-", "table", "picture", "save chart", "copy chart", "print", "-", "quit"});
-  fill(tr("&Edit"), {"undo", "redo", "-", "delete", "hide", "ground", "-", "box select", "select solids", "-", "search",
-                     "filter", "select none", "-", "draw links", "gather", "join lines", "thickness", "levels", "spread"});
+  fill(tr("&Edit"), {"undo",       "redo",          "-",          "delete",    "hide",   "ground",      "-",
+                     "box select", "select solids", "-",          "search",    "filter", "select none", "-",
+                     "draw links", "gather",        "join lines", "thickness", "levels", "spread"});
   fill(tr("&View"),
        {"fit",      "look square",  "-",           "view corner", "view front", "view right", "view back", "view left",
         "view top", "view bottom",  "-",           "look 0",      "look 1",     "look 2",     "look 3",    "section",
