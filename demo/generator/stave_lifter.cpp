@@ -1,6 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "stave_lifter.h"
 
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepPrimAPI_MakeBox.hxx>
+#include <BRepPrimAPI_MakeCylinder.hxx>
+#include <TopExp_Explorer.hxx>
 #include <cmath>
 #include <cstdio>
 #include <fstream>
@@ -8,7 +12,10 @@
 
 #include "base/geometry.h"
 #include "io/coop_file.h"
+#include "model/joint_edits.h"
 #include "model/resolve.h"
+#include "shape/refresh.h"
+#include "shape/shape_store.h"
 
 namespace cooperage::demo {
 namespace {
@@ -37,6 +44,45 @@ Json cylinder(double radius, double length) {
   return {{"element", "cylinder"}, {"radius", radius}, {"length", length}};
 }
 
+/// A shaft along z with two tines along x, from one side to the other; mm.
+TopoDS_Shape fork() {
+  TopoDS_Shape s = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 7, 110).Shape();
+  for (const double z : {21.0, 91.0})
+    s = BRepAlgoAPI_Fuse(s, BRepPrimAPI_MakeBox(gp_Pnt(-38, 5, z), gp_Pnt(38, 15, z + 12)).Shape()).Shape();
+  return s;
+}
+
+/// A seat on the end of the near tine, as if picked there: it goes along as the fork's reach changes.
+model::Mechanism withTip(const model::Mechanism& m, const std::filesystem::path& folder) {
+  shape::ShapeStore store;
+  store.setFolder(folder);
+  const auto r = model::resolve(m);
+  for (std::size_t l = 0; r.ok() && l < r->links.size(); ++l)
+    for (const auto& b : r->links[l].bodies) {
+      if (b.kind != model::BodyKind::file) continue;
+      const auto solid = store.body(b, r->links[l].name);
+      for (TopExp_Explorer e((*solid)->shape, TopAbs_FACE); e.More(); e.Next()) {
+        const auto face = shape::featureOf((*solid)->shape, e.Current());
+        if (face.kind != model::FeatureKind::plane || face.at.x() < 0.0375 || face.at.z() < 0.06) continue;
+        const shape::Snap snap = shape::snapsOf(e.Current()).front();
+        Pose at{Mat3::Identity(), snap.at};
+        if (!axesFrom(snap.axis, snap.ref, at.R)) continue;
+        model::Seat s;
+        s.id = model::newId();
+        s.name = "tine tip";
+        const Pose frame = b.placement * at;
+        s.at = model::placementOf(frame, m.units).at;
+        s.axis = model::directionOf(frame.R.col(2));
+        s.ref = model::directionOf(frame.R.col(0));
+        s.source = model::SeatSource{b.id, snap.word, face, Pose{}};
+        return model::changedLink(m, r->links[l].id, [&](model::Link& link) {
+          link.seats.push_back(std::make_shared<const model::Seat>(s));
+        });
+      }
+    }
+  return m;
+}
+
 }  // namespace
 
 bool makeStaveLifter(const std::filesystem::path& folder) {
@@ -53,7 +99,7 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
   const auto parameter = [](const char* name, const char* value) { return Json{{"name", name}, {"value", value}}; };
   j["parameters"] = {parameter("crank", "60 mm"),   parameter("coupler", "170 mm"), parameter("rocker", "150 mm"),
                      parameter("base_x", "180 mm"), parameter("base_y", "40 mm"),   parameter("fork_x", "95 mm"),
-                     parameter("fork_y", "120 mm")};
+                     parameter("fork_y", "120 mm"), parameter("reach", "38 mm")};
   Json frame{{"name", "frame"}, {"ground", true}, {"placement", placed(0, 0, 0)}};
   frame["bodies"] = {body("bed", box(470, 22, 150), 20, -101, -10, kStone),
                      body("crank post", box(46, 130, 16), 0, -26, -20, kStone),
@@ -95,9 +141,11 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
                         0, 0, 14, kTeal),
                    body("crank pin", cylinder(9, 26), 0, 0, 7, kIron),
                    body("rocker pin", cylinder(9, 26), "coupler", 0, 7, kIron),
-                   body("fork", cylinder(7, 110), "fork_x", "fork_y", 66, kIron),
-                   onFork("far tine", box(76, 8, 12), 11, 38, kIron),
-                   onFork("near tine", box(76, 8, 12), 11, 108, kIron),
+                   onFork("fork",
+                          {{"file", "parts/fork.step"},
+                           {"solid", 0},
+                           {"stretches", {{{"at", {20, 10, 0}}, {"axis", {1, 0, 0}}, {"by", "reach - 38 mm"}}}}},
+                          0, 11, kIron),
                    onFork("stave", box(68, 12, 108), 21, 73, kOak)};
   two["seats"] = {seat("crank pin", 0, 0), seat("rocker pin", "coupler", 0), seat("fork", "fork_x", "fork_y")};
   Json three{{"name", "rocker"}, {"placement", placed(base[0], base[1], back)}};
@@ -157,7 +205,13 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
                 {"drives", {"indexer"}},
                 {"accuracy", "0.05 mm"},
                 {"check", {"stops", "requirements"}}}};
-  const auto m = io::readCoop(j.dump());
+  const auto parts = folder / "stave-lifter" / "parts";
+  std::filesystem::create_directories(parts);
+  if (const auto s = shape::writeStep({{fork(), "fork", {}, {}}}, "fork", parts / "fork.step"); !s.ok()) {
+    std::fprintf(stderr, "stave-lifter: %s\n", s.error().text.c_str());
+    return false;
+  }
+  auto m = io::readCoop(j.dump());
   if (!m.ok()) {
     std::fprintf(stderr, "stave-lifter: %s\n", m.error().text.c_str());
     return false;
@@ -166,8 +220,7 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
     std::fprintf(stderr, "stave-lifter: %s\n", r.error().text.c_str());
     return false;
   }
-  std::filesystem::create_directories(folder / "stave-lifter");
-  std::ofstream(folder / "stave-lifter" / "stave-lifter.coop") << io::writeCoop(*m);
+  std::ofstream(folder / "stave-lifter" / "stave-lifter.coop") << io::writeCoop(withTip(*m, folder / "stave-lifter"));
   return true;
 }
 

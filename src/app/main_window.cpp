@@ -97,6 +97,8 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
   connect(card_, &Card::pickSeatDirection, maker_, &Maker::startSeatDirection);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
+  connect(card_, &Card::stretchBody, maker_, &Maker::startStretch);
+  connect(maker_, &Maker::stretchMade, card_, [this] { card_->focusFigure(Card::stretchFigure()); });
   connect(card_, &Card::editGears, machine_, &MachineCard::editGears);
   connect(card_, &Card::editStage, machine_, &MachineCard::editStage);
   connect(maker_, &Maker::measured, &bench_, [this](const QString& text) { bench_.say(text); });

@@ -213,6 +213,9 @@ void MainWindow::makeGeometryActions() {
   a.add(QStringLiteral("cut body"), tr("Cut a body in two\u2026"), {}, [this, chosen] {
      if (const model::Id body = chosen()) maker_->startCut(body);
    })->setProperty(kWords, tr("split part divide"));
+  a.add(QStringLiteral("stretch body"), tr("Make a body longer or shorter\u2026"), {}, [this, chosen] {
+     if (const model::Id body = chosen()) maker_->startStretch(body);
+   })->setProperty(kWords, tr("stretch lengthen shorten extend reach plane section solid"));
   a.add(QStringLiteral("locate geometry"), tr("Locate missing files\u2026"), {}, [this] {
      const QStringList missing = bench_.importer().missingFiles();
      if (missing.isEmpty())

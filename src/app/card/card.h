@@ -32,12 +32,15 @@ class Card : public QScrollArea {
   /// Puts the cursor into a figure, all of it selected, once the card shows what is selected now.
   /// @param name of the field; empty for the first figure
   void focusFigure(const QString& name = {});
+  /// Name of the figure by which a solid was made longer last.
+  static QString stretchFigure() { return tr("longer by"); }
 
  signals:
   void editJoint(model::Id joint);
   void pickSeatAnew(model::Id seat);
   void pickSeatDirection(model::Id seat, bool axis);
   void cutBody(model::Id body);
+  void stretchBody(model::Id body);
   void editGears(model::Id coupling);
   void editStage(model::Id coupling);
   void chartWanted(model::Id gauge);

@@ -25,6 +25,7 @@ class ShapePage : public CardPage {
 
  protected:
   void figures(QFormLayout* form, const Body& body);
+  void stretches(QFormLayout* form, const Body& body);
   void geometry(const Link& link, const Body& body);
 };
 class LinkPage : public ShapePage {
@@ -208,6 +209,38 @@ void ShapePage::figures(QFormLayout* form, const Body& body) {
         form, tr("Edit its law"), [this, curve = body.curve] { bench_.selection().select({curve}); }, true);
 }
 
+/// The planes at which a solid is made longer or shorter.
+void ShapePage::stretches(QFormLayout* form, const Body& body) {
+  const Id id = body.id;
+  const auto change = [this, id](const QString& what, std::function<void(std::vector<Stretch>&)> how) {
+    bench_.document().apply(what, changedBody(*bench_.document().mechanism(), id, [&](Body& b) { how(b.stretches); }));
+  };
+  for (std::size_t i = 0; i < body.stretches.size(); ++i) {
+    const QString label = i + 1 == body.stretches.size() ? Card::stretchFigure()
+                                                         : Card::stretchFigure() + QStringLiteral(" (%1)").arg(i + 1);
+    figure(form, label, body.stretches[i].by, dimension::kLength, [this, id, i](const Field& f) {
+      return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.stretches[i].by = f; });
+    });
+    auto* row = new QHBoxLayout;
+    row->setSpacing(6);
+    const auto act = [&](const QString& text, const QString& name, const QString& tip, std::function<void()> press) {
+      auto* b = new QPushButton(text);
+      b->setObjectName(name + QString::number(i + 1));
+      b->setToolTip(tip);
+      connect(b, &QPushButton::clicked, this, press);
+      row->addWidget(b, 1);
+    };
+    act(tr("Other half moves"), QStringLiteral("stretch turn "),
+        tr("The half that stays and the one that moves change places"),
+        [change, i] { change(tr("Other half moves"), [i](auto& list) { list[i].axis = -list[i].axis; }); });
+    act(tr("Take away"), QStringLiteral("stretch away "), tr("As long as in its file again"), [change, i] {
+      change(tr("Take away"), [i](auto& list) { list.erase(list.begin() + static_cast<std::ptrdiff_t>(i)); });
+    });
+    form->addRow(row);
+  }
+  button(form, tr("Make it longer or shorter\u2026"), [this, id] { emit card_.stretchBody(id); });
+}
+
 /// Where its shape comes from, and what else can be made of it.
 void ShapePage::geometry(const Link& link, const Body& body) {
   const Id id = body.id;
@@ -224,6 +257,7 @@ void ShapePage::geometry(const Link& link, const Body& body) {
       button(form, tr("Refresh from its file (F8)"), [this] { bench_.shapes().refreshGeometry(); });
     }
   }
+  if (body.kind == BodyKind::file) stretches(form, body);
   button(form, tr("Replace geometry\u2026"), [this, id] { replaceGeometry(bench_, &card_, id); });
   button(form, tr("Cut it in two\u2026"), [this, id] { emit card_.cutBody(id); });
   if (link.bodies.size() > 1)

@@ -209,6 +209,12 @@ void Maker::startCut(Id body) {
   beginPicking(Task::cut);
 }
 
+void Maker::startStretch(Id body) {
+  closeCard();
+  body_ = body;
+  beginPicking(Task::stretch);
+}
+
 void Maker::startOutline() {
   closeCard();
   beginPicking(Task::outline);

@@ -28,6 +28,7 @@ class Maker : public QObject {
     shaft,
     measure,
     cut,
+    stretch,
     outline,
     gauge,
     path
@@ -69,6 +70,8 @@ class Maker : public QObject {
   /// Picks the point whose path is drawn.
   void startPath();
   void startCut(model::Id body);
+  /// Picks along what, or which face of it outwards, a solid is made longer.
+  void startStretch(model::Id body);
   /// Picks a face or an edge: the pieces around it become one curve of its link.
   void startOutline();
   /// T: on an open card the moved link turns over, while picking the place is made of three points.
@@ -82,6 +85,8 @@ class Maker : public QObject {
  signals:
   void changed();
   void measured(const QString& text);
+  /// A body has a new figure by which it is longer; its card is to ask for it.
+  void stretchMade();
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -114,6 +119,7 @@ class Maker : public QObject {
   void takeSeatDirection(const PickedPlace& pick);
   void takeShaft(const PickedPlace& pick);
   void takeCut(const PickedPlace& pick);
+  void takeStretch(const PickedPlace& pick);
   void takeOutline(const PickedPlace& pick);
   void takeGauge(const PickedPlace& pick);
   void takeReading(const PickedPlace& pick);

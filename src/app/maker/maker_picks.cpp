@@ -71,6 +71,9 @@ void Maker::ask() {
                                : tr("Cut in two: pick another face, or Ctrl+Enter to cut with %1")
                                      .arg(counted(static_cast<qsizetype>(tools_.size()), tr("face"), tr("faces")));
       break;
+    case Task::stretch:
+      prompt_ = tr("Make longer or shorter: pick a straight edge that runs along it, or the flat face that is to move");
+      break;
   }
   if (task_ != Task::none) bench_.say(prompt_);
   emit changed();
@@ -109,6 +112,7 @@ void Maker::take(const PickedPlace& pick) {
     case Task::path: takeGauge(pick); return;
     case Task::outline: takeOutline(pick); return;
     case Task::cut: takeCut(pick); return;
+    case Task::stretch: takeStretch(pick); return;
   }
 }
 
@@ -294,6 +298,22 @@ void Maker::takeCut(const PickedPlace& pick) {
   }
   tools_.push_back(*tool);
   ask();
+}
+
+void Maker::takeStretch(const PickedPlace& pick) {
+  if (pick.hit.body != body_) {
+    bench_.say(tr("Pick an edge or a face of the solid that is made longer"), true);
+    return;
+  }
+  const bool face = pick.feature.kind == FeatureKind::plane;
+  if (!face && pick.feature.kind != FeatureKind::line && pick.feature.kind != FeatureKind::cylinder) {
+    bench_.say(tr("A straight edge, a round face or a flat face tells the way it is to grow"), true);
+    return;
+  }
+  // the feature's own figures: its axis is the outward normal of a face
+  if (!bench_.importer().stretchBody(body_, pick.feature.at, pick.feature.axis, face)) return;
+  stop();
+  emit stretchMade();
 }
 
 /// One place or two make a gauge, one a path; the run is computed anew with it.

@@ -18,14 +18,7 @@ namespace {
 
 /// Whether two bodies have the same solid.
 bool sameSource(const Resolved::BodyR& a, const Resolved::BodyR& b) {
-  const auto tool = [](const CutTool& x, const CutTool& y) {
-    return x.cylinder == y.cylinder && x.at == y.at && x.axis == y.axis && x.radius == y.radius;
-  };
-  const auto cut = [&](const Cut& x, const Cut& y) {
-    return x.inside == y.inside && std::equal(x.tools.begin(), x.tools.end(), y.tools.begin(), y.tools.end(), tool);
-  };
-  return a.kind == b.kind && a.file == b.file && a.solid == b.solid &&
-         std::equal(a.cuts.begin(), a.cuts.end(), b.cuts.begin(), b.cuts.end(), cut);
+  return a.kind == b.kind && a.file == b.file && a.solid == b.solid && a.cuts == b.cuts && a.stretches == b.stretches;
 }
 
 /// What is read from files, in the thread of the loader.
@@ -81,8 +74,9 @@ BodyShapes::Elements BodyShapes::make(const Resolved& figures, shape::ShapeStore
   Elements out;
   for (const auto& l : figures.links)
     for (const auto& b : l.bodies) {
-      if (b.kind == BodyKind::file) continue;
-      auto made = store.body(b, l.name);
+      // what is read comes later, if it is not there; what is made of it is made at once
+      if (b.kind == BodyKind::file && (b.stretches.empty() || !store.fileAsRead(b.file))) continue;
+      auto made = store.bodyAsRead(b, l.name);
       if (made.ok())
         out.solids[b.id] = *made;
       else

@@ -43,11 +43,11 @@ class BodyShapes : public QObject {
     std::map<model::Id, shape::SolidPtr> solids;
     std::map<model::Id, QString> problems;
   };
-  /// Makes all drawn elements of a document, in any thread.
+  /// Makes all drawn elements of a document, and what its figures make longer of solids that were read; in any thread.
   static Elements make(const model::Resolved& figures, shape::ShapeStore& store);
   /// Whether elements that take long, such as gears, have other figures than those that are there.
   bool hasSlowOnes(const model::Resolved& figures) const;
-  /// Takes them, and lets go what comes from another file, solid or cut than before.
+  /// Takes them, and lets go what comes from another file or solid, or is cut or stretched otherwise.
   void take(const model::Resolved& figures, Elements elements);
   const std::map<model::Id, shape::SolidPtr>& solids() const { return solids_; }
   /// Reads what is missing.

@@ -9,9 +9,11 @@
 #include "../merges.h"
 #include "../step_process.h"
 #include "../text.h"
+#include "model/joint_edits.h"
 // OCCT last
 #include "shape/extent.h"
 #include "shape/measure.h"
+#include "shape/stretch.h"
 
 namespace cooperage::app {
 
@@ -319,6 +321,13 @@ void Importer::locate(const QString& missing, const QString& path) {
 void Importer::cutBody(Id body, const std::vector<CutTool>& tools) {
   const auto place = findBody(*document_.mechanism(), body);
   if (!place) return;
+  if (!place->body->stretches.empty()) {
+    speaker_.say(tr("%1 is made longer or shorter, which comes after its cuts: take that away first, cut it, then make "
+                    "it longer again")
+                     .arg(q(place->body->name)),
+                 true);
+    return;
+  }
   const auto pose = poseOf(*document_.mechanism(), place->body->placement);
   if (!pose.ok()) return;
   const Pose toBody = pose->inverse();
@@ -367,6 +376,49 @@ void Importer::cutBody(Id body, const std::vector<CutTool>& tools) {
         for (auto& check : shape::checkSeats(next, b.id, *made)) checks.push_back(std::move(check));
       }
   if (document_.apply(tr("Cut in two"), shape::withChecks(next, checks))) selection_.select({link});
+}
+
+bool Importer::stretchBody(Id body, const Vec3& at, const Vec3& axis, bool face) {
+  const auto refuse = [this](const QString& why) {
+    speaker_.say(why, true);
+    return false;
+  };
+  const auto& m = *document_.mechanism();
+  const auto place = findBody(m, body);
+  if (!place) return false;
+  const QString name = q(place->link->name + "/" + place->body->name);
+  if (place->body->kind != BodyKind::file) return refuse(tr("%1 is drawn from figures: change those").arg(name));
+  const Resolved::BodyR* figures = nullptr;
+  const auto& r = solution_.resolved();
+  for (const auto& l : r.links)
+    for (const auto& b : l.bodies)
+      if (b.id == body) figures = &b;
+  const auto now = shapes_.solid(body);
+  if (!figures || !now) return refuse(tr("%1 is not read yet").arg(name));
+  Vec3 plane = at, way = axis;
+  if (face) {
+    const auto behind = shape::placeBehind(now->shape, at, axis);
+    if (!behind.ok()) return refuse(tr("%1 can't be made longer: %2").arg(name, q(behind.error().text)));
+    plane = *behind;
+  } else if (const auto trial = shape::stretched(now->shape, plane, axis, 0); !trial.ok()) {
+    return refuse(tr("%1 can't be made longer: %2").arg(name, q(trial.error().text)));
+  } else {
+    int balance = 0;
+    for (const auto& s : place->link->seats) {
+      const auto frame = frameOf(m, *s);
+      if (!frame.ok() || !s->source || s->source->body != body) continue;
+      balance += (figures->placement.inverse() * frame->p - plane).dot(axis) > 0 ? 1 : -1;
+    }
+    if (balance > 0) way = -axis;
+  }
+  Stretch stretch;
+  stretch.at = shape::unstretched(figures->stretches, plane);
+  stretch.axis = way;
+  stretch.by = Field(0);
+  const auto next = changedBody(m, body, [&](Body& b) { b.stretches.push_back(stretch); });
+  if (!document_.apply(tr("Make longer or shorter"), next)) return false;
+  selection_.select({body});
+  return true;
 }
 
 }  // namespace cooperage::app

@@ -57,6 +57,12 @@ class Importer : public QObject {
   QStringList missingFiles() const;
   /// Cuts a body in two links.
   void cutBody(model::Id body, const std::vector<model::CutTool>& tools);
+  /// A solid from a file gets a plane at which it can be made longer or shorter, by a figure that is zero at first. Of
+  /// its two halves that moves which bears fewer seats. Says why where it can't be.
+  /// @param at, axis a place of the body as shown and the way it is to grow, body axes
+  /// @param face whether that is a flat face which is to move out; else the plane goes through the place
+  /// @return whether it was done
+  bool stretchBody(model::Id body, const Vec3& at, const Vec3& axis, bool face);
   /// A link of several bodies by the name of its largest one.
   model::Mechanism namedByLargest(const model::Mechanism& m, model::Id link) const;
 

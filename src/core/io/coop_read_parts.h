@@ -150,6 +150,7 @@ class PartReader {
       b.solid = o.whole("solid", 0);
       if (b.solid < 0) fail(o.name(), "'solid' should be 0 or more");
       for (const Json& cut : o.array("cuts")) b.cuts.push_back(this->cut(cut, o));
+      for (const Json& stretch : o.array("stretches")) b.stretches.push_back(this->stretch(stretch, o));
     } else {
       element(o, b);
     }
@@ -211,6 +212,15 @@ class PartReader {
       out[static_cast<Eigen::Index>(i)] = lengths ? length(j[i], o, key) : j[i].get<double>();
     }
     return out;
+  }
+  Stretch stretch(const Json& json, const Object& owner) {
+    Object o(json, owner.name());
+    Stretch s;
+    s.at = vector(o, "at", true);
+    s.axis = vector(o, "axis", false);
+    s.by = field(o.need("by"), o, "by");
+    if (!(s.axis.norm() > 0)) fail(o.name(), "the axis of a stretch is zero");
+    return s;
   }
   Cut cut(const Json& json, const Object& owner) {
     Object o(json, owner.name());

@@ -208,6 +208,8 @@ class Writer {
         o["cuts"] = Json::array();
         for (const Cut& c : b.cuts) o["cuts"].push_back(cut(c));
       }
+      for (const Stretch& s : b.stretches)
+        o["stretches"].push_back({{"at", lengths(s.at)}, {"axis", numbers(s.axis)}, {"by", field(s.by)}});
     } else {
       o["element"] = elementName(b.kind);
       const auto figure = [&](const std::string& key) {

@@ -85,6 +85,7 @@ class FieldWalk {
   template <class T>
   void body(T& b) {
     placement(b.placement);
+    for (auto& stretch : b.stretches) visit(stretch.by, dimension::kLength);
     const auto& known = elementFigures(b.kind);
     for (auto& [key, f] : b.figures) {
       const auto it = std::find_if(known.begin(), known.end(), [&, k = key](const auto& e) { return k == e.name; });

@@ -276,6 +276,7 @@ Mechanism withGeometryReplaced(const Mechanism& m, Id body, const std::string& f
     b.file = file;
     b.solid = solid;
     b.cuts.clear();
+    b.stretches.clear();
   });
 }
 

@@ -82,11 +82,22 @@ struct CutTool {
   bool cylinder = false;
   Vec3 at{0, 0, 0}, axis{0, 0, 1};
   double radius = 0;
+  bool operator==(const CutTool& o) const {
+    return cylinder == o.cylinder && at == o.at && axis == o.axis && radius == o.radius;
+  }
 };
 /// One cut of a solid: kept is what lies inside all its tools, or what does not.
 struct Cut {
   std::vector<CutTool> tools;
   bool inside = true;
+  bool operator==(const Cut& o) const { return inside == o.inside && tools == o.tools; }
+};
+
+/// A plane at which a solid is made longer or shorter: what lies beyond it, where the axis points, is moved along.
+struct Stretch {
+  COOPERAGE_SPECIAL_MEMBERS(Stretch);
+  Vec3 at{0, 0, 0}, axis{0, 0, 1};  ///< in the solid as it is without any, m, body axes
+  Field by;                         ///< length; negative: shorter
 };
 
 /// One solid of a link: from a geometry file, or an element made of a few figures.
@@ -98,6 +109,7 @@ struct Body {
   std::string file;                      ///< relative to the document's folder, of a file body
   int solid = 0;                         ///< index in the file
   std::vector<Cut> cuts;                 ///< what was cut off, in order
+  std::vector<Stretch> stretches;        ///< of a file body: where it is then made longer or shorter
   std::map<std::string, Field> figures;  ///< of an element: "size x", "radius", "length" ...
   Id curve = 0;                          ///< of a cam: the curve of its link that it has as its profile
   Placement placement;                   ///< in link axes; of a cam, in the axes of its curve's seat

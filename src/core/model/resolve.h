@@ -35,6 +35,11 @@ struct Resolved {
     std::string name;
     Pose frame;  ///< X_LS: seat axes to link axes
   };
+  struct StretchR {
+    Vec3 at, axis;
+    double by = 0;
+    bool operator==(const StretchR& o) const { return at == o.at && axis == o.axis && by == o.by; }
+  };
   struct BodyR {
     COOPERAGE_SPECIAL_MEMBERS(BodyR);
     Id id = 0;
@@ -45,6 +50,7 @@ struct Resolved {
     std::vector<double> figures;  ///< as figureNames() orders them, SI; of a link plate then what it is made along
     Pose placement;               ///< X_LB: body axes to link axes
     std::vector<Cut> cuts;
+    std::vector<StretchR> stretches;
     curves::CurvePtr profile;                      ///< of a cam
     std::shared_ptr<const elements::CamSpec> cam;  ///< of a cam made from a law
   };

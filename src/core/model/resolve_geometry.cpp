@@ -32,6 +32,10 @@ static bool resolveBody(Resolving& ctx, const Link& link, const Body& b) {
   r.file = b.file;
   r.solid = b.solid;
   r.cuts = b.cuts;
+  for (const Stretch& x : b.stretches) {
+    r.stretches.push_back({x.at, x.axis, 0});
+    if (!ctx.read(x.by, dimension::kLength, object, "longer by", r.stretches.back().by)) return false;
+  }
   if (!ctx.read(b.placement, object, r.placement)) return false;
   if (b.kind == BodyKind::plate) {
     if (pivotCount(b) < 3) return ctx.fail("missing", object, "a plate needs three pivots or more; use a bar for two");

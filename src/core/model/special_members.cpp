@@ -10,6 +10,7 @@ model::Field::Field(Expression e) : formula(std::make_shared<const Expression>(s
 
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Placement);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Body);
+COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Stretch);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Seat);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, CurvePiece);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, ProgrammeRow);

@@ -136,28 +136,36 @@ Mechanism withElementSeats(const Mechanism& m, Id body, const Element& before, c
   return out;
 }
 
+namespace {
+/// Whether a file body differs by figures alone, as a drawn element does: by those of its stretches.
+bool isFigured(const Resolved::BodyR& a, const Resolved::BodyR& b) {
+  return (!a.stretches.empty() || !b.stretches.empty()) && a.file == b.file && a.solid == b.solid && a.cuts == b.cuts;
+}
+}  // namespace
+
 Result<Mechanism> withSeatsOfElements(const Mechanism& from, const Resolved& before, const Mechanism& changed,
                                       const Resolved& after, ShapeStore& store) {
   std::map<Id, const Resolved::BodyR*> old;
   for (const auto& l : before.links)
-    for (const auto& b : l.bodies)
-      if (b.kind != BodyKind::file) old[b.id] = &b;
+    for (const auto& b : l.bodies) old[b.id] = &b;
   Mechanism out = changed;
   for (const auto& l : after.links)
     for (const auto& b : l.bodies) {
       const auto was = old.find(b.id);
       if (was == old.end() || was->second->kind != b.kind) continue;
+      if (b.kind == BodyKind::file && !isFigured(*was->second, b)) continue;
+      const bool alike = was->second->figures == b.figures && was->second->stretches == b.stretches;
       const Pose& stood = was->second->placement;
       const bool stands = stood.p == b.placement.p && stood.R == b.placement.R;
-      if (stands && was->second->figures == b.figures) continue;
+      if (stands && alike) continue;
       // a body that someone moves in its link leaves its seats; one that a parameter moves takes them along
       const auto here = findBody(changed, b.id), there = findBody(from, b.id);
       const bool moved = !stands && here && there && here->body == there->body;
-      if (was->second->figures == b.figures && !moved) continue;
+      if (alike && !moved) continue;
       const auto& seats = findLink(changed, l.id)->seats;
       if (std::none_of(seats.begin(), seats.end(), [&](const auto& s) { return s->source && s->source->body == b.id; }))
         continue;
-      const auto earlier = store.body(*was->second, l.name), now = store.body(b, l.name);
+      const auto earlier = store.bodyAsRead(*was->second, l.name), now = store.bodyAsRead(b, l.name);
       if (!now.ok()) return now.error();
       if (!earlier.ok()) continue;
       out = withElementSeats(out, b.id, {(*earlier)->shape, moved ? stood : b.placement}, {(*now)->shape, b.placement});

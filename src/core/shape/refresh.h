@@ -40,7 +40,7 @@ struct Element {
 model::Mechanism withElementSeats(const model::Mechanism& m, model::Id body, const Element& before,
                                   const Element& after);
 
-/// The same for all elements whose figures, or whose places by a parameter, an edit or `--set` has changed.
+/// The same for all elements, and for solids that are made longer or shorter, whose figures, or whose places by a parameter, an edit or `--set` has changed.
 /// @param before the document that the seats' places belong to, worked out; after: the changed one, worked out
 /// @param store makes the solids
 /// @return the changed document with its seats, or an error that names the body that can't be made

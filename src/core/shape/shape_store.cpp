@@ -9,6 +9,7 @@
 
 #include "base/aside.h"
 #include "shape/cut.h"
+#include "shape/stretch.h"
 #include "shape/element_mesh.h"
 #include "shape/machine_elements.h"
 
@@ -86,21 +87,36 @@ void ShapeStore::put(const std::string& name, std::vector<SolidPtr> solids) {
   if (!ec) files_[keyOf(path)] = {time, size, std::move(solids), name};
 }
 
+std::optional<std::vector<SolidPtr>> ShapeStore::fileAsRead(const std::string& name) const {
+  const std::lock_guard lock(mutex_);
+  const auto it = files_.find(keyOf(pathOf(name)));
+  if (it == files_.end()) return std::nullopt;
+  return it->second.solids;
+}
+
+Result<SolidPtr> ShapeStore::bodyAsRead(const model::Resolved::BodyR& body, const std::string& linkName) {
+  if (body.kind == model::BodyKind::file)
+    if (auto solids = fileAsRead(body.file)) return ofFile(std::move(*solids), body, linkName + "/" + body.name);
+  return this->body(body, linkName);
+}
+
+Result<SolidPtr> ShapeStore::ofFile(Result<std::vector<SolidPtr>> solids, const model::Resolved::BodyR& body,
+                                    const std::string& object) {
+  if (!solids.ok()) {
+    Error e = solids.error();
+    e.text = fmt::format("body {}: {}", object, e.text);
+    return e;
+  }
+  if (body.solid >= static_cast<int>(solids->size()))
+    return Error{
+        "solid", object,
+        fmt::format("body {}: {} holds {} solids and no number {}", object, body.file, solids->size(), body.solid)};
+  return worked((*solids)[static_cast<std::size_t>(body.solid)], body, object);
+}
+
 Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress) {
   const std::string object = linkName + "/" + body.name;
-  if (body.kind == model::BodyKind::file) {
-    auto solids = file(body.file, progress);
-    if (!solids.ok()) {
-      Error e = solids.error();
-      e.text = fmt::format("body {}: {}", object, e.text);
-      return e;
-    }
-    if (body.solid >= static_cast<int>(solids->size()))
-      return Error{
-          "solid", object,
-          fmt::format("body {}: {} holds {} solids and no number {}", object, body.file, solids->size(), body.solid)};
-    return cut((*solids)[static_cast<std::size_t>(body.solid)], body.cuts, object);
-  }
+  if (body.kind == model::BodyKind::file) return ofFile(file(body.file, progress), body, object);
   auto key = std::make_pair(static_cast<int>(body.kind), body.figures);
   if (body.profile) {
     const auto source = camSource(body.profile, body.cam.get());
@@ -140,15 +156,25 @@ Result<SolidPtr> ShapeStore::body(const model::Resolved::BodyR& body, const std:
   return elements_.keep(key, solid);  // another thread may have made it meanwhile
 }
 
-Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts,
-                                 const std::string& object) {
-  if (cuts.empty()) return solid;
-  std::vector<double> key;
-  for (const model::Cut& c : cuts) {
+Result<SolidPtr> ShapeStore::worked(const SolidPtr& solid, const model::Resolved::BodyR& body,
+                                    const std::string& object) {
+  if (body.cuts.empty() && body.stretches.empty()) return solid;
+  std::vector<double> key{static_cast<double>(body.cuts.size())};
+  const auto add = [&key](const Vec3& v) { key.insert(key.end(), {v.x(), v.y(), v.z()}); };
+  for (const model::Cut& c : body.cuts) {
+    key.push_back(static_cast<double>(c.tools.size()));
     key.push_back(c.inside ? 1 : 0);
-    for (const model::CutTool& t : c.tools)
-      key.insert(key.end(),
-                 {t.cylinder ? 1.0 : 0.0, t.at.x(), t.at.y(), t.at.z(), t.axis.x(), t.axis.y(), t.axis.z(), t.radius});
+    for (const model::CutTool& t : c.tools) {
+      key.push_back(t.cylinder ? 1 : 0);
+      add(t.at);
+      add(t.axis);
+      key.push_back(t.radius);
+    }
+  }
+  for (const auto& s : body.stretches) {
+    add(s.at);
+    add(s.axis);
+    key.push_back(s.by);
   }
   const auto whole = std::make_pair(solid.get(), std::move(key));
   {
@@ -158,11 +184,16 @@ Result<SolidPtr> ShapeStore::cut(const SolidPtr& solid, const std::vector<model:
   auto entry = std::make_shared<CutEntry>(CutEntry{solid, *solid});
   Solid& part = entry->part;
   part.mesher = nullptr;
-  for (const model::Cut& c : cuts) {
+  for (const model::Cut& c : body.cuts) {
     auto made = cutShape(part.shape, c);
     if (!made.ok()) return Error{"cut", object, fmt::format("body {}: {}", object, made.error().text)};
     part.shape = *made;
   }
+  const auto longer = stretched(part.shape, body.stretches);
+  if (!longer.ok())
+    return Error{"stretch", object,
+                 fmt::format("body {} can't be made longer or shorter: {}", object, longer.error().text)};
+  part.shape = *longer;
   meshForDisplay(part.shape);
   part.light = look_ ? lightMesh(part.shape) : nullptr;
   const std::lock_guard lock(mutex_);

@@ -41,8 +41,12 @@ class ShapeStore {
 
   /// All solids of a file; read anew when the file has changed on disk.
   Result<std::vector<SolidPtr>> file(const std::string& name, Progress* progress = nullptr);
+  /// Those that were read last, also where the file has changed since; none: it was never read.
+  std::optional<std::vector<SolidPtr>> fileAsRead(const std::string& name) const;
   /// The solid of one body. The error names the body.
   Result<SolidPtr> body(const model::Resolved::BodyR& body, const std::string& linkName, Progress* progress = nullptr);
+  /// The same from the file as it was read last, so that a figure's change doesn't bring in another version of it.
+  Result<SolidPtr> bodyAsRead(const model::Resolved::BodyR& body, const std::string& linkName);
   /// What its faces are, found once.
   SolidFacesPtr faces(const SolidPtr& solid);
   /// Its bores and pins, found once: much quicker than faces().
@@ -69,7 +73,10 @@ class ShapeStore {
     std::string name;
   };
   std::filesystem::path pathOf(const std::string& name) const;
-  Result<SolidPtr> cut(const SolidPtr& solid, const std::vector<model::Cut>& cuts, const std::string& object);
+  Result<SolidPtr> ofFile(Result<std::vector<SolidPtr>> solids, const model::Resolved::BodyR& body,
+                          const std::string& object);
+  /// What is left of a file's solid after its cuts, made longer or shorter.
+  Result<SolidPtr> worked(const SolidPtr& solid, const model::Resolved::BodyR& body, const std::string& object);
   SolidReader reader_;
   const bool look_;
   mutable std::mutex mutex_;
