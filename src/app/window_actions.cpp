@@ -210,6 +210,13 @@ void MainWindow::makeGeometryActions() {
   a.add(QStringLiteral("replace geometry"), tr("Replace geometry\u2026"), {}, [this, chosen] {
      if (const model::Id body = chosen()) replaceGeometry(bench_, this, body);
    })->setProperty(kWords, tr("exchange swap file solid part"));
+  a.add(QStringLiteral("exchange"), tr("Exchange a link's lines and its solid\u2026"), QKeySequence(tr("Shift+E")),
+        [this] {
+          for (const model::Id id : bench_.selection().ids())
+            if (findLink(*bench_.document().mechanism(), id)) return exchangeLink(bench_, this, id);
+          bench_.say(tr("Choose the link first"), true);
+        })
+      ->setProperty(kWords, tr("swap replace stand-in lines final solid back"));
   a.add(QStringLiteral("cut body"), tr("Cut a body in two\u2026"), {}, [this, chosen] {
      if (const model::Id body = chosen()) maker_->startCut(body);
    })->setProperty(kWords, tr("split part divide"));

@@ -91,6 +91,9 @@ PagePtr interferencePage(Card& card);
 PagePtr mechanismPage(Card& card);
 
 /// Asks for another file in the place of a body's.
+/// Exchanges what a link is made of: for what it was before, or if there is nothing for a file's solid that is asked
+/// for.
+void exchangeLink(Workbench& bench, QWidget* parent, model::Id link);
 void replaceGeometry(Workbench& bench, QWidget* parent, model::Id body);
 /// Asks where a file that is missing is now.
 void locateGeometry(Workbench& bench, QWidget* parent, const QString& missing);

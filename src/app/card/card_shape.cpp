@@ -34,6 +34,7 @@ class LinkPage : public ShapePage {
   void showLink(const Link& link);
 
  private:
+  void exchange(const Link& link);
   void equals(const Link& link);
 };
 class BodyPage : public ShapePage {
@@ -77,6 +78,7 @@ void LinkPage::showLink(const Link& link) {
         ++n;
       }
   if (n == 0) note(list, tr("None yet. Stage Join makes them."));
+  exchange(link);
   equals(link);
   if (only) geometry(link, *only);
   if (link.seats.empty()) return;
@@ -89,6 +91,23 @@ void LinkPage::showLink(const Link& link) {
     connect(b, &QPushButton::clicked, this, [this, seat] { bench_.selection().select({seat}); });
     seats->addRow(b);
   }
+}
+
+/// Lines or stand-in against the final solid.
+void LinkPage::exchange(const Link& link) {
+  auto* form = section(tr("Exchange"));
+  const Id id = link.id;
+  const auto words = [](const std::vector<std::shared_ptr<const Body>>& bodies) {
+    QStringList out;
+    for (const auto& b : bodies) out << q(b->name);
+    return out.join(QStringLiteral(", "));
+  };
+  if (link.aside.empty()) {
+    button(form, tr("Exchange for a solid\u2026"), [this, id] { exchangeLink(bench_, &card_, id); });
+    return;
+  }
+  note(form, tr("Kept aside: %1").arg(words(link.aside)));
+  button(form, tr("Exchange back"), [this, id] { exchangeLink(bench_, &card_, id); });
 }
 
 /// Other links of the same parts: what was joined to this one can be joined to them.
@@ -275,6 +294,18 @@ QString geometryFilter() {
 void replaceGeometry(Workbench& bench, QWidget* parent, Id body) {
   const QString path = QFileDialog::getOpenFileName(parent, QObject::tr("Geometry in its place"), {}, geometryFilter());
   if (!path.isEmpty()) bench.importer().replaceGeometry(body, path);
+}
+
+void exchangeLink(Workbench& bench, QWidget* parent, Id link) {
+  const auto l = findLink(*bench.document().mechanism(), link);
+  if (!l) return;
+  if (!l->aside.empty()) {
+    bench.exchange().back(link);
+    return;
+  }
+  const QString path =
+      QFileDialog::getOpenFileName(parent, QObject::tr("Solid in place of %1").arg(q(l->name)), {}, geometryFilter());
+  if (!path.isEmpty()) bench.exchange().forSolid(link, path);
 }
 
 void locateGeometry(Workbench& bench, QWidget* parent, const QString& missing) {

@@ -29,9 +29,14 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
     const QString file = q(name);
     name = to.relativeFilePath(QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file)).toStdString();
   };
-  for (const auto& l : m.links)
+  for (const auto& l : m.links) {
     for (const auto& b : l->bodies)
       if (b->kind == BodyKind::file) out = changedBody(out, b->id, [&](Body& x) { moved(x.file); });
+    if (!l->aside.empty())
+      out = changedLink(out, l->id, [&](Link& x) {
+        for (const auto& b : l->aside) change<Body>(x.aside, b->id, [&](Body& y) { moved(y.file); });
+      });
+  }
   for (const auto& s : m.sheets)
     if (!s->file.empty()) change<Sheet>(out.sheets, s->id, [&](Sheet& x) { moved(x.file); });
   const auto named = [](const std::vector<ProgrammeRow>& rows) {

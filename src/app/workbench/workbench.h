@@ -2,6 +2,7 @@
 #pragma once
 #include "check_book.h"
 #include "document.h"
+#include "exchange.h"
 #include "importer.h"
 #include "level_finder.h"
 #include "machine_figures.h"
@@ -31,6 +32,7 @@ class Workbench : public QObject {
   Importer& importer() { return importer_; }
   MachineFigures& machine() { return machine_; }
   LevelFinder& levels() { return levels_; }
+  Exchange& exchange() { return exchange_; }
   Speaker& speaker() { return speaker_; }
   JobRunner& jobs() { return jobs_; }
   const Document& document() const { return document_; }
@@ -72,6 +74,7 @@ class Workbench : public QObject {
   Importer importer_;
   MachineFigures machine_;
   LevelFinder levels_;
+  Exchange exchange_;
   bool cleared_ = false;
 };
 

@@ -248,7 +248,8 @@ class PartReader {
     Object o(json, owner.name());
     SeatSource s;
     const std::string body = o.text("body");
-    const auto found = findByName(l.bodies, body);
+    auto found = findByName(l.bodies, body);
+    if (!found) found = findByName(l.aside, body);
     if (!found) fail(o.name(), fmt::format("the link {} has no body '{}'", l.name, body));
     s.body = found->id;
     s.word = o.text("place", "");
@@ -291,6 +292,7 @@ class PartReader {
     std::size_t i = 0;
     for (const Json& json : o.array("bodies"))
       l.bodies.push_back(std::make_shared<const Body>(body(json, l.name, i++)));
+    for (const Json& json : o.array("aside")) l.aside.push_back(std::make_shared<const Body>(body(json, l.name, i++)));
     i = 0;
     for (const Json& json : o.array("seats")) {
       Object s(json, fmt::format("seat {} of link {}", ++i, l.name));
@@ -313,14 +315,15 @@ class PartReader {
       Object d(json, fmt::format("dimension {} of link {}", ++i, l.name));
       l.dimensions.push_back(std::make_shared<const DrawnDimension>(dimension(d, l)));
     }
-    for (auto& b : l.bodies)
-      if (const auto named = camCurves_.find(b->id); named != camCurves_.end()) {
-        const auto c = findByName(l.curves, named->second);
-        if (!c) fail(o.name(), fmt::format("body {}: the link has no curve '{}'", b->name, named->second));
-        auto copy = std::make_shared<Body>(*b);
-        copy->curve = c->id;
-        b = std::move(copy);
-      }
+    for (auto* bodies : {&l.bodies, &l.aside})
+      for (auto& b : *bodies)
+        if (const auto named = camCurves_.find(b->id); named != camCurves_.end()) {
+          const auto c = findByName(l.curves, named->second);
+          if (!c) fail(o.name(), fmt::format("body {}: the link has no curve '{}'", b->name, named->second));
+          auto copy = std::make_shared<Body>(*b);
+          copy->curve = c->id;
+          b = std::move(copy);
+        }
     l.extra = o.extra();
     m_.links.push_back(std::make_shared<const Link>(std::move(l)));
   }

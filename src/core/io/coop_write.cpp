@@ -256,8 +256,12 @@ class Writer {
     }
     return o;
   }
-  static Json source(const SeatSource& s, const Link& l) {
+  static std::shared_ptr<const Body> bodyOf(const Link& l, const SeatSource& s) {
     const auto body = findById(l.bodies, s.body);
+    return body ? body : findById(l.aside, s.body);
+  }
+  static Json source(const SeatSource& s, const Link& l) {
+    const auto body = bodyOf(l, s);
     const Feature& f = s.feature;
     Json o{{"body", body ? body->name : ""}, {"place", s.word}, {"kind", f.kind.text()}};
     if (f.inward) o["inward"] = true;
@@ -282,10 +286,11 @@ class Writer {
     o["placement"] = placement(l.placement);
     if (l.colour) o["colour"] = colour(*l.colour);
     list(o, "bodies", l.bodies, [&](const Body& b) { return body(b); });
+    if (!l.aside.empty()) list(o, "aside", l.aside, [&](const Body& b) { return body(b); });
     list(o, "seats", l.seats, [&](const Seat& s) {
       Json j{{"name", s.name}, {"at", fields(s.at)}, {"axis", fields(s.axis)}, {"ref", fields(s.ref)}};
       // a seat whose body has gone to another link, or has been taken away, has lost what it came from
-      if (s.source && findById(l.bodies, s.source->body)) j["from"] = source(*s.source, l);
+      if (s.source && bodyOf(l, *s.source)) j["from"] = source(*s.source, l);
       if (s.broken) j["broken"] = true;
       return with(std::move(j), s.extra);
     });

@@ -290,10 +290,11 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
   for (const auto& l : m.links) {
     owner = "link " + l->name;
     walk.placement(l->placement);
-    for (const auto& b : l->bodies) {
-      owner = "body " + b->name;
-      walk.body(*b);
-    }
+    for (const auto* bodies : {&l->bodies, &l->aside})
+      for (const auto& b : *bodies) {
+        owner = "body " + b->name;
+        walk.body(*b);
+      }
     for (const auto& s : l->seats) {
       owner = "seat " + l->name + "/" + s->name;
       walk.seat(*s);
@@ -337,6 +338,7 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
   changeAll(out.links, [&](Link& l) {
     walk.placement(l.placement);
     changeAll(l.bodies, [&](Body& x) { walk.body(x); });
+    changeAll(l.aside, [&](Body& x) { walk.body(x); });
     changeAll(l.seats, [&](Seat& x) { walk.seat(x); });
     changeAll(l.curves, [&](Curve& x) { walk.curve(x); });
     changeAll(l.dimensions, [&](DrawnDimension& x) { walk.dimension(x); });

@@ -269,6 +269,18 @@ std::pair<Mechanism, Id> cutInTwo(const Mechanism& m, Id body, const std::vector
   return {withoutInnerJoints(out), link};
 }
 
+Mechanism exchanged(const Mechanism& m, Id link) {
+  return changedLink(m, link, [](Link& l) { std::swap(l.bodies, l.aside); });
+}
+
+Mechanism withSolidFor(const Mechanism& m, Id link, Body body) {
+  return changedLink(m, link, [&](Link& l) {
+    l.aside = std::move(l.bodies);
+    body.name = freeName(l.aside, body.name);
+    l.bodies = {std::make_shared<const Body>(std::move(body))};
+  });
+}
+
 Mechanism withGeometryReplaced(const Mechanism& m, Id body, const std::string& file, int solid) {
   return changedBody(m, body, [&](Body& b) {
     b.kind = BodyKind::file;

@@ -42,6 +42,12 @@ Mechanism groupedByRule(const Mechanism& m, const std::vector<ImportedSolid>& so
 std::pair<Mechanism, Id> cutInTwo(const Mechanism& m, Id body, const std::vector<CutTool>& tools,
                                   const std::function<bool(const Seat&)>& goes);
 
+/// What a link is made of and what it was made of before change places. The seats stay, each with what it was picked on.
+Mechanism exchanged(const Mechanism& m, Id link);
+/// A solid comes in place of all that a link is made of, which is kept aside; what was kept before goes.
+/// @param body its name is made free in the link
+Mechanism withSolidFor(const Mechanism& m, Id link, Body body);
+
 /// Another file in the place of a body's; its seats, joints and drives stay.
 Mechanism withGeometryReplaced(const Mechanism& m, Id body, const std::string& file, int solid);
 

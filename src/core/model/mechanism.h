@@ -246,6 +246,7 @@ struct Link {
   bool hidden = false;
   Placement placement;
   std::vector<std::shared_ptr<const Body>> bodies;
+  std::vector<std::shared_ptr<const Body>> aside;  ///< what it was made of before an exchange: kept, nowhere to be seen
   std::vector<std::shared_ptr<const Seat>> seats;
   std::vector<std::shared_ptr<const Curve>> curves;
   std::vector<std::shared_ptr<const DrawnDimension>> dimensions;

@@ -80,6 +80,36 @@ std::vector<SeatCheck> checkSeats(const Mechanism& m, Id body, const SolidPtr& s
   return out;
 }
 
+std::vector<SeatCheck> checkSeatsOf(const Mechanism& m, Id link, const std::map<Id, SolidPtr>& solids) {
+  std::vector<SeatCheck> out;
+  const auto owner = findLink(m, link);
+  if (!owner) return out;
+  for (const auto& b : owner->bodies)
+    if (const auto at = solids.find(b->id); at != solids.end())
+      for (auto& c : checkSeats(m, b->id, at->second)) out.push_back(std::move(c));
+  for (const auto& s : owner->seats) {
+    if (!s->source || findById(owner->bodies, s->source->body)) continue;
+    SeatCheck check;
+    check.seat = s->id;
+    check.what = wordsFor(s->source->feature);
+    const auto was = findById(owner->aside, s->source->body);
+    const auto stood = was ? poseOf(m, was->placement) : Result<Pose>(Error{});
+    for (const auto& b : owner->bodies) {
+      const auto at = solids.find(b->id);
+      const auto stands = poseOf(m, b->placement);
+      if (at == solids.end() || !stood.ok() || !stands.ok()) continue;
+      const Pose toNew = stands->inverse() * *stood;
+      Feature wanted = s->source->feature;
+      wanted.at = toNew * wanted.at;
+      wanted.axis = toNew.R * wanted.axis;
+      const auto found = findAgain(at->second->shape, wanted);
+      if (!found.empty() && found.front().same) check.state = SeatCheck::State::same;
+    }
+    out.push_back(std::move(check));
+  }
+  return out;
+}
+
 Mechanism withChecks(const Mechanism& m, const std::vector<SeatCheck>& checks) {
   Mechanism out = m;
   for (const SeatCheck& c : checks) {

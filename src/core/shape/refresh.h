@@ -21,6 +21,12 @@ struct SeatCheck {
 /// @param solid the body's, as it is now
 std::vector<SeatCheck> checkSeats(const model::Mechanism& m, model::Id body, const SolidPtr& solid);
 
+/// The same for a link that has got another solid, for the seats that were picked on one that is gone or put aside:
+/// what is the same in the same place of the link is found again.
+/// @param solids of the link's bodies as they are now, by body
+std::vector<SeatCheck> checkSeatsOf(const model::Mechanism& m, model::Id link,
+                                    const std::map<model::Id, SolidPtr>& solids);
+
 /// Marks lost and moved seats as broken, and those that are found as whole. They stay where they are: nothing moves
 /// by itself. @return the same document if nothing changes
 model::Mechanism withChecks(const model::Mechanism& m, const std::vector<SeatCheck>& checks);
@@ -40,7 +46,8 @@ struct Element {
 model::Mechanism withElementSeats(const model::Mechanism& m, model::Id body, const Element& before,
                                   const Element& after);
 
-/// The same for all elements, and for solids that are made longer or shorter, whose figures, or whose places by a parameter, an edit or `--set` has changed.
+/// The same for all elements, and for solids that are made longer or shorter, whose figures, or whose places by a
+/// parameter, an edit or `--set` has changed.
 /// @param before the document that the seats' places belong to, worked out; after: the changed one, worked out
 /// @param store makes the solids
 /// @return the changed document with its seats, or an error that names the body that can't be made
