@@ -37,6 +37,8 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
         for (const auto& b : l->aside) change<Body>(x.aside, b->id, [&](Body& y) { moved(y.file); });
       });
   }
+  for (const auto& g : m.groups)
+    if (!g->file.empty()) change<Group>(out.groups, g->id, [&](Group& x) { moved(x.file); });
   for (const auto& s : m.sheets)
     if (!s->file.empty()) change<Sheet>(out.sheets, s->id, [&](Sheet& x) { moved(x.file); });
   const auto named = [](const std::vector<ProgrammeRow>& rows) {

@@ -34,6 +34,7 @@ class Reader : public PartReader {
     each(root, "sheets", "sheet", [&](Object& o, std::size_t i) { sheet(o, i); });
     each(root, "paths", "path", [&](Object& o, std::size_t) { path(o); });
     each(root, "runs", "run", [&](Object& o, std::size_t) { oneRun(o); });
+    each(root, "groups", "group", [&](Object& o, std::size_t) { group(o); });
     m_.extra = root.extra();
     return std::move(m_);
   }
@@ -425,6 +426,35 @@ class Reader : public PartReader {
     curves(o, "sheet " + s.name, s.curves, nullptr);
     s.extra = o.extra();
     m_.sheets[i] = std::make_shared<const Sheet>(std::move(s));
+  }
+
+  void group(Object& o) {
+    Group g;
+    g.id = newId();
+    g.name = name(o);
+    unique(m_.groups, g.name, o);
+    g.file = o.text("file", "");
+    // what was taken away since is none of it any more
+    const auto take = [&](const char* key, const auto& objects) {
+      const Json* list = o.find(key);
+      if (!list) return;
+      if (!list->is_object()) fail(o.name(), fmt::format("'{}' should hold names here and there", key));
+      for (const auto& [here, there] : list->items()) {
+        const auto x = findByName(objects, here);
+        const bool two = there.is_array() && there.size() == 2 && there[0].is_string() && there[1].is_string();
+        if (!two && !there.is_string()) fail(o.name(), fmt::format("'{}' of '{}' should be a name", key, here));
+        if (x)
+          g.members.push_back({x->id, (two ? there[0] : there).template get<std::string>(),
+                               two ? there[1].template get<std::string>() : std::string()});
+      }
+    };
+    take("parameters", m_.parameters);
+    take("links", m_.links);
+    take("joints", m_.joints);
+    take("couplings", m_.couplings);
+    take("cam_pairs", m_.camPairs);
+    g.extra = o.extra();
+    m_.groups.push_back(std::make_shared<const Group>(std::move(g)));
   }
 
   void requirement(Object& o) {

@@ -47,6 +47,7 @@ class Writer {
     if (!m_.sheets.empty()) list(j, "sheets", m_.sheets, [&](const Sheet& s) { return sheet(s); });
     if (!m_.paths.empty()) list(j, "paths", m_.paths, [&](const Path& p) { return path(p); });
     list(j, "runs", m_.runs, [&](const Run& r) { return oneRun(r); });
+    if (!m_.groups.empty()) list(j, "groups", m_.groups, [&](const Group& g) { return group(g); });
     return with(std::move(j), m_.extra);
   }
 
@@ -549,6 +550,23 @@ class Writer {
     From from(*this, o);
     describeRun(from, r);
     return with(std::move(o), r.extra);
+  }
+
+  Json group(const Group& g) const {
+    Json o{{"name", g.name}};
+    if (!g.file.empty()) o["file"] = g.file;
+    const auto put = [&](const char* key, const auto& objects) {
+      for (const auto& member : g.members)
+        if (const auto x = findById(objects, member.id)) o[key][x->name] = member.of;
+    };
+    for (const auto& member : g.members)
+      if (const auto p = findById(m_.parameters, member.id))
+        o["parameters"][p->name] = Json::array({member.of, member.value});
+    put("links", m_.links);
+    put("joints", m_.joints);
+    put("couplings", m_.couplings);
+    put("cam_pairs", m_.camPairs);
+    return with(std::move(o), g.extra);
   }
 
   const Mechanism& m_;

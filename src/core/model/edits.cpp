@@ -96,7 +96,8 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                renameIn(out.drives, id, name, error) || renameIn(out.gauges, id, name, error) ||
                renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error) ||
                renameIn(out.paths, id, name, error) || renameIn(out.programmes, id, name, error) ||
-               renameIn(out.camPairs, id, name, error) || renameIn(out.sheets, id, name, error);
+               renameIn(out.camPairs, id, name, error) || renameIn(out.sheets, id, name, error) ||
+               renameIn(out.groups, id, name, error);
   // the only body of a link that bears its name goes by the new one too
   if (const auto link = findLink(m, id); link && link->bodies.size() == 1 && link->bodies[0]->name == link->name)
     out = changedBody(out, link->bodies[0]->id, [&](Body& b) { b.name = name; });
@@ -228,6 +229,10 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     });
   }
   dropIf(out.parameters, [&](const Parameter& p) { return is(p.id); });
+  dropIf(out.groups, [&](const Group& g) {
+    return is(g.id) || std::none_of(g.members.begin(), g.members.end(),
+                                    [&](const Group::Member& x) { return findLink(out, x.id) != nullptr; });
+  });
   std::string user, parameter;
   eachField(out, [&](const Field& f, const std::string& owner) {
     if (!f.formula || !user.empty()) return;

@@ -416,6 +416,21 @@ struct Parameter {
   Extra extra;
 };
 
+/// What came from another document, with what it is called there. Its objects are the document's own.
+struct Group {
+  COOPERAGE_SPECIAL_MEMBERS(Group);
+  struct Member {
+    Id id = 0;          ///< of a link, joint, coupling, cam pair or parameter
+    std::string of;     ///< its name there
+    std::string value;  ///< of a parameter: its value there when it was read last
+  };
+  Id id = 0;
+  std::string name;
+  std::string file;  ///< relative to the document's folder: it is refreshed from there; empty: a copy of its own
+  std::vector<Member> members;
+  Extra extra;
+};
+
 /// The document: an immutable tree of shared parts. A change makes a new tree that shares all parts it did not touch,
 /// so that a snapshot is a pointer and a result knows by pointers whether what it read has changed.
 struct Mechanism {
@@ -434,6 +449,7 @@ struct Mechanism {
   std::vector<std::shared_ptr<const Path>> paths;
   std::vector<std::shared_ptr<const Sheet>> sheets;
   std::vector<std::shared_ptr<const Run>> runs;
+  std::vector<std::shared_ptr<const Group>> groups;
   Extra extra;
 };
 using MechanismPtr = std::shared_ptr<const Mechanism>;

@@ -9,6 +9,7 @@ model::Field::Field(double plain) : number(plain) {}
 model::Field::Field(Expression e) : formula(std::make_shared<const Expression>(std::move(e))) {}
 
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Placement);
+COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Group);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Body);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Stretch);
 COOPERAGE_DEFINE_SPECIAL_MEMBERS(model, Seat);
