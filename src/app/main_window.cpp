@@ -22,6 +22,7 @@
 #include "card/card.h"
 #include "input_manners.h"
 #include "layout/drawing_card.h"
+#include "maker/reuse_card.h"
 #include "layout/gatherer.h"
 #include "layout/joiner.h"
 #include "layout/link_shift.h"
@@ -54,6 +55,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(groups_, &GroupCard::grouped, this, [this] { actions_->find(QStringLiteral("propose"))->trigger(); });
   machine_ = new MachineCard(bench_, *scene_);
   drawing_ = new DrawingCard(bench_, *scene_);
+  reuse_ = new ReuseCard(bench_, *scene_);
   pencil_ = new Pencil(bench_, *scene_);
   gatherer_ = new Gatherer(bench_, *scene_);
   joiner_ = new Joiner(bench_, *scene_);
@@ -94,6 +96,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
     card_->focusFigure();
   });
   connect(card_, &Card::editJoint, maker_, &Maker::editJoint);
+  connect(reuse_, &ReuseCard::placeWanted, maker_, &Maker::editJoint);
   connect(card_, &Card::pickSeatAnew, maker_, &Maker::startSeatAnew);
   connect(card_, &Card::pickSeatDirection, maker_, &Maker::startSeatDirection);
   connect(card_, &Card::cutBody, maker_, &Maker::startCut);
@@ -205,8 +208,9 @@ void MainWindow::makeMenus() {
         m->addAction(actions_->find(id));
     }
   };
-  fill(tr("&File"), {"new", "open", "recent", "save", "save as", "-", "import", "parts folder", "refresh",
-                     "drawing again", "-", "table", "picture", "save chart", "copy chart", "print", "-", "quit"});
+  fill(tr("&File"), {"new",          "open",       "recent",        "save",  "save as",     "-",   "import",
+                     "parts folder", "refresh",    "drawing again", "reuse", "reuse again", "-",   "table",
+                     "picture",      "save chart", "copy chart",    "print", "-",           "quit"});
   fill(tr("&Edit"), {"undo",       "redo",          "-",          "delete",    "hide",   "ground",      "-",
                      "box select", "select solids", "-",          "search",    "filter", "select none", "-",
                      "draw links", "gather",        "join lines", "thickness", "levels", "spread"});

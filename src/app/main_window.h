@@ -108,6 +108,7 @@ class MainWindow : public QMainWindow {
   Joiner* joiner_ = nullptr;
   std::vector<SceneMode*> modes_;  ///< of which one at a time is on
   class DrawingCard* drawing_ = nullptr;
+  class ReuseCard* reuse_ = nullptr;
   MachineCard* machine_ = nullptr;
   Strip* strip_ = nullptr;
   Card* card_ = nullptr;

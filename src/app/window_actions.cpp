@@ -7,6 +7,7 @@
 
 #include "card/card_page.h"
 #include "layout/drawing_card.h"
+#include "maker/reuse_card.h"
 #include "layout/gatherer.h"
 #include "layout/joiner.h"
 #include "layout/pencil.h"
@@ -51,6 +52,16 @@ void MainWindow::makeFileActions() {
           bench_.selection().setStage(Stage::shape);
           shape_->chooseFolder();
         });
+  a.add(QStringLiteral("reuse"), tr("Put in another mec&hanism\u2026"), QKeySequence(QStringLiteral("Ctrl+Shift+M")),
+        [this] {
+          const QString path = QFileDialog::getOpenFileName(this, tr("Mechanism to put in"), {},
+                                                            tr("Mechanisms (*.coop);;All files (*)"));
+          if (!path.isEmpty()) bench_.reuser().read(path);
+        })
+      ->setProperty(kWords, tr("reuse insert copy document subassembly group library link"));
+  a.add(QStringLiteral("reuse again"), tr("Refresh mechanisms that were put in"), {}, [this] {
+     bench_.reuser().refresh();
+   })->setProperty(kWords, tr("reuse update linked group source"));
   a.add(QStringLiteral("refresh"), tr("&Refresh geometry from files"), QKeySequence(Qt::Key_F8), [this] {
      bench_.shapes().refreshGeometry();
    })->setProperty(kWords, tr("reload update missing file"));
@@ -85,6 +96,8 @@ void MainWindow::makeEditActions() {
       placing_->giveUp();
     else if (drawing_->isVisible())
       drawing_->giveUp();
+    else if (reuse_->isVisible())
+      reuse_->giveUp();
     else if (machine_->isOpen())
       machine_->giveUp();
     else if (proposals_->isVisible())

@@ -2,11 +2,13 @@
 // Pages of the mechanism as a whole, of several objects, and of a parameter.
 #include <QComboBox>
 #include <QFormLayout>
+#include <QHBoxLayout>
 #include <QLineEdit>
 #include <QPushButton>
 
 #include "../choice_box.h"
 #include "../text.h"
+#include "../theme.h"
 #include "card_page.h"
 #include "model/gauge_edits.h"
 
@@ -24,6 +26,9 @@ class MechanismPage : public CardPage {
  public:
   using CardPage::CardPage;
   void showMechanism();
+
+ private:
+  void groups();
 };
 }  // namespace
 
@@ -105,7 +110,44 @@ void MechanismPage::showMechanism() {
   unit(tr("Lengths"), dimension::kLength, &DocumentUnits::length);
   unit(tr("Angles"), dimension::kAngle, &DocumentUnits::angle);
   unit(tr("Times"), dimension::kTime, &DocumentUnits::time);
+  groups();
   parameters();
+}
+
+/// What was put in from other documents.
+void MechanismPage::groups() {
+  const auto& groups = bench_.document().mechanism()->groups;
+  if (groups.empty()) return;
+  auto* form = section(tr("From other documents"));
+  bool linked = false;
+  for (const auto& g : groups) {
+    linked = linked || !g->file.empty();
+    auto* row = new QHBoxLayout;
+    row->setSpacing(6);
+    auto* name = new QPushButton(q(g->name));
+    name->setObjectName(QStringLiteral("group ") + q(g->name));
+    name->setToolTip(g->file.empty() ? tr("A copy of its own; select its links")
+                                     : tr("Refreshed from %1; select its links").arg(q(g->file)));
+    name->setStyleSheet(QStringLiteral("text-align: left"));
+    connect(name, &QPushButton::clicked, this, [this, id = g->id] { bench_.reuser().select(id); });
+    row->addWidget(name, 1);
+    const auto tool = [&](const QString& picture, const QString& tip, const QString& object,
+                          std::function<void()> press) {
+      auto* b = new QPushButton(icon(picture), {});
+      b->setToolTip(tip);
+      b->setAccessibleName(tip);
+      b->setObjectName(object + q(g->name));
+      connect(b, &QPushButton::clicked, this, press);
+      row->addWidget(b);
+    };
+    if (!g->file.empty())
+      tool(QStringLiteral("lucide/x"), tr("Let go of %1: it stays as a copy").arg(q(g->file)),
+           QStringLiteral("release "), [this, id = g->id] { bench_.reuser().release(id); });
+    tool(QStringLiteral("lucide/trash-2"), tr("Delete %1 with all its links").arg(q(g->name)),
+         QStringLiteral("remove "), [this, id = g->id] { bench_.reuser().remove(id); });
+    form->addRow(row);
+  }
+  if (linked) button(form, tr("Refresh from their files"), [this] { bench_.reuser().refresh(); });
 }
 
 PagePtr parameterPage(Card& card, Id id) {

@@ -17,8 +17,6 @@ namespace cooperage::app {
 
 using namespace model;
 
-namespace {
-
 /// Names of geometry files count from the document's folder: in another folder they change.
 Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QString& newFolder) {
   Mechanism out = m;
@@ -27,7 +25,10 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
   const auto moved = [&](std::string& name) {
     if (name.empty()) return;
     const QString file = q(name);
-    name = to.relativeFilePath(QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file)).toStdString();
+    if (newFolder.isEmpty())
+      name = (QDir::isAbsolutePath(file) ? file : QDir::cleanPath(from.absoluteFilePath(file))).toStdString();
+    else
+      name = to.relativeFilePath(QDir::isAbsolutePath(file) ? file : from.absoluteFilePath(file)).toStdString();
   };
   for (const auto& l : m.links) {
     for (const auto& b : l->bodies)
@@ -58,6 +59,8 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
     if (!g->overFile.empty()) change<Gauge>(out.gauges, g->id, [&](Gauge& x) { moved(x.overFile); });
   return out;
 }
+
+namespace {
 
 QString autosavePath() {
   return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/autosave.coop");

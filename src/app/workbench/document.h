@@ -13,6 +13,9 @@
 
 namespace cooperage::app {
 
+/// The same files by their names in another folder; all of them absolute where there is none.
+model::Mechanism withFilesFrom(const model::Mechanism& m, const QString& oldFolder, const QString& newFolder);
+
 /// The open document: its mechanism, its undo steps, its file. Every change goes through apply(), which makes one undo
 /// step.
 class Document : public QObject {

@@ -17,7 +17,8 @@ Workbench::Workbench()
       importer_(document_, selection_, shapes_, solution_, pose_, jobs_, speaker_),
       machine_(document_, solution_, pose_),
       levels_(document_, selection_, shapes_, solution_, pose_, runs_, jobs_, speaker_),
-      exchange_(document_, selection_, shapes_, jobs_, speaker_) {
+      exchange_(document_, selection_, shapes_, jobs_, speaker_),
+      reuser_(document_, selection_, jobs_, speaker_) {
   pose_.setWatch(&checks_);
   document_.setFollowers({[this](const Mechanism& changed, const Resolved& after) {
                             return shape::withSeatsOfElements(*document_.mechanism(), solution_.resolved(), changed,

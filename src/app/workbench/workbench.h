@@ -7,6 +7,7 @@
 #include "level_finder.h"
 #include "machine_figures.h"
 #include "pose_control.h"
+#include "reuser.h"
 #include "run_book.h"
 #include "selection.h"
 #include "solution.h"
@@ -33,6 +34,7 @@ class Workbench : public QObject {
   MachineFigures& machine() { return machine_; }
   LevelFinder& levels() { return levels_; }
   Exchange& exchange() { return exchange_; }
+  Reuser& reuser() { return reuser_; }
   Speaker& speaker() { return speaker_; }
   JobRunner& jobs() { return jobs_; }
   const Document& document() const { return document_; }
@@ -75,6 +77,7 @@ class Workbench : public QObject {
   MachineFigures machine_;
   LevelFinder levels_;
   Exchange exchange_;
+  Reuser reuser_;
   bool cleared_ = false;
 };
 
