@@ -99,7 +99,7 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
   const auto parameter = [](const char* name, const char* value) { return Json{{"name", name}, {"value", value}}; };
   j["parameters"] = {parameter("crank", "60 mm"),   parameter("coupler", "170 mm"), parameter("rocker", "150 mm"),
                      parameter("base_x", "180 mm"), parameter("base_y", "40 mm"),   parameter("fork_x", "95 mm"),
-                     parameter("fork_y", "120 mm"), parameter("reach", "38 mm")};
+                     parameter("fork_y", "120 mm"), parameter("reach", "52 mm")};
   Json frame{{"name", "frame"}, {"ground", true}, {"placement", placed(0, 0, 0)}};
   frame["bodies"] = {body("bed", box(470, 22, 150), 20, -101, -10, kStone),
                      body("crank post", box(46, 130, 16), 0, -26, -20, kStone),
@@ -124,6 +124,7 @@ bool makeStaveLifter(const std::filesystem::path& folder) {
   const Quat tilt(Eigen::AngleAxisd(level, Vec3::UnitZ()));
   const auto onFork = [&](const char* name, Json figures, double above, double z, const char* colour) {
     const auto from = [&](const char* origin, double shift) {
+      if (shift == 0) return std::string(origin);
       char text[64];
       std::snprintf(text, sizeof text, "%s + %.6g mm", origin, shift);
       return std::string(text);

@@ -182,9 +182,14 @@ int main(int argc, char** argv) {
       settle(bench, 50);
     } else if (const auto c = model::findByName(bench.document().mechanism()->couplings, name))
       bench.selection().select({c->id});
+    else if (const auto sheet = model::findByName(m.sheets, name))
+      bench.selection().select({sheet->id});
     else
       for (const auto& k : bench.solution().resolved().curveList)
         if (k.name == name) bench.selection().select({k.id});
+    for (const auto& l : m.links)
+      for (const auto& b : l->bodies)
+        if (l->name + "/" + b->name == name) bench.selection().select({b->id});
   }
   if (parser.isSet(view))
     if (QAction* a = window.actions()->find(QStringLiteral("view ") + parser.value(view))) a->trigger();

@@ -86,10 +86,10 @@ TEST_F(Solids, AnImportedBarIsMadeLongerByOnePickAndAFigure) {
   EXPECT_EQ(bench.document().undoStack()->index(), steps + 2);
 
   // more than there is to take away is refused by name, and nothing has changed
-  type(QStringLiteral("longer by"), QStringLiteral("-100"));
+  type(QStringLiteral("Longer by"), QStringLiteral("-100"));
   EXPECT_THAT(lastError.toStdString(), HasSubstr("constant over"));
   EXPECT_NEAR(volumeOf(body), whole + 0.025 * 0.016 * 0.006, 1e-9);
-  type(QStringLiteral("longer by"), QStringLiteral("-30 mm"));
+  type(QStringLiteral("Longer by"), QStringLiteral("-30 mm"));
   EXPECT_NEAR(volumeOf(body), whole - 0.03 * 0.016 * 0.006, 1e-9);
   EXPECT_NEAR(std::abs(at(second) - at(first)), 0.05, 1e-9);
   const double stays = at(first);

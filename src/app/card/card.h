@@ -33,7 +33,7 @@ class Card : public QScrollArea {
   /// @param name of the field; empty for the first figure
   void focusFigure(const QString& name = {});
   /// Name of the figure by which a solid was made longer last.
-  static QString stretchFigure() { return tr("longer by"); }
+  static QString stretchFigure() { return tr("Longer by"); }
 
  signals:
   void editJoint(model::Id joint);

@@ -131,20 +131,19 @@ void MechanismPage::groups() {
     name->setStyleSheet(QStringLiteral("text-align: left"));
     connect(name, &QPushButton::clicked, this, [this, id = g->id] { bench_.reuser().select(id); });
     row->addWidget(name, 1);
-    const auto tool = [&](const QString& picture, const QString& tip, const QString& object,
-                          std::function<void()> press) {
-      auto* b = new QPushButton(icon(picture), {});
-      b->setToolTip(tip);
-      b->setAccessibleName(tip);
-      b->setObjectName(object + q(g->name));
-      connect(b, &QPushButton::clicked, this, press);
-      row->addWidget(b);
-    };
-    if (!g->file.empty())
-      tool(QStringLiteral("lucide/x"), tr("Let go of %1: it stays as a copy").arg(q(g->file)),
-           QStringLiteral("release "), [this, id = g->id] { bench_.reuser().release(id); });
-    tool(QStringLiteral("lucide/trash-2"), tr("Delete %1 with all its links").arg(q(g->name)),
-         QStringLiteral("remove "), [this, id = g->id] { bench_.reuser().remove(id); });
+    if (!g->file.empty()) {
+      auto* loose = new QPushButton(tr("Let go"));
+      loose->setToolTip(tr("It stays as a copy, and %1 is not read again").arg(q(g->file)));
+      loose->setObjectName(QStringLiteral("release ") + q(g->name));
+      connect(loose, &QPushButton::clicked, this, [this, id = g->id] { bench_.reuser().release(id); });
+      row->addWidget(loose);
+    }
+    auto* gone = new QPushButton(icon(QStringLiteral("lucide/trash-2")), {});
+    gone->setToolTip(tr("Delete %1 with all its links").arg(q(g->name)));
+    gone->setAccessibleName(gone->toolTip());
+    gone->setObjectName(QStringLiteral("remove ") + q(g->name));
+    connect(gone, &QPushButton::clicked, this, [this, id = g->id] { bench_.reuser().remove(id); });
+    row->addWidget(gone);
     form->addRow(row);
   }
   if (linked) button(form, tr("Refresh from their files"), [this] { bench_.reuser().refresh(); });

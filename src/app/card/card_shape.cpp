@@ -60,7 +60,7 @@ void LinkPage::showLink(const Link& link) {
   form->addRow(formLabel(QString()), ground);
   // a link of one body is that body
   const Body* only = link.bodies.size() == 1 ? link.bodies[0].get() : nullptr;
-  if (only) figures(section(only->kind == BodyKind::file ? QString() : tr("Figures")), *only);
+  if (only && only->kind != BodyKind::file) figures(section(tr("Figures")), *only);
   auto* place = section(tr("Placement"));
   placement(place, link.placement, [this, id](const Placement& p) {
     return changedLink(*bench_.document().mechanism(), id, [&](Link& l) { l.placement = p; });
