@@ -90,8 +90,9 @@ bool BodyShapes::hasSlowOnes(const Resolved& figures) const {
   for (const auto& [b, link] : bodies_) was[b.id] = &b;
   for (const auto& l : figures.links)
     for (const auto& b : l.bodies) {
-      if (!shape::hasElementMesh(b.kind) && b.kind != BodyKind::cam) continue;
       const auto at = was.find(b.id);
+      if (b.kind == BodyKind::file && at != was.end() && !(at->second->stretches == b.stretches)) return true;
+      if (!shape::hasElementMesh(b.kind) && b.kind != BodyKind::cam) continue;
       if (at == was.end() || at->second->figures != b.figures || at->second->profile != b.profile) return true;
     }
   return false;

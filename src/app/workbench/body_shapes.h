@@ -45,7 +45,7 @@ class BodyShapes : public QObject {
   };
   /// Makes all drawn elements of a document, and what its figures make longer of solids that were read; in any thread.
   static Elements make(const model::Resolved& figures, shape::ShapeStore& store);
-  /// Whether elements that take long, such as gears, have other figures than those that are there.
+  /// Whether what takes long to make, such as gears and solids made longer, has other figures than what is there.
   bool hasSlowOnes(const model::Resolved& figures) const;
   /// Takes them, and lets go what comes from another file or solid, or is cut or stretched otherwise.
   void take(const model::Resolved& figures, Elements elements);

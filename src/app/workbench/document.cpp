@@ -34,9 +34,7 @@ Mechanism withFilesFrom(const Mechanism& m, const QString& oldFolder, const QStr
     for (const auto& b : l->bodies)
       if (b->kind == BodyKind::file) out = changedBody(out, b->id, [&](Body& x) { moved(x.file); });
     if (!l->aside.empty())
-      out = changedLink(out, l->id, [&](Link& x) {
-        for (const auto& b : l->aside) change<Body>(x.aside, b->id, [&](Body& y) { moved(y.file); });
-      });
+      out = changedLink(out, l->id, [&](Link& x) { changeAll(x.aside, [&](Body& b) { moved(b.file); }); });
   }
   for (const auto& g : m.groups)
     if (!g->file.empty()) change<Group>(out.groups, g->id, [&](Group& x) { moved(x.file); });

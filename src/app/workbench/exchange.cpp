@@ -104,7 +104,10 @@ void Exchange::forSolid(Id link, const QString& path) {
   auto read = std::make_shared<std::optional<Result<std::vector<shape::SolidPtr>>>>();
   jobs_.start(
       tr("Reading %1").arg(QFileInfo(path).fileName()),
-      [this, read, file](SharedProgress& progress) { *read = shapes_.store().file(file, &progress); },
+      [this, read, file](SharedProgress& progress) {
+        *read = shapes_.store().file(file, &progress);
+        if ((*read)->ok()) shapes_.store().rounds((*read)->value().front());  // found here: kept for what follows
+      },
       [this, read, link, file] {
         const auto& solids = **read;
         if (!solids.ok()) {

@@ -111,55 +111,53 @@ bool Reuser::place(const Choice& choice) {
 }
 
 void Reuser::refresh() {
-  struct Read {
-    std::string name;
-    QString path;
-    std::optional<Result<Mechanism>> source;
-    Status may = Done{};
+  struct Refreshed {
+    Mechanism next;
+    QStringList failed;
+    int done = 0;
+    bool changed = false;
   };
-  auto read = std::make_shared<std::vector<Read>>();
+  const auto from = document_.mechanism();
   const QString folder = folderOf(document_);
-  for (const auto& g : document_.mechanism()->groups)
-    if (!g->file.empty()) read->push_back({g->name, QDir(folder).absoluteFilePath(q(g->file)), std::nullopt, Done{}});
-  if (read->empty()) {
+  std::vector<std::pair<std::string, QString>> files;  // by the group's name: its id is another after a refresh
+  for (const auto& g : from->groups)
+    if (!g->file.empty()) files.emplace_back(g->name, QDir(folder).absoluteFilePath(q(g->file)));
+  if (files.empty()) {
     speaker_.say(tr("No mechanism was put in from a file that it is refreshed from"));
     return;
   }
+  auto made = std::make_shared<Refreshed>();
   jobs_.start(
       tr("Refreshing mechanisms"),
-      [read, folder, own = document_.path()](SharedProgress&) {
-        for (Read& r : *read) {
-          r.may = io::mayReuse(own.toStdString(), r.path.toStdString());
-          r.source = readSource(r.path, folder);
-        }
-      },
-      [this, read] {
-        Mechanism next = *document_.mechanism();
-        QStringList failed;
-        int done = 0;
-        for (const Read& r : *read) {
-          const auto group = findByName(next.groups, r.name);
-          if (!group) continue;
-          if (!r.source->ok() || !r.may.ok()) {
-            failed << tr("%1: %2").arg(q(r.name), q(r.source->ok() ? r.may.error().text : r.source->error().text));
+      [made, from, files, folder, own = document_.path()](SharedProgress&) {
+        made->next = *from;
+        for (const auto& [name, path] : files) {
+          const auto may = io::mayReuse(own.toStdString(), path.toStdString());
+          const auto source = readSource(path, folder);
+          if (!source.ok() || !may.ok()) {
+            made->failed << tr("%1: %2").arg(q(name), q(source.ok() ? may.error().text : source.error().text));
             continue;
           }
-          auto made = io::withRefreshed(next, group->id, **r.source);
-          if (made.ok()) {
-            next = *made;
-            ++done;
+          auto next = io::withRefreshed(made->next, findByName(made->next.groups, name)->id, *source);
+          if (next.ok()) {
+            made->next = std::move(next).value();
+            ++made->done;
           } else {
-            failed << q(made.error().text);
+            made->failed << q(next.error().text);
           }
         }
-        const bool changed = io::writeCoop(next) != io::writeCoop(*document_.mechanism());
+        made->changed = io::writeCoop(made->next) != io::writeCoop(*from);
+      },
+      [this, made, from] {
+        if (document_.mechanism() != from)
+          return speaker_.say(tr("The document was changed meanwhile: refresh it again"), true);
         document_.endGesture();
-        if (done > 0 && changed && !document_.apply(tr("Refresh mechanisms"), next)) return;
-        if (!failed.isEmpty())
-          speaker_.say(tr("Not refreshed, and left as it was: %1").arg(failed.join(QStringLiteral("; "))), true);
+        if (made->changed && !document_.apply(tr("Refresh mechanisms"), made->next)) return;
+        if (!made->failed.isEmpty())
+          speaker_.say(tr("Not refreshed, and left as it was: %1").arg(made->failed.join(QStringLiteral("; "))), true);
         else
-          speaker_.say(changed ? tr("%1 refreshed").arg(counted(done, tr("mechanism"), tr("mechanisms")))
-                               : tr("All mechanisms are as in their files"));
+          speaker_.say(made->changed ? tr("%1 refreshed").arg(counted(made->done, tr("mechanism"), tr("mechanisms")))
+                                     : tr("All mechanisms are as in their files"));
       });
 }
 

@@ -38,15 +38,6 @@ std::string identifierOf(const std::string& text) {
   return out;
 }
 
-template <class T, class F>
-void eachOf(List<T>& list, F edit) {
-  for (auto& item : list) {
-    auto copy = std::make_shared<T>(*item);
-    edit(*copy);
-    item = std::move(copy);
-  }
-}
-
 std::vector<Id> groundOf(const Mechanism& m) {
   std::vector<Id> out;
   for (const auto& l : m.links)
@@ -56,30 +47,62 @@ std::vector<Id> groundOf(const Mechanism& m) {
 
 /// In the units of the document that it comes to; parameters have to say what they measure where those differ.
 Result<Mechanism> inUnitsOf(const Mechanism& m, const Mechanism& source) {
-  const auto &a = m.units, &b = source.units;
-  if (a.length == b.length && a.angle == b.angle && a.mass == b.mass && a.time == b.time && a.force == b.force)
-    return source;
+  if (m.units == source.units) return source;
   for (const auto& p : source.parameters)
     if (!p->value.formula && p->value.number != 0)
       return Error{
           "units", p->name,
           fmt::format("parameter {}: it has no unit, and the documents' units differ; give it one there ({} {})",
-                      p->name, formatNumber(p->value.number), b.length)};
-  return withUnits(source, a);
+                      p->name, formatNumber(p->value.number), source.units.length)};
+  return withUnits(source, m.units);
 }
 
-/// The objects of a document that a group takes, with the names and values that they have there.
+/// What a group takes of a document, kind by kind, with what the kind is called in the file.
+template <class M, class F>
+void eachKind(M& m, F f) {
+  f("parameters", m.parameters);
+  f("links", m.links);
+  f("joints", m.joints);
+  f("couplings", m.couplings);
+  f("cam_pairs", m.camPairs);
+}
+
 std::vector<Group::Member> membersOf(const Mechanism& source) {
   std::vector<Group::Member> out;
-  for (const auto& p : source.parameters) out.push_back({p->id, p->name, fieldText(source, p->value)});
-  const auto take = [&](const auto& list) {
+  eachKind(source, [&](const char*, const auto& list) {
     for (const auto& x : list) out.push_back({x->id, x->name, {}});
-  };
-  take(source.links);
-  take(source.joints);
-  take(source.couplings);
-  take(source.camPairs);
+  });
+  for (auto& member : out)
+    if (const auto p = findById(source.parameters, member.id)) member.value = fieldText(source, p->value);
   return out;
+}
+
+/// Names here by the names there, kind by kind.
+using Names = std::map<std::string, std::map<std::string, std::string>>;
+
+/// Gives all objects of a source their names here: those that they have by now, or the group's before their own, told
+/// apart from all that is here.
+void name(Mechanism& own, const Mechanism& m, const std::string& group, const Names& known) {
+  const auto in = [&](const char* kind, auto& list, const auto& here) {
+    std::decay_t<decltype(list)> done;
+    const bool parameter = std::string(kind) == "parameters";
+    for (const auto& x : list) {
+      auto copy = std::make_shared<std::decay_t<decltype(*x)>>(*x);
+      if (const auto names = known.find(kind); names != known.end() && names->second.count(x->name) > 0)
+        copy->name = names->second.at(x->name);
+      else if (parameter)
+        copy->name = freeIn(here, done, identifierOf(group + "_" + x->name), "_");
+      else
+        copy->name = freeIn(here, done, group + " " + x->name, " ");
+      done.push_back(std::move(copy));
+    }
+    list = std::move(done);
+  };
+  in("parameters", own.parameters, m.parameters);
+  in("links", own.links, m.links);
+  in("joints", own.joints, m.joints);
+  in("couplings", own.couplings, m.couplings);
+  in("cam_pairs", own.camPairs, m.camPairs);
 }
 
 /// Only what a group takes, none of it grounded; curves know no sheet any more.
@@ -94,9 +117,9 @@ Mechanism taken(const Mechanism& source) {
   out.runs.clear();
   out.groups.clear();
   out.extra = {};
-  eachOf(out.links, [](Link& l) {
+  changeAll(out.links, [](Link& l) {
     l.ground = false;
-    eachOf(l.curves, [](Curve& c) { c.sheet = 0; });
+    changeAll(l.curves, [](Curve& c) { c.sheet = 0; });
   });
   return out;
 }
@@ -178,28 +201,7 @@ Result<std::pair<Mechanism, Id>> withReused(const Mechanism& m, const Mechanism&
   Mechanism own = taken(*source);
   if (const auto s = move(own, target * over * origin.inverse()); !s.ok()) return s.error();
 
-  // names of their own
-  const auto named = [&](auto& list, const auto& there) {
-    auto done = list;
-    done.clear();
-    for (const auto& x : list) {
-      auto copy = std::make_shared<std::decay_t<decltype(*x)>>(*x);
-      copy->name = freeIn(there, done, group.name + " " + x->name, " ");
-      done.push_back(std::move(copy));
-    }
-    list = std::move(done);
-  };
-  named(own.links, m.links);
-  named(own.joints, m.joints);
-  named(own.couplings, m.couplings);
-  named(own.camPairs, m.camPairs);
-  List<Parameter> parameters;
-  for (const auto& p : own.parameters) {
-    auto copy = std::make_shared<Parameter>(*p);
-    copy->name = freeIn(m.parameters, parameters, identifierOf(group.name + "_" + p->name), "_");
-    parameters.push_back(std::move(copy));
-  }
-  own.parameters = std::move(parameters);
+  name(own, m, group.name, {});
 
   // its ground stands on the seat
   for (const Id ground : grounds) {
@@ -238,14 +240,69 @@ Result<std::pair<Mechanism, Id>> withReused(const Mechanism& m, const Mechanism&
 
 namespace {
 
-/// What a kind of objects is called in the file.
-constexpr const char* kKinds[] = {"parameters", "links", "joints", "couplings", "cam_pairs"};
-
 /// All texts of some JSON, for what it refers to.
 void textsOf(const Json& j, std::set<std::string>& out) {
   if (j.is_string()) out.insert(j.get<std::string>());
   if (j.is_structured())
     for (const auto& item : j) textsOf(item, out);
+}
+std::string nameIn(const Json& object) { return object["name"].get<std::string>(); }
+
+/// Parameters of a group that have another value here than their source had when it was read last.
+std::set<std::string> ownValues(const Mechanism& m, const Group& group) {
+  std::set<std::string> out;
+  for (const auto& member : group.members)
+    if (const auto p = findById(m.parameters, member.id); p && fieldText(m, p->value) != member.value)
+      out.insert(p->name);
+  return out;
+}
+
+/// Puts a group's objects of one kind into the list of the document: in place of those of their names, the others at
+/// the end. @param mine names of those that are the group's now @return those of them that don't come again
+std::set<std::string> putIn(Json& list, const Json& coming, const std::set<std::string>& mine,
+                            const std::set<std::string>& keepValue) {
+  std::map<std::string, const Json*> fresh;
+  for (const Json& x : coming) fresh[nameIn(x)] = &x;
+  std::set<std::string> gone;
+  Json out = Json::array();
+  for (const Json& x : list) {
+    const std::string name = nameIn(x);
+    const auto to = fresh.find(name);
+    if (mine.count(name) == 0) {
+      out.push_back(x);
+    } else if (to == fresh.end()) {
+      gone.insert(name);
+    } else {
+      out.push_back(*to->second);
+      if (keepValue.count(name) > 0) out.back()["value"] = x["value"];
+      fresh.erase(to);
+    }
+  }
+  for (const Json& x : coming)
+    if (fresh.count(nameIn(x)) > 0) out.push_back(x);
+  list = std::move(out);
+  return gone;
+}
+
+/// Seats that were added here to the group's links, and the one on which it stands, stay where something here uses
+/// them. They stand where they stood.
+void keepUsedSeats(Json& doc, const std::map<std::string, Json>& before) {
+  std::set<std::string> used;
+  for (const auto& [key, value] : doc.items())
+    if (key != "groups") textsOf(value, used);
+  for (Json& l : doc["links"]) {
+    const auto was = before.find(nameIn(l));
+    if (was == before.end() || !was->second.contains("seats")) continue;
+    if (!l.contains("seats")) l["seats"] = Json::array();
+    for (const Json& s : was->second["seats"]) {
+      const bool there =
+          std::any_of(l["seats"].begin(), l["seats"].end(), [&](const Json& x) { return x["name"] == s["name"]; });
+      if (there || used.count(was->first + "/" + nameIn(s)) == 0) continue;
+      Json kept = s;
+      kept.erase("from");
+      l["seats"].push_back(std::move(kept));
+    }
+  }
 }
 
 }  // namespace
@@ -257,24 +314,16 @@ Result<Mechanism> withRefreshed(const Mechanism& m, Id id, const Mechanism& give
   if (!source.ok()) return source.error();
   const auto fault = [&](const std::string& text) { return Error{"refresh", group->name, group->name + ": " + text}; };
 
-  // what is there under the names that it has here
-  std::map<std::string, std::string> here[5];  // by kind: name there to name here
-  std::map<std::string, std::string> valueThen;
-  const auto note = [&](int kind, const auto& list) {
+  Names here;
+  eachKind(m, [&](const char* kind, const auto& list) {
     for (const auto& member : group->members)
       if (const auto x = findById(list, member.id)) here[kind][member.of] = x->name;
-  };
-  note(0, m.parameters);
-  note(1, m.links);
-  note(2, m.joints);
-  note(3, m.couplings);
-  note(4, m.camPairs);
-  for (const auto& member : group->members) valueThen[member.of] = member.value;
+  });
 
   // where it stands: its first ground link that is still known tells
   std::optional<Pose> X;
   for (const auto& l : source->links)
-    if (const auto at = here[1].find(l->name); l->ground && at != here[1].end() && !X) {
+    if (const auto at = here["links"].find(l->name); l->ground && at != here["links"].end() && !X) {
       const auto now = poseOf(m, findByName(m.links, at->second)->placement), was = poseOf(*source, l->placement);
       if (!now.ok()) return now.error();
       if (!was.ok()) return was.error();
@@ -282,108 +331,31 @@ Result<Mechanism> withRefreshed(const Mechanism& m, Id id, const Mechanism& give
     }
   if (!X) return fault("none of its ground links is there any more, so that it is not known where it stands");
 
-  const auto members = membersOf(*source);
+  Group next = *group;
+  next.members = membersOf(*source);
   Mechanism fresh = taken(*source);
   if (const auto s = move(fresh, *X); !s.ok()) return s.error();
-  const auto named = [&](int kind, auto& list, const auto& there, const auto& newName) {
-    auto done = list;
-    done.clear();
-    for (const auto& x : list) {
-      auto copy = std::make_shared<std::decay_t<decltype(*x)>>(*x);
-      const auto known = here[kind].find(x->name);
-      copy->name = known != here[kind].end() ? known->second : newName(there, done, x->name);
-      done.push_back(std::move(copy));
-    }
-    list = std::move(done);
-  };
-  const auto spaced = [&](const auto& there, const auto& done, const std::string& name) {
-    return freeIn(there, done, group->name + " " + name, " ");
-  };
-  named(0, fresh.parameters, m.parameters, [&](const auto& there, const auto& done, const std::string& name) {
-    return freeIn(there, done, identifierOf(group->name + "_" + name), "_");
-  });
-  named(1, fresh.links, m.links, spaced);
-  named(2, fresh.joints, m.joints, spaced);
-  named(3, fresh.couplings, m.couplings, spaced);
-  named(4, fresh.camPairs, m.camPairs, spaced);
+  name(fresh, m, group->name, here);
+  fresh.groups = {std::make_shared<const Group>(std::move(next))};
 
   // by the names of the file, all that refers to the group finds what has come in its place
   Json doc = Json::parse(writeCoop(m));
   const Json news = Json::parse(writeCoop(fresh));
-  Json names;
-  for (const auto& member : members) {
-    const auto put = [&](int kind, const auto& list) {
-      if (const auto x = findById(list, member.id))
-        names[kKinds[kind]][x->name] = kind == 0 ? Json::array({member.of, member.value}) : Json(member.of);
-    };
-    put(0, fresh.parameters);
-    put(1, fresh.links);
-    put(2, fresh.joints);
-    put(3, fresh.couplings);
-    put(4, fresh.camPairs);
-  }
-  std::map<std::string, Json> oldLinks;
-  std::set<std::string> goneNames;
-  for (int kind = 0; kind < 5; ++kind) {
-    std::map<std::string, const Json*> coming;
-    if (news.contains(kKinds[kind]))
-      for (const Json& x : news[kKinds[kind]]) coming[x["name"].get<std::string>()] = &x;
-    Json list = Json::array();
+  std::map<std::string, Json> linksBefore;
+  for (const auto& [there, name] : here["links"])
+    for (const Json& l : doc["links"])
+      if (nameIn(l) == name) linksBefore[name] = l;
+  std::string gone;
+  eachKind(fresh, [&](const char* kind, const auto&) {
     std::set<std::string> mine;
     for (const auto& [there, name] : here[kind]) mine.insert(name);
-    for (const Json& x : doc.contains(kKinds[kind]) ? doc[kKinds[kind]] : Json::array()) {
-      const std::string name = x["name"].get<std::string>();
-      if (mine.count(name) == 0) {
-        list.push_back(x);
-        continue;
-      }
-      if (kind == 1) oldLinks[name] = x;
-      const auto to = coming.find(name);
-      if (to == coming.end()) {
-        goneNames.insert(name);
-        continue;
-      }
-      Json y = *to->second;
-      // a parameter that was given another value here keeps it
-      if (kind == 0) {
-        const auto p = findByName(m.parameters, name);
-        for (const auto& [there, ours] : here[0])
-          if (ours == name && fieldText(m, p->value) != valueThen[there]) y["value"] = x["value"];
-      }
-      list.push_back(std::move(y));
-      coming.erase(to);
-    }
-    if (news.contains(kKinds[kind]))
-      for (const Json& x : news[kKinds[kind]])
-        if (coming.count(x["name"].get<std::string>()) > 0) list.push_back(x);
-    doc[kKinds[kind]] = std::move(list);
-  }
-  // seats that were added here, and the one on which it stands, stay on its links where something here uses them
-  std::set<std::string> used;
-  for (const auto& [key, value] : doc.items())
-    if (key != "groups") textsOf(value, used);
-  for (Json& l : doc["links"]) {
-    const auto was = oldLinks.find(l["name"].get<std::string>());
-    if (was == oldLinks.end() || !was->second.contains("seats")) continue;
-    if (!l.contains("seats")) l["seats"] = Json::array();
-    for (const Json& s : was->second["seats"]) {
-      const bool there =
-          std::any_of(l["seats"].begin(), l["seats"].end(), [&](const Json& x) { return x["name"] == s["name"]; });
-      if (there || used.count(was->first + "/" + s["name"].get<std::string>()) == 0) continue;
-      Json kept = s;
-      kept.erase("from");  // it stands where it stood
-      l["seats"].push_back(std::move(kept));
-    }
-  }
+    for (const auto& name : putIn(doc[kind], news[kind], mine, ownValues(m, *group)))
+      gone += (gone.empty() ? "" : ", ") + name;
+  });
+  keepUsedSeats(doc, linksBefore);
   for (Json& g : doc["groups"])
-    if (g["name"] == group->name)
-      for (const char* kind : kKinds) {
-        g.erase(kind);
-        if (names.contains(kind)) g[kind] = names[kind];
-      }
+    if (g["name"] == group->name) g = news["groups"][0];
   auto out = readCoop(doc.dump());
-  std::string gone;
-  for (const std::string& name : goneNames) gone += (gone.empty() ? "" : ", ") + name;
   if (!out.ok())
     return fault(fmt::format("{}its source has changed so that it doesn't fit here any more: {}",
                              gone.empty() ? "" : "gone from its source: " + gone + "; ", out.error().text));

@@ -13,6 +13,15 @@
 namespace cooperage::model {
 
 /// A copy of a list with one part changed.
+/// All of a list, each in a copy of its own.
+template <class T, class F>
+void changeAll(std::vector<std::shared_ptr<const T>>& list, F edit) {
+  for (auto& item : list) {
+    auto copy = std::make_shared<T>(*item);
+    edit(*copy);
+    item = std::move(copy);
+  }
+}
 template <class T>
 void change(std::vector<std::shared_ptr<const T>>& list, Id id, const std::function<void(T&)>& edit) {
   for (auto& item : list)

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "model/describe.h"
+#include "model/edits.h"
 #include "model/joint_kind.h"
 #include "model/resolve.h"
 #include "motion/rows.h"
@@ -270,15 +271,6 @@ class FieldWalk {
   Dimensions& of_;
   V visit_;
 };
-
-template <class T, class F>
-void changeAll(std::vector<std::shared_ptr<const T>>& list, F edit) {
-  for (auto& item : list) {
-    auto copy = std::make_shared<T>(*item);
-    edit(*copy);
-    item = std::move(copy);
-  }
-}
 
 }  // namespace
 

@@ -213,6 +213,19 @@ TEST(Reuse, WhatCantBeDoneIsNamed) {
   EXPECT_THAT(text(put(bench(), inches, "x", "left")), HasSubstr("parameter r"));
 }
 
+TEST(Reuse, AGroupThatIsWrittenWrongIsNamed) {
+  const auto why = [](const std::string& group) {
+    const auto m =
+        readCoop(R"({"format":"cooperage","version":1,"links":[{"name":"a","ground":true}],"groups":[)" + group + "]}");
+    return m.ok() ? std::string("read") : m.error().text;
+  };
+  EXPECT_EQ(why(R"({"name":"g","links":{"a":"b"}})"), "read");
+  EXPECT_EQ(why(R"({"name":"g","links":{"gone":"b"}})"), "read") << "what was taken away is none of it any more";
+  EXPECT_THAT(why(R"({"name":"g","links":["a"]})"), HasSubstr("'links' should hold names"));
+  EXPECT_THAT(why(R"({"name":"g","links":{"a":3}})"), HasSubstr("'links' of 'a'"));
+  EXPECT_THAT(why(R"({"name":"twice"},{"name":"twice"})"), HasSubstr("twice"));
+}
+
 // Sizes stay where the other document counts in other units.
 TEST(Reuse, OtherUnitsAreConverted) {
   const auto m = read(source());

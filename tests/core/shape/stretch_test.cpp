@@ -3,6 +3,7 @@
 #include "shape/stretch.h"
 
 #include <gmock/gmock.h>
+#include <rapidcheck/gtest.h>
 
 #include <BRepAlgoAPI_Common.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
@@ -170,6 +171,33 @@ TEST(Stretch, SeveralPlanes) {
     EXPECT_NEAR(volume(*out), wanted, 1e-6);
   }
   EXPECT_FALSE(stretched(fork(), {shank, {{0.12, 0, 0}, {1, 0, 0}, -0.06}}).ok());
+}
+
+// A place goes with the solid and comes back; what lies in a section that was drawn out comes to its plane.
+RC_GTEST_PROP(Stretch, PlacesComeBackFromTheStretchedSolid, ()) {
+  using S = model::Resolved::StretchR;
+  const auto mm = [](int from, int to) { return *rc::gen::inRange(from, to) * 1e-3; };
+  const std::vector<S> planes{{{0.05, 0, 0}, {1, 0, 0}, mm(-30, 60)}, {{0.12, 0, 0}, {2, 0, 0}, mm(-10, 40)}};
+  const Vec3 was(mm(-10, 151) + 1e-4, mm(-40, 41), mm(0, 11));
+  Vec3 now = was;
+  for (const S& s : planes)
+    if (was.x() > s.at.x()) now.x() += s.by;
+  // near a plane at which it is shorter two places became one
+  const bool clear = std::abs(was.x() - 0.05) > 0.031 && std::abs(was.x() - 0.12) > 0.011;
+  if (clear) RC_ASSERT((unstretched(planes, now) - was).norm() < 1e-12);
+  const std::vector<S> longer{{{0.05, 0, 0}, {1, 0, 0}, 0.04}};
+  RC_ASSERT((unstretched(longer, {0.05 + mm(0, 40), 0.001, 0.002}) - Vec3(0.05, 0.001, 0.002)).norm() < 1e-12);
+}
+
+// The face that is to move out tells the plane: the nearest behind it where the section allows it.
+TEST(Stretch, ThePlaneBehindAFaceIsFound) {
+  const auto tip = placeBehind(fork(), {0.15, -0.03, 0.005}, {1, 0, 0});
+  ASSERT_TRUE(tip.ok()) << tip.error().text;
+  EXPECT_NEAR(tip->x(), 0.127, 1e-9) << "the middle of the tines";
+  const auto foot = placeBehind(fork(), {-0.01, 0, 0.005}, {-1, 0, 0});
+  ASSERT_TRUE(foot.ok()) << foot.error().text;
+  EXPECT_NEAR(foot->x(), -0.007, 1e-9) << "between its end and the bore";
+  EXPECT_FALSE(placeBehind(BRepPrimAPI_MakeCone(10, 5, 40).Shape(), {0, 0, 0.04}, {0, 0, 1}).ok());
 }
 
 struct Lifter {
