@@ -25,6 +25,9 @@ std::set<LinkPair> joinedLinks(const Resolved& r) {
       }
     }
   for (const auto& c : r.camPairs) out.insert(ordered(c.camLink, c.followerLink));
+  for (const auto& c : r.contacts)
+    for (const int a : c.sideA)
+      for (const int b : c.sideB) out.insert(ordered(a, b));
   for (const auto& c : r.couplings)
     for (const auto& x : c.values)
       for (const auto& y : c.values) {

@@ -26,6 +26,8 @@ class Reader : public PartReader {
     each(root, "joints", "joint", [&](Object& o, std::size_t i) { joint(o, i); });
     each(root, "couplings", "coupling", [&](Object& o, std::size_t) { coupling(o); });
     each(root, "cam_pairs", "cam pair", [&](Object& o, std::size_t i) { camPair(o, i); });
+    each(root, "contacts", "contact", [&](Object& o, std::size_t) { contact(o); });
+    each(root, "forces", "force", [&](Object& o, std::size_t) { force(o); });
     each(root, "programmes", "programme", [&](Object& o, std::size_t) { programme(o); });
     each(root, "gauges", "gauge", [&](Object& o, std::size_t) { gauge(o); });
     lanes();
@@ -173,7 +175,7 @@ class Reader : public PartReader {
   /// What a reference names, in messages.
   struct What {
     const char* operator[](Ref to) const {
-      constexpr const char* kNames[] = {"link", "seat", "joint", "coupling", "cam pair", "drive", "gauge"};
+      constexpr const char* kNames[] = {"link", "seat", "joint", "coupling", "cam pair", "contact", "drive", "gauge"};
       return kNames[static_cast<int>(to)];
     }
   };
@@ -189,6 +191,7 @@ class Reader : public PartReader {
       case Ref::joint: return in(m_.joints);
       case Ref::coupling: return in(m_.couplings);
       case Ref::camPair: return in(m_.camPairs);
+      case Ref::contact: return in(m_.contacts);
       case Ref::drive: return in(m_.drives);
       case Ref::gauge: return in(m_.gauges);
       case Ref::seat: break;
@@ -338,6 +341,39 @@ class Reader : public PartReader {
     m_.drives.push_back(std::make_shared<const Drive>(std::move(d)));
   }
 
+  void contact(Object& o) {
+    Contact c;
+    c.id = newId();
+    c.name = name(o);
+    unique(m_.contacts, c.name, o);
+    o.need("between");
+    Into into(*this, o);
+    describeContact(into, c);
+    if (c.sideA.empty() || c.sideB.empty()) fail(o.name(), "each list of 'between' should name a link");
+    c.extra = o.extra();
+    m_.contacts.push_back(std::make_shared<const Contact>(std::move(c)));
+  }
+
+  void force(Object& o) {
+    Force f;
+    f.id = newId();
+    f.name = name(o);
+    unique(m_.forces, f.name, o);
+    if (o.find("of")) {
+      f.of = jointValue(o.need("of"), o);
+      f.effort = field(o.need("effort"), o, "effort");
+      if (o.find("on")) fail(o.name(), "acts either on a joint value ('of') or on a seat ('on'), not on both");
+    } else {
+      f.on = seat(o.need("on"), o);
+      fields(o, "force", f.force);
+      fields(o, "moment", f.moment);
+    }
+    Into into(*this, o);
+    describeForce(into, f);
+    f.extra = o.extra();
+    m_.forces.push_back(std::make_shared<const Force>(std::move(f)));
+  }
+
   void programme(Object& o) {
     NamedProgramme p;
     p.id = newId();
@@ -453,6 +489,7 @@ class Reader : public PartReader {
     take("joints", m_.joints);
     take("couplings", m_.couplings);
     take("cam_pairs", m_.camPairs);
+    take("contacts", m_.contacts);
     g.extra = o.extra();
     m_.groups.push_back(std::make_shared<const Group>(std::move(g)));
   }

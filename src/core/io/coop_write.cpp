@@ -29,6 +29,8 @@ class Writer : PartWriter {
     list(j, "joints", m_.joints, [&](const Joint& x) { return joint(x); });
     list(j, "couplings", m_.couplings, [&](const Coupling& c) { return coupling(c); });
     list(j, "cam_pairs", m_.camPairs, [&](const CamPair& c) { return camPair(c); });
+    if (!m_.contacts.empty()) list(j, "contacts", m_.contacts, [&](const Contact& c) { return contact(c); });
+    if (!m_.forces.empty()) list(j, "forces", m_.forces, [&](const Force& f) { return force(f); });
     if (!m_.programmes.empty())
       list(j, "programmes", m_.programmes, [&](const NamedProgramme& p) {
         Json o{{"name", p.name}, {"programme", rows(p.rows)}};
@@ -51,6 +53,31 @@ class Writer : PartWriter {
     o["side"] = c.inside ? "inside" : "outside";
     if (!c.enabled) o["enabled"] = false;
     return with(std::move(o), c.extra);
+  }
+
+  Json contact(const Contact& c) const {
+    Json o{{"name", c.name}};
+    From from(*this, o);
+    describeContact(from, c);
+    return with(std::move(o), c.extra);
+  }
+
+  Json force(const Force& f) const {
+    Json o{{"name", f.name}};
+    const auto some = [](const Triple& t) {
+      return std::any_of(t.begin(), t.end(), [](const Field& x) { return x.formula || x.number != 0; });
+    };
+    if (f.of) {
+      o["of"] = name(*f.of);
+      o["effort"] = field(f.effort);
+    } else {
+      o["on"] = name(f.on);
+      if (some(f.force)) o["force"] = fields(f.force);
+      if (some(f.moment)) o["moment"] = fields(f.moment);
+    }
+    From from(*this, o);
+    describeForce(from, f);
+    return with(std::move(o), f.extra);
   }
 
   Json joint(const Joint& x) const {
@@ -184,6 +211,7 @@ class Writer : PartWriter {
     put("joints", m_.joints);
     put("couplings", m_.couplings);
     put("cam_pairs", m_.camPairs);
+    put("contacts", m_.contacts);
     return with(std::move(o), g.extra);
   }
 };

@@ -158,6 +158,7 @@ class PartWriter {
       case Ref::joint: return findById(m_.joints, id) != nullptr;
       case Ref::camPair: return findById(m_.camPairs, id) != nullptr;
       case Ref::coupling: return findById(m_.couplings, id) != nullptr;
+      case Ref::contact: return findById(m_.contacts, id) != nullptr;
       case Ref::link:
       case Ref::seat:
       case Ref::drive:

@@ -65,6 +65,7 @@ void eachKind(M& m, F f) {
   f("joints", m.joints);
   f("couplings", m.couplings);
   f("cam_pairs", m.camPairs);
+  f("contacts", m.contacts);
 }
 
 std::vector<Group::Member> membersOf(const Mechanism& source) {
@@ -103,11 +104,13 @@ void name(Mechanism& own, const Mechanism& m, const std::string& group, const Na
   in("joints", own.joints, m.joints);
   in("couplings", own.couplings, m.couplings);
   in("cam_pairs", own.camPairs, m.camPairs);
+  in("contacts", own.contacts, m.contacts);
 }
 
 /// Only what a group takes, none of it grounded; curves know no sheet any more.
 Mechanism taken(const Mechanism& source) {
   Mechanism out = source;
+  out.forces.clear();
   out.programmes.clear();
   out.drives.clear();
   out.gauges.clear();
@@ -232,6 +235,7 @@ Result<std::pair<Mechanism, Id>> withReused(const Mechanism& m, const Mechanism&
   join(out.joints, own.joints);
   join(out.couplings, own.couplings);
   join(out.camPairs, own.camPairs);
+  join(out.contacts, own.contacts);
   const Id id = group.id;
   out.groups.push_back(std::make_shared<const Group>(std::move(group)));
   if (const auto r = resolve(out); !r.ok()) return r.error();

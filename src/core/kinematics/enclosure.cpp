@@ -166,6 +166,7 @@ Enclosure::Enclosure(TravelRun& run, const Travel& travel)
   for (int d = 0; d < s.dofCount(); ++d) homeTwists_.push_back(solver_.dofTwist(d));
   for (const auto& row : s.scalars)
     if (obstacle_.empty() && row.absolute()) obstacle_ = "a table or a formula couples two joints";
+  if (run.pushed() && obstacle_.empty()) obstacle_ = "links are moved by contact";
   if (run.settings().reverseAtLimit && obstacle_.empty()) obstacle_ = "the drives turn back at a limit";
   std::vector<bool> known = run.solver().isDriven();
   for (int d : run.solver().leftOver()) known[u(d)] = true;

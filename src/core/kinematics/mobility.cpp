@@ -260,6 +260,41 @@ class Analysis {
       // take that motion out of the rest
       if (r.norm() > 1e-12) rest -= (rest * r.transpose() * r / r.squaredNorm()).eval();
     }
+    movedByContact();
+  }
+  /// Freedoms that move links of a contact against one another are not left: contacts move them.
+  void movedByContact() {
+    const auto moves = [&](const std::vector<Mobility::LinkMotion>& motion) {
+      const auto of = [&](int link) {
+        const auto it =
+            std::find_if(motion.begin(), motion.end(), [&](const auto& m) { return m.link == r_.links[u(link)].id; });
+        return it == motion.end() ? Mobility::LinkMotion{} : *it;
+      };
+      for (const auto& c : r_.contacts)
+        for (const int a : c.enabled ? c.sideA : std::vector<int>())
+          for (const int b : c.sideB) {
+            const auto x = of(a), y = of(b);
+            const Vec3 same = x.velocity - x.spin.cross(x.at) - (y.velocity - y.spin.cross(y.at));
+            if (same.norm() + s_.size * (x.spin - y.spin).norm() > 1e-9) return true;
+          }
+      return false;
+    };
+    std::size_t idle = u(out_.idle);
+    for (std::size_t k = 0; k < out_.leftMotions.size();) {
+      if (!moves(out_.leftMotions[k])) {
+        ++k;
+        continue;
+      }
+      out_.contactFreedoms.push_back(out_.leftFreedoms[k]);
+      out_.leftFreedoms.erase(out_.leftFreedoms.begin() + static_cast<std::ptrdiff_t>(k));
+      out_.leftMotions.erase(out_.leftMotions.begin() + static_cast<std::ptrdiff_t>(k));
+      ++out_.byContact;
+      --out_.left;
+      if (k < idle) {
+        --idle;
+        --out_.idle;
+      }
+    }
   }
   std::vector<Mobility::LinkMotion> linkMotions(const std::vector<PoseJet>& motion) const {
     std::vector<Mobility::LinkMotion> out;

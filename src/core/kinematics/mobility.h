@@ -9,12 +9,14 @@ namespace cooperage::kinematics {
 
 /// What a mechanism can do at home.
 struct Mobility {
-  int freedoms = 0;       ///< dimension of the displacements really reached, drives not counted, idle ones included
-  int driven = 0;         ///< freedoms that the enabled drives take
-  int left = 0;           ///< freedoms less driven, idle ones included
-  int idle = 0;           ///< left-over freedoms that move no joint's centre
-  int redundant = 0;      ///< freedoms - (6 (links - 1) - sum of (6 - joint freedoms) - coupling rows)
-  int instantaneous = 0;  ///< nullity at the home pose
+  int freedoms = 0;   ///< dimension of the displacements really reached, drives not counted, idle ones included
+  int driven = 0;     ///< freedoms that the enabled drives take
+  int left = 0;       ///< freedoms less driven, idle ones included
+  int byContact = 0;  ///< freedoms that no drive takes and contacts may move; not counted as left
+  std::vector<std::string> contactFreedoms;  ///< as leftFreedoms; these are named there no more
+  int idle = 0;                              ///< left-over freedoms that move no joint's centre
+  int redundant = 0;                      ///< freedoms - (6 (links - 1) - sum of (6 - joint freedoms) - coupling rows)
+  int instantaneous = 0;                  ///< nullity at the home pose
   std::vector<std::string> leftFreedoms;  ///< "crank - frame: turn", "turns about its own axis: roller"
   /// How a link moves at first, ground axes: velocity of a place fixed in it, and spin; of any scale.
   struct LinkMotion {

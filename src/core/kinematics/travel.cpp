@@ -21,7 +21,7 @@ int TravelRun::activeDrive(int drive) const {
 
 /// First time after t and before a limit at which a programme's row begins (going back: at which it ends), or at which
 /// the programmes' start is reached going back; the limit if there is none.
-double TravelRun::nextKnot(double t, double limit) const {
+double TravelRun::nextProgrammeKnot(double t, double limit) const {
   int direction = 1;
   const double tau = tauAt(t, direction), smallest = 1e-13 * settings().duration;
   double next = limit;
@@ -36,17 +36,27 @@ double TravelRun::nextKnot(double t, double limit) const {
   return next < limit - smallest ? next : limit;
 }
 
-void TravelRun::drive(double t, TravelStep& s) const {
-  s.t = t;
+double TravelRun::nextKnot(double t, double limit) const {
+  const double next = nextProgrammeKnot(t, limit);
+  return pushed_ ? std::min(next, pushed_->nextKnot(t, next)) : next;
+}
+
+void TravelRun::driveOnly(double t, double* q, double* qd, double* qdd) const {
   int direction = 1;
   double tau = tauAt(t, direction);
   if (direction < 0) tau = std::max(0.0, std::nextafter(tau, 0.0));  // at a knot: the row that is gone through now
   for (const ActiveDrive& d : drives_) {
     const motion::MotionState m = d.programme.at(tau);
-    s.c.q[u(d.dof)] = m.position;
-    s.qd[u(d.dof)] = direction * m.velocity;
-    s.qdd[u(d.dof)] = m.acceleration;
+    q[d.dof] = m.position;
+    qd[d.dof] = direction * m.velocity;
+    qdd[d.dof] = m.acceleration;
   }
+}
+
+void TravelRun::drive(double t, TravelStep& s, bool arriving) const {
+  s.t = t;
+  driveOnly(t, s.c.q.data(), s.qd.data(), s.qdd.data());
+  if (pushed_) pushed_->at(t, arriving, s.c.q.data(), s.qd.data(), s.qdd.data());
 }
 
 bool TravelRun::jerks(const TravelStep& step, std::vector<double>& qddd) {
@@ -59,6 +69,7 @@ bool TravelRun::jerks(const TravelStep& step, std::vector<double>& qddd) {
   const double tau = tauAt(step.t, direction);
   std::vector<double> qd = step.qd, qdd = step.qdd;
   for (const ActiveDrive& d : drives_) qddd[u(d.dof)] = direction * d.programme.at(tau).jerk;
+  if (pushed_) pushedJerks(step.t, qddd);
   marked_ = false;
   if (solver_->rates(step.c, qd, qdd, &qddd)) return true;
   pickAgain(step.c);
@@ -81,7 +92,7 @@ bool TravelRun::finish(TravelStep& s) {
 }
 
 double TravelRun::advanceTo(TravelStep& s, double t) {
-  const auto driveNow = [this](double x, TravelStep& step) { drive(x, step); };
+  const auto driveNow = [this](double x, TravelStep& step) { drive(x, step, true); };
   return advance(s, t, 1e-13 * settings().duration, driveNow);
 }
 
@@ -89,6 +100,7 @@ bool TravelRun::stepTo(TravelStep& s, double t) { return advanceTo(s, t) >= t; }
 
 /// From home to the start values of the programmes, unrecorded.
 bool TravelRun::goToStart(TravelStep& s, Travel& travel) {
+  if (pushed_) return goToStartPushing(s, travel);
   if (std::none_of(drives_.begin(), drives_.end(),
                    [](const ActiveDrive& d) { return std::abs(d.programme.at(0).position - d.home) > 1e-12; }))
     return true;
@@ -171,8 +183,16 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   for (int k = 1; k <= settings.steps; ++k) {
     const double t = k == settings.steps ? settings.duration : settings.duration * k / settings.steps;
     while (s.t < t) {
+      if (pushed_) pushed_->reach(t, progress);
+      if (progress && progress->cancelled()) {
+        travel.cancelled = true;
+        return travel;
+      }
       double target = nextKnot(s.t, t);
-      const auto contradiction = contradictionIn(s.t, target);
+      auto contradiction = contradictionIn(s.t, target);
+      if (const auto jam = pushed_ ? jamIn(s.t, target) : std::nullopt;
+          jam && (!contradiction || jam->t < contradiction->t))
+        contradiction = jam;
       if (contradiction) target = contradiction->t;
       before = s;
       const auto none = contradiction ? std::nullopt : withoutValue(s.t, target);
@@ -183,7 +203,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
         const Crossing* on = crossingAt(s.t);
         reached = goTo(s, target);
         if (const Crossing* c = crossingAt(s.t); c && c != on) changePoints_.push_back(s.t);
-        const bool doubtful = !crossingAt(s.t) && (!reached || nearSingular() || ratesJump(before, s));
+        const bool doubtful = !pushed_ && !crossingAt(s.t) && (!reached || nearSingular() || ratesJump(before, s));
         if (doubtful && !settings.reverseAtLimit && cross(travel.steps, s)) {
           s = onCrossing(*crossingAt(s.t), s.t);
           if (s.t < target && !stopBetween(before, s)) continue;
@@ -193,6 +213,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       const auto stop = stopBetween(before, s);
       watchMarks(before, s, travel);
       if (!stop && reached && !contradiction) {
+        if (pushed_ && pushed_->isKnot(target)) passKnot(s);
         if (target < t) {  // a knot: rates of the row that begins
           int direction = 1;
           if (tauAt(target, direction) <= 1e-13 * settings.duration && direction < 0) folds_.push_back({target, 0, 1});
@@ -210,7 +231,9 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
         }
         continue;
       }
-      if (!contradiction && !none && settings.reverseAtLimit && s.t > folds_.back().t && turnBack(s, t, !stop, travel))
+      const bool jammed = contradiction && contradiction->kind == EndKind::jammed;
+      if ((!contradiction || jammed) && !none && settings.reverseAtLimit && s.t > folds_.back().t &&
+          turnBack(s, t, !stop && !jammed, travel))
         continue;
       travel.ended = stop ? stop : contradiction ? contradiction : none ? none : std::optional<Ended>(failure(s, t));
       if (s.t > travel.steps.back().t || stop) record();
@@ -221,7 +244,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
       return travel;
     }
     if (k == settings.steps && !crossingAt(t)) {
-      drive(t, s);
+      drive(t, s, true);
       finish(s);
     }
     record();
@@ -261,7 +284,7 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   if (out.t == t) return true;
   pickAt(out.c);
   if (t > out.t) {
-    const bool reached = goTo(out, t);
+    const bool reached = pushed_ ? onwards(out, t) : goTo(out, t);
     history_ = marked_ = false;
     return reached;
   }
@@ -274,16 +297,23 @@ bool TravelRun::poseAt(const Travel& travel, double t, TravelStep& out) {
   }
   if (it == steps.begin()) return false;
   out = *std::prev(it);
+  const bool reached = onwards(out, t);
+  history_ = marked_ = false;
+  return reached;
+}
+
+/// From a pose of the travel on to a later time, from knot to knot.
+bool TravelRun::onwards(TravelStep& out, double t) {
   marked_ = false;
   while (out.t < t) {
     const double target = nextKnot(out.t, t);
     if (!goTo(out, target)) break;
+    if (pushed_ && pushed_->isKnot(target)) passKnot(out);
     if (target < t && !crossingAt(target)) {
       drive(target, out);
       finish(out);
     }
   }
-  history_ = marked_ = false;
   return out.t >= t;
 }
 

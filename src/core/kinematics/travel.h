@@ -9,6 +9,7 @@
 #include "base/progress.h"
 #include "kinematics/home.h"
 #include "kinematics/mobility.h"
+#include "kinematics/pushed.h"
 #include "motion/programme.h"
 #include "base/words.h"
 
@@ -23,9 +24,9 @@ struct TravelStep {
 
 /// Where a motion ends. The last two are of a search for free range only: a whole turn is free, or all that was looked
 /// at.
-enum class EndKind { deadPoint, stop, contact, cannotClose, drivesContradict, turn, search };
-constexpr std::array<std::string_view, 7> wordsOf(EndKind) {
-  return {"dead-point", "stop", "contact", "cannot-close", "drives-contradict", "turn", "search"};
+enum class EndKind { deadPoint, stop, contact, cannotClose, drivesContradict, turn, search, jammed };
+constexpr std::array<std::string_view, 8> wordsOf(EndKind) {
+  return {"dead-point", "stop", "contact", "cannot-close", "drives-contradict", "turn", "search", "jammed"};
 }
 
 struct Ended {
@@ -37,14 +38,18 @@ struct Ended {
   double gapAngle = 0;  ///< rad
   /// Drives that are under way there, and the values that they get no farther than.
   std::vector<std::pair<int, double>> drives;
-  Configuration nearest;  ///< the pose nearest to what was asked, one joint open; empty if there is none
+  Configuration nearest;        ///< the pose nearest to what was asked, one joint open; empty if there is none
+  std::optional<Jam> jam = {};  ///< of links that push one another
 };
 
 /// An interval of the travel with something that does not end it.
 struct Mark {
-  std::string code;         ///< contact-lost, past-stop, change-point
-  std::string object;       ///< cam pair or joint
-  double from = 0, to = 0;  ///< on the travel axis
+  std::string code;                     ///< contact-lost, past-stop, change-point; touches, hands-over, leaves, falls
+  std::string object;                   ///< cam pair, joint or contact
+  double from = 0, to = 0;              ///< on the travel axis
+  std::vector<std::string> links = {};  ///< of a contact
+  Vec3 place{0, 0, 0};                  ///< of a contact: ground axes
+  double gap = 0;                       ///< of a contact: m
 };
 
 struct Travel {
@@ -76,9 +81,12 @@ class TravelRun {
   /// @param run index of the run
   /// @param assembled the same mechanism compiled and closed already; used where the run leaves nothing of it out and
   ///        asks for the same fit, so that it is not done twice
-  /// @return error if home can't be closed, a stop is broken at home, a drive is on a joint that can't move
+  /// @param pushed makes what moves the freedoms that contacts push; without it these stay at home
+  /// @return error if home can't be closed, a stop is broken at home, a drive is on a joint that can't move, or links
+  ///         of a contact overlap at home
   static Result<std::unique_ptr<TravelRun>> prepare(const model::Resolved& resolved, int run,
-                                                    const Assembled* assembled = nullptr);
+                                                    const Assembled* assembled = nullptr,
+                                                    const MakePushed& pushed = {});
   /// The same run with all that it has found, for another thread.
   std::unique_ptr<TravelRun> twin() const;
 
@@ -100,6 +108,9 @@ class TravelRun {
   double timeOf(double axisValue) const;
 
   const System& system() const { return *system_; }
+  const std::shared_ptr<const System>& systemPtr() const { return system_; }
+  /// What contacts push, or null.
+  FreedomSource* pushed() const { return pushed_.get(); }
   const model::Resolved& resolved() const { return resolved_; }
   const model::Resolved::RunR& settings() const { return resolved_.runs[static_cast<std::size_t>(run_)]; }
   const Home& home() const { return home_; }
@@ -133,7 +144,17 @@ class TravelRun {
   Status makeDuration();
   Status lastAsProgrammes();
   void checkAxis();
-  Status setUp(const Assembled* assembled);
+  Status setUp(const Assembled* assembled, const MakePushed& pushed);
+  // travel_pushed.cpp
+  Status makePushed(const MakePushed& make, std::vector<int> left);
+  void followRun();
+  bool goToStartPushing(TravelStep& s, Travel& travel);
+  void passKnot(TravelStep& s);
+  void pushedJerks(double t, std::vector<double>& qddd) const;
+  std::optional<Ended> jamIn(double from, double to) const;
+  void tellPushes(double t, Travel& travel) const;
+  std::string jamText(const Ended& e) const;
+  void tellLeft();
   Status makeDrives();
   Status addDrive(int index);
   void makeWatches();
@@ -142,10 +163,13 @@ class TravelRun {
   void pickAt(const Configuration& c);
   double tauAt(double t, int& direction) const;
   double nextKnot(double t, double limit) const;
-  void drive(double t, TravelStep& s) const;
+  double nextProgrammeKnot(double t, double limit) const;
+  void driveOnly(double t, double* q, double* qd, double* qdd) const;
+  void drive(double t, TravelStep& s, bool arriving = false) const;
   void approach(double share, TravelStep& s) const;
   bool finish(TravelStep& s);
   bool goToStart(TravelStep& s, Travel& travel);
+  bool onwards(TravelStep& out, double t);
   /// Sets the driven values of a step at a time (or a place on another path), with their rates.
   using DriveAt = std::function<void(double, TravelStep&)>;
   bool trial(const TravelStep& from, double to, const DriveAt& drive, TravelStep& out);
@@ -193,7 +217,8 @@ class TravelRun {
   model::Resolved resolved_;  ///< without what does not act in this run
   int run_;
   std::shared_ptr<const System> system_;
-  std::shared_ptr<Solver> solver_;  ///< its own; see twin()
+  std::shared_ptr<Solver> solver_;         ///< its own; see twin()
+  std::shared_ptr<FreedomSource> pushed_;  ///< its own, too
   Home home_;
   Mobility mobility_;
   std::vector<ActiveDrive> drives_;

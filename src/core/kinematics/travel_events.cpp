@@ -222,6 +222,7 @@ void TravelRun::watchMarks(const TravelStep& from, const TravelStep& to, Travel&
 }
 
 void TravelRun::closeMarks(double t, Travel& travel) {
+  if (pushed_) tellPushes(t, travel);
   for (const OpenMark& m : open_) {
     const bool pair = m.kind >= watches_.size();
     const std::string name = pair ? system_->nameOf(static_cast<int>(m.kind - watches_.size()), resolved_)
@@ -236,6 +237,7 @@ void TravelRun::closeMarks(double t, Travel& travel) {
          std::abs(travel.marks.back().from - axisAt(c)) > 1e-6 * std::abs(axisAt(settings().duration) - axisAt(0))))
       travel.marks.push_back({"change-point", "", axisAt(c), axisAt(c)});
   for (const Mark& m : travel.marks) {
+    if (!m.links.empty()) continue;  // told already
     const std::string from = axisText(m.from), to = axisText(m.to);
     if (m.code == "contact-lost")
       travel.messages.push_back({Severity::warning,
@@ -277,6 +279,7 @@ bool TravelRun::turnBack(TravelStep& s, double target, bool deadPoint, Travel& t
     s.t = 2 * limit - s.t;
   }
   folds_.push_back({limit, tau, -direction});
+  if (pushed_) pushed_->forgetAfter(limit, settings().duration);
   for (double& v : s.qd) v = -v;
   drive(s.t, s);
   history_ = marked_ = false;
@@ -354,6 +357,16 @@ void TravelRun::tellEnd(Travel& travel) const {
   std::string text;
   if (e.kind == EndKind::stop) {
     text = fmt::format("joint {} meets its stop at {}", e.joint, at);
+  } else if (pushed_ && pushed_->lost() && pushed_->lost()->t == e.t) {
+    text = pushed_->lost()->closure
+               ? fmt::format("the travel ends at {}: a dead point, with links that are pushed; change a length, or "
+                             "turn back at the limit",
+                             at)
+               : fmt::format("the travel ends at {}: what is pushed there can't be followed further; check the "
+                             "outlines of the contacts' links there",
+                             at);
+  } else if (e.kind == EndKind::jammed) {
+    text = fmt::format("the travel ends at {}: jammed, {}; move a link, or turn back at the limit", at, jamText(e));
   } else if (e.kind == EndKind::drivesContradict) {
     std::string names;
     for (const auto& d : contradicting()) names += (names.empty() ? "" : ", ") + d;

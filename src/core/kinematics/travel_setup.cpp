@@ -17,7 +17,8 @@ namespace {
 constexpr double kStopSlack = 1e-9;  // rad, or of size: a value on its stop is not past it
 }  // namespace
 
-Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, int run, const Assembled* assembled) {
+Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, int run, const Assembled* assembled,
+                                                      const MakePushed& pushed) {
   std::unique_ptr<TravelRun> r(new TravelRun(resolved, run));
   const bool whole = !r->leaveOut();
   const auto& settings = r->settings();
@@ -31,13 +32,18 @@ Result<std::unique_ptr<TravelRun>> TravelRun::prepare(const Resolved& resolved, 
     if (!system.ok()) return system.error();
     r->system_ = std::make_shared<const System>(std::move(system).value());
   }
-  if (const Status s = r->setUp(assembled); !s.ok()) return s.error();
+  if (const Status s = r->setUp(assembled, pushed); !s.ok()) return s.error();
   return r;
 }
 
 std::unique_ptr<TravelRun> TravelRun::twin() const {
   std::unique_ptr<TravelRun> other(new TravelRun(*this));
-  other->solver_ = std::make_shared<Solver>(*solver_);  // the one thing that is written while poses are asked for
+  // what is written while poses are asked for
+  other->solver_ = std::make_shared<Solver>(*solver_);
+  if (pushed_) {
+    other->pushed_ = pushed_->clone();
+    other->followRun();
+  }
   return other;
 }
 
@@ -53,6 +59,7 @@ bool TravelRun::leaveOut() {
   for (int j : settings.offJoints) off(resolved_.joints[u(j)].enabled);
   for (int c : settings.offCouplings) off(resolved_.couplings[u(c)].enabled);
   for (int p : settings.offPairs) off(resolved_.camPairs[u(p)].enabled);
+  for (int c : settings.offContacts) off(resolved_.contacts[u(c)].enabled);
   if (settings.drives.empty()) return less;  // nothing is driven: a count of freedoms asks for all of them
   for (std::size_t d = 0; d < resolved_.drives.size(); ++d)
     if (std::find(settings.drives.begin(), settings.drives.end(), static_cast<int>(d)) == settings.drives.end())
@@ -89,7 +96,7 @@ std::unique_ptr<Solver> TravelRun::makeSolver(bool fine) const {
   return solver;
 }
 
-Status TravelRun::setUp(const Assembled* assembled) {
+Status TravelRun::setUp(const Assembled* assembled, const MakePushed& pushed) {
   const auto& settings = this->settings();
   if (assembled) {
     home_ = assembled->home;
@@ -124,16 +131,9 @@ Status TravelRun::setUp(const Assembled* assembled) {
   solver_->pick(mobility_.generic);
   fullRank_ = solver_->rank();
   solver_->pickAgain(home_.configuration);
-  const int floating = 6 * static_cast<int>(system_->floating.size());
-  const int left = mobility_.left - mobility_.idle - floating;
-  if (left > 0) {
-    std::string names;
-    for (const auto& text : mobility_.leftFreedoms) names += (names.empty() ? "" : "; ") + text;
-    messages_.push_back({Severity::warning,
-                         "left-over",
-                         {},
-                         fmt::format("{} freedom(s) are left without a drive and stay at home: {}", left, names)});
-  }
+  if (pushed)
+    if (const Status made = makePushed(pushed, solver_->leftOver()); !made.ok()) return made;
+  tellLeft();
   for (const auto& name : mobility_.redundantDrives)
     messages_.push_back({Severity::warning,
                          "redundant-drive",

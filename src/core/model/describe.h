@@ -41,7 +41,7 @@ struct Measures {
 };
 
 /// What a reference names.
-enum class Ref { link, seat, joint, coupling, camPair, drive, gauge };
+enum class Ref { link, seat, joint, coupling, camPair, contact, drive, gauge };
 
 template <class A, class T>
 void describeJoint(A& a, T& j) {
@@ -54,6 +54,19 @@ void describeJoint(A& a, T& j) {
     in.field("slide", j.slideOffset, dimension::kLength);
     in.field("turn", j.turnOffset, dimension::kAngle);
   });
+}
+
+template <class A, class T>
+void describeContact(A& a, T& c) {
+  a.sides("between", c.sideA, c.sideB, Ref::link);
+  a.flag("enabled", c.enabled, true);
+}
+
+/// Of a load on a seat; its force and moment, and an effort with its joint value, are written by hand.
+template <class A, class T>
+void describeForce(A& a, T& f) {
+  a.ref("in", f.in, Ref::link, "ground");
+  a.flag("enabled", f.enabled, true);
 }
 
 template <class A, class T>
@@ -127,6 +140,7 @@ void describeRun(A& a, T& r) {
     in.refs("joints", r.off, Ref::joint);
     in.refs("couplings", r.off, Ref::coupling);
     in.refs("cam_pairs", r.off, Ref::camPair);
+    in.refs("contacts", r.off, Ref::contact);
   });
   a.byName("start", r.start, Ref::drive);
   a.group("ghosts", [&](auto& in) {

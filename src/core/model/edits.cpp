@@ -97,7 +97,8 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                renameIn(out.requirements, id, name, error) || renameIn(out.runs, id, name, error) ||
                renameIn(out.paths, id, name, error) || renameIn(out.programmes, id, name, error) ||
                renameIn(out.camPairs, id, name, error) || renameIn(out.sheets, id, name, error) ||
-               renameIn(out.groups, id, name, error);
+               renameIn(out.groups, id, name, error) || renameIn(out.contacts, id, name, error) ||
+               renameIn(out.forces, id, name, error);
   // the only body of a link that bears its name goes by the new one too
   if (const auto link = findLink(m, id); link && link->bodies.size() == 1 && link->bodies[0]->name == link->name)
     out = changedBody(out, link->bodies[0]->id, [&](Body& b) { b.name = name; });
@@ -189,6 +190,22 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     if (drop) gone.insert(c.id);
     return drop;
   });
+  const auto less = [&](std::vector<Id>& side) {
+    side.erase(std::remove_if(side.begin(), side.end(), is), side.end());
+  };
+  for (const auto& c : m.contacts)
+    if (std::any_of(c->sideA.begin(), c->sideA.end(), is) || std::any_of(c->sideB.begin(), c->sideB.end(), is))
+      change<Contact>(out.contacts, c->id, [&](Contact& x) {
+        less(x.sideA);
+        less(x.sideB);
+      });
+  dropIf(out.contacts, [&](const Contact& c) {
+    const bool drop = is(c.id) || c.sideA.empty() || c.sideB.empty();
+    if (drop) gone.insert(c.id);
+    return drop;
+  });
+  dropIf(out.forces,
+         [&](const Force& f) { return is(f.id) || is(f.on) || (f.of && is(f.of->id)) || (f.in && is(*f.in)); });
   dropIf(out.gauges, [&](const Gauge& g) {
     const bool drop = is(g.id) || (g.in && is(*g.in)) || (g.about && is(g.about->id)) ||
                       std::any_of(g.of.begin(), g.of.end(), [&](const Symbol& s) { return is(s.id); });

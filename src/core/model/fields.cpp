@@ -151,6 +151,13 @@ class FieldWalk {
     visit(c.radius, dimension::kLength);
   }
   template <class T>
+  void force(T& f) {
+    const Dimension moment = dimension::kForce + dimension::kLength;
+    visit(f.effort, f.of && of_.value(*f.of) == dimension::kAngle ? moment : dimension::kForce);
+    each(f.force, dimension::kForce);
+    each(f.moment, moment);
+  }
+  template <class T>
   void rows(T& rows, const Dimension& value) {
     for (auto& row : rows)
       figures(
@@ -307,6 +314,7 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
   all(m.joints, "joint", [&](const Joint& x) { walk.joint(x); });
   all(m.couplings, "coupling", [&](const Coupling& x) { walk.coupling(x); });
   all(m.camPairs, "cam pair", [&](const CamPair& x) { walk.camPair(x); });
+  all(m.forces, "force", [&](const Force& x) { walk.force(x); });
   all(m.programmes, "programme", [&](const NamedProgramme& x) { walk.rows(x.rows, dimension::kPlain); });
   all(m.drives, "drive", [&](const Drive& x) { walk.rows(x.programme, dimension::kPlain); });
   all(m.gauges, "gauge", [&](const Gauge& x) { walk.gauge(x); });
@@ -338,6 +346,7 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
   changeAll(out.joints, [&](Joint& x) { walk.joint(x); });
   changeAll(out.couplings, [&](Coupling& x) { walk.coupling(x); });
   changeAll(out.camPairs, [&](CamPair& x) { walk.camPair(x); });
+  changeAll(out.forces, [&](Force& x) { walk.force(x); });
   changeAll(out.drives, [&](Drive& x) { walk.rows(x.programme, of.drive(x.id)); });
   changeAll(out.programmes, [&](NamedProgramme& x) { walk.rows(x.rows, of.programme(x.id)); });
   changeAll(out.gauges, [&](Gauge& x) { walk.gauge(x); });

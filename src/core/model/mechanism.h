@@ -313,6 +313,30 @@ struct CamPair {
   Extra extra;
 };
 
+/// Links that push one another where they meet: each of the first side against each of the second.
+struct Contact {
+  COOPERAGE_SPECIAL_MEMBERS(Contact);
+  Id id = 0;
+  std::string name;
+  std::vector<Id> sideA, sideB;  ///< links
+  bool enabled = true;
+  Extra extra;
+};
+
+/// A load: an effort along a joint value, or a force and a moment on a seat.
+struct Force {
+  COOPERAGE_SPECIAL_MEMBERS(Force);
+  Id id = 0;
+  std::string name;
+  std::optional<Symbol> of;  ///< JOINT.VALUE, of an effort
+  Field effort;              ///< along the positive value, on the second link: N m of a turn, N of a slide
+  Id on = 0;                 ///< seat, of the others
+  Triple force, moment;      ///< at its origin
+  std::optional<Id> in;      ///< link in whose axes they stand; ground if none
+  bool enabled = true;
+  Extra extra;
+};
+
 /// A programme with a name of its own, for several drives.
 struct NamedProgramme {
   COOPERAGE_SPECIAL_MEMBERS(NamedProgramme);
@@ -382,7 +406,7 @@ struct Run {
   std::optional<Field> stepRate;          ///< steps a second, in place of a number
   Id axis = 0;                            ///< a drive, or 0 for time
   std::optional<std::vector<Id>> drives;  ///< which act; all enabled ones if absent
-  std::vector<Id> off;                    ///< joints, couplings and cam pairs that don't act in it
+  std::vector<Id> off;                    ///< joints, couplings, cam pairs and contacts that don't act in it
   std::vector<std::pair<Id, Field>> start;
   int ghostEvery = 0;             ///< a ghost each so many steps; 0: none
   std::vector<Field> ghostMarks;  ///< and at these places of the travel axis
@@ -442,6 +466,8 @@ struct Mechanism {
   std::vector<std::shared_ptr<const Joint>> joints;
   std::vector<std::shared_ptr<const Coupling>> couplings;
   std::vector<std::shared_ptr<const CamPair>> camPairs;
+  std::vector<std::shared_ptr<const Contact>> contacts;
+  std::vector<std::shared_ptr<const Force>> forces;
   std::vector<std::shared_ptr<const NamedProgramme>> programmes;
   std::vector<std::shared_ptr<const Drive>> drives;
   std::vector<std::shared_ptr<const Gauge>> gauges;

@@ -27,7 +27,7 @@ static Result<Resolved> resolveSettled(const Mechanism& mechanism) {
   Resolving ctx(mechanism);
   ctx.out.units = mechanism.units;
   const bool all = ctx.parameters() && resolveLinks(ctx) && resolveSheets(ctx) && resolveJoints(ctx) && resolveLinkPlates(ctx) &&
-                   resolveCouplings(ctx) && resolveCamPairs(ctx) && resolveGauges(ctx) && resolveDrives(ctx) &&
+                   resolveCouplings(ctx) && resolveCamPairs(ctx) && resolveContacts(ctx) && resolveForces(ctx) && resolveGauges(ctx) && resolveDrives(ctx) &&
                    resolveRequirements(ctx) && resolvePaths(ctx) && resolveRuns(ctx);
   if (!all) return ctx.error;
   ctx.out.normals = planeNormals(ctx.out);

@@ -141,6 +141,30 @@ struct Resolved {
     bool inside = false, enabled = true;
     Id camCurve = 0, followerCurve = 0;
   };
+  /// Links that push one another, side against side.
+  struct ContactR {
+    COOPERAGE_SPECIAL_MEMBERS(ContactR);
+    Id id = 0;
+    std::string name;
+    std::vector<int> sideA, sideB;
+    bool enabled = true;
+  };
+  /// A figure, or a formula of joint values and time that gives it along the motion.
+  struct LoadR {
+    double value = 0;
+    std::shared_ptr<const FormulaR> formula;
+  };
+  struct ForceR {
+    COOPERAGE_SPECIAL_MEMBERS(ForceR);
+    Id id = 0;
+    std::string name;
+    ValueRef of;                       ///< joint -1 where it acts on a seat
+    LoadR effort;                      ///< N m or N, along the value
+    std::pair<int, int> seat{-1, -1};  ///< link, index among its seats
+    std::array<LoadR, 3> force, moment;
+    int in = -1;  ///< link in whose axes they stand, or -1 for ground
+    bool enabled = true;
+  };
   using RowR = motion::RowFigures;
   struct DriveR {
     COOPERAGE_SPECIAL_MEMBERS(DriveR);
@@ -206,7 +230,7 @@ struct Resolved {
     std::vector<int> sideA, sideB;              ///< links; both empty: all pairs
     double turns = 0;                           ///< in place of a duration, of the axis drive or the first that acts
     double stepSize = 0, stepRate = 0;          ///< in place of a number of steps; SI, on the axis; 1/s
-    std::vector<int> offJoints, offCouplings, offPairs;
+    std::vector<int> offJoints, offCouplings, offPairs, offContacts;
     int ghostEvery = 0;
     std::vector<double> ghostMarks;
   };
@@ -220,6 +244,8 @@ struct Resolved {
   std::vector<JointR> joints;
   std::vector<CouplingR> couplings;
   std::vector<CamPairR> camPairs;
+  std::vector<ContactR> contacts;
+  std::vector<ForceR> forces;
   std::vector<DriveR> drives;
   std::vector<PathR> paths;
   std::vector<GaugeR> gauges;

@@ -105,6 +105,8 @@ static bool resolveRun(Resolving& ctx, const Run& given) {
       r.offJoints.push_back(j->second);
     else if (const auto p = ctx.pairIndex.find(id); p != ctx.pairIndex.end())
       r.offPairs.push_back(p->second);
+    else if (const auto c = ctx.contactIndex.find(id); c != ctx.contactIndex.end())
+      r.offContacts.push_back(c->second);
     else
       for (std::size_t i = 0; i < ctx.out.couplings.size(); ++i)
         if (ctx.out.couplings[i].id == id) r.offCouplings.push_back(static_cast<int>(i));

@@ -42,7 +42,7 @@ struct Resolving {
   Error error;
   std::unordered_map<Id, Quantity> values;  ///< of parameters
   std::vector<const Parameter*> open;       ///< parameters that are being worked out, to find circles
-  std::unordered_map<Id, int> linkIndex, jointIndex, driveIndex, gaugeIndex, pairIndex;
+  std::unordered_map<Id, int> linkIndex, jointIndex, driveIndex, gaugeIndex, pairIndex, contactIndex;
   std::unordered_map<Id, std::pair<int, int>> seatIndex;
   std::unordered_map<Id, Pose> curveSeat;
   std::set<Id> used;                                                ///< curves on which something touches or runs
@@ -81,6 +81,10 @@ bool valueFormula(Resolving& ctx, const Field& f, const Dimension& wanted, const
                   std::shared_ptr<const Resolved::FormulaR>& into, bool time = false);
 /// Contacts of curves.
 bool resolveCamPairs(Resolving& ctx);
+/// Links that push one another.
+bool resolveContacts(Resolving& ctx);
+/// Loads.
+bool resolveForces(Resolving& ctx);
 /// A place on a travel axis.
 bool readOnAxis(Resolving& ctx, const Field& f, const Dimension& axis, const std::string& object, const char* what,
                 double& into);

@@ -65,6 +65,8 @@ PreparedPtr prepare(model::MechanismPtr mechanism, Resolved resolved, int run, c
   for (const auto& l : resolved.links) out->poses.push_back(l.placement);
   out->resolved = std::make_shared<const Resolved>(std::move(resolved));
   if (done.ok()) done = workOut(*out);
+  if (!out->resolved->contacts.empty() && solidOf)
+    out->contacts = std::make_shared<const contact::ContactBodies>(contact::contactBodies(*out->resolved, solidOf));
   if (!done.ok()) out->problem = done.error();
   out->meshProblems = model::meshProblems(*out->mechanism, out->poses);
   return out;

@@ -5,6 +5,7 @@
 #include <optional>
 #include <vector>
 
+#include "contact/pushing.h"
 #include "kinematics/travel.h"
 #include "model/edits.h"
 #include "shape/solid.h"
@@ -23,6 +24,7 @@ struct Prepared {
   std::vector<Pose> poses;                           ///< X_GL at home; of a mechanism that doesn't close as placed
   std::vector<Message> meshProblems;                 ///< gears that don't mesh as they stand
   std::optional<kinematics::OpenLoop> open;          ///< of one that doesn't close: where it is least open
+  contact::ContactBodiesPtr contacts;                ///< what links of contacts touch with; null without contacts
   std::optional<Error> problem;                      ///< why there is no system or no home
   int run = -1;                                      ///< whose drives act and whose fit holds
 

@@ -21,9 +21,10 @@ Result<std::unique_ptr<kinematics::TravelRun>> runOf(const PreparedPtr& source, 
   if (run < 0 || run >= static_cast<int>(source->resolved->runs.size()))
     return Error{"run", "", "there is no such run"};
   // what closes only without the joints that a run switches off is for the run to say
-  if (!source->closes()) return kinematics::TravelRun::prepare(*source->resolved, run);
+  const auto pushed = source->contacts ? contact::pushedBy(source->contacts) : kinematics::MakePushed();
+  if (!source->closes()) return kinematics::TravelRun::prepare(*source->resolved, run, nullptr, pushed);
   const kinematics::Assembled assembled = source->assembled();
-  return kinematics::TravelRun::prepare(*source->resolved, run, &assembled);
+  return kinematics::TravelRun::prepare(*source->resolved, run, &assembled, pushed);
 }
 
 Result<RunStudy> runStudy(const PreparedPtr& source, int run, const Tools& tools, const RunAsk& ask) {

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "io/coop_file.h"
+#include "model/edits.h"
 #include "model/resolve.h"
 
 namespace cooperage::io {
@@ -95,6 +96,7 @@ class Noted {
   bool is(Id id, Ref to) const {
     return to == Ref::joint     ? findById(m_.joints, id) != nullptr
            : to == Ref::camPair ? findById(m_.camPairs, id) != nullptr
+           : to == Ref::contact ? findById(m_.contacts, id) != nullptr
            : to == Ref::drive   ? findById(m_.drives, id) != nullptr
                                 : findById(m_.couplings, id) != nullptr;
   }
@@ -168,6 +170,7 @@ class Filled {
       case Ref::joint: return m_.joints.front()->id;
       case Ref::coupling: return m_.couplings.empty() ? 0 : m_.couplings.front()->id;
       case Ref::camPair: return m_.camPairs.empty() ? 0 : m_.camPairs.front()->id;
+      case Ref::contact: return m_.contacts.empty() ? 0 : m_.contacts.front()->id;
       case Ref::drive: return m_.drives.front()->id;
       case Ref::gauge: return m_.gauges.front()->id;
     }
@@ -225,6 +228,61 @@ TEST(Describe, PathsComeBackToo) {
   EXPECT_EQ(before.keys, after.keys);
 }
 
+TEST(Describe, ContactsAndForcesComeBackToo) {
+  Mechanism m = demo("stave-lifter");
+  Contact c;
+  c.id = newId();
+  c.name = "push";
+  Filled filled(m);
+  describeContact(filled, c);
+  m.contacts = {std::make_shared<const Contact>(c)};
+  Force held, pressed;
+  held.id = newId();
+  held.name = "held";
+  held.of = Symbol{m.joints.front()->id, infoOf(m.joints.front()->kind).values.front().name};
+  held.effort = *parseField(m, "-0.2 N*m");
+  describeForce(filled, held);
+  pressed.id = newId();
+  pressed.name = "pressed";
+  pressed.on = m.links.front()->seats.front()->id;
+  pressed.force[2] = *parseField(m, "5 kN");
+  pressed.moment[0] = Field(3);
+  m.forces = {std::make_shared<const Force>(held), std::make_shared<const Force>(pressed)};
+  model::Run off = *m.runs.front();
+  off.off.push_back(c.id);
+  m.runs.front() = std::make_shared<const model::Run>(off);
+  const std::string text = writeCoop(m);
+  const auto again = readCoop(text);
+  ASSERT_TRUE(again.ok()) << again.error().text;
+  EXPECT_EQ(writeCoop(*again), text);
+  Noted before(m), after(*again);
+  describeContact(before, *m.contacts.back());
+  describeContact(after, *again->contacts.back());
+  for (std::size_t i = 0; i < 2; ++i) {
+    describeForce(before, *m.forces[i]);
+    describeForce(after, *again->forces[i]);
+  }
+  EXPECT_EQ(before.keys, after.keys);
+  EXPECT_THAT(text, testing::HasSubstr("\"-0.2 N*m\""));
+  const auto r = resolve(*again);
+  ASSERT_TRUE(r.ok()) << r.error().text;
+  EXPECT_DOUBLE_EQ(r->forces[1].force[2].value, 5000);
+  EXPECT_DOUBLE_EQ(r->forces[1].moment[0].value, 3e-3);  // N mm of the document
+  EXPECT_EQ(r->runs.front().offContacts, std::vector<int>{0});
+  // a link on both sides is named
+  Contact both = c;
+  both.sideB = both.sideA;
+  m.contacts = {std::make_shared<const Contact>(both)};
+  const auto bad = resolve(m);
+  ASSERT_FALSE(bad.ok());
+  EXPECT_EQ(bad.error().code, "same-link");
+  // taking its only link away takes the contact
+  Mechanism n = *again;
+  const auto less = model::removed(n, {n.contacts[0]->sideB[0]});
+  ASSERT_TRUE(less.ok()) << less.error().text;
+  EXPECT_TRUE(less->contacts.empty());
+}
+
 /// Keys of an object in the schema, those within it too: "sweep.from".
 std::set<std::string> schemaKeys(const char* object, const std::set<std::string>& head) {
   const auto json = nlohmann::json::parse(*readFile(std::filesystem::path(COOPERAGE_DOCS) / "cooperage.schema.json"));
@@ -262,6 +320,9 @@ std::set<std::string> described(Describe describe) {
 TEST(Describe, TheSchemaHasTheSameKeys) {
   EXPECT_EQ(described<Joint>([](auto& a, auto& x) { describeJoint(a, x); }),
             schemaKeys("joint", {"name", "kind", "between", "lead", "curve", "surface"}));
+  EXPECT_EQ(described<Contact>([](auto& a, auto& x) { describeContact(a, x); }), schemaKeys("contact", {"name"}));
+  EXPECT_EQ(described<Force>([](auto& a, auto& x) { describeForce(a, x); }),
+            schemaKeys("force", {"name", "of", "effort", "on", "force", "moment"}));
   EXPECT_EQ(described<Drive>([](auto& a, auto& x) { describeDrive(a, x); }),
             schemaKeys("drive", {"name", "value", "gauge", "programme"}));
   EXPECT_EQ(described<Gauge>([](auto& a, auto& x) { describeGauge(a, x); }),

@@ -1,0 +1,432 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "contact/push_model.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/index.h"
+
+namespace cooperage::contact {
+
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+using kinematics::Configuration;
+using kinematics::System;
+using model::Resolved;
+
+namespace {
+
+constexpr double kSlack = 1e-9;    // m: how far a foot may lie beyond the end of what it stands on
+constexpr double kOverlap = 1e-6;  // m: bodies that share less of their height pass one another
+constexpr double kFarStop = 1e100;
+
+Vec2 flat(const Mat3& axes, const Vec3& v) { return {axes.col(0).dot(v), axes.col(1).dot(v)}; }
+
+}  // namespace
+
+PushModel::PushModel(std::shared_ptr<const System> system, std::shared_ptr<const Resolved> resolved,
+                     std::shared_ptr<const ContactBodies> bodies, std::vector<int> driven, std::vector<int> pushed,
+                     kinematics::Solver::Options options, Configuration home, Configuration generic)
+    : system_(std::move(system)),
+      resolved_(std::move(resolved)),
+      bodies_(std::move(bodies)),
+      driven_(std::move(driven)),
+      pushed_(std::move(pushed)),
+      solver_(
+          *system_,
+          [&] {
+            std::vector<int> all = driven_;
+            all.insert(all.end(), pushed_.begin(), pushed_.end());
+            return all;
+          }(),
+          options),
+      generic_(std::move(generic)),
+      c_(home) {
+  solver_.setHome(home);
+  solver_.pick(generic_);
+  solver_.pickAgain(home);
+  const std::size_t n = u(system_->dofCount());
+  qd0_.assign(n, 0);
+  qdd_ = drivenRate_ = drivenAcceleration_ = zero_ = total_ = qd0_;
+  unit_.assign(pushed_.size(), qd0_);
+  unitJets_.resize(pushed_.size());
+  makePairs();
+  makeStops();
+  for (const auto& f : resolved_->forces) loaded_ = loaded_ || f.enabled;
+}
+
+PushModel::PushModel(const PushModel& o) = default;
+
+int PushModel::coordinateOf(int dof) const {
+  const auto it = std::find(pushed_.begin(), pushed_.end(), dof);
+  return it == pushed_.end() ? -1 : static_cast<int>(it - pushed_.begin());
+}
+
+void PushModel::pickAt(const Configuration& c) { solver_.pickAgain(c); }
+
+void PushModel::makePairs() {
+  solver_.forward(c_);
+  std::vector<PoseJet> jets;
+  solver_.motion(c_, zero_, zero_, zero_, jets);
+  quarter_ = 1e300;
+  for (const LinkPair& of : bodies_->pairs) {
+    Pair p;
+    p.of = &of;
+    // the height of one plane over the other never changes
+    const Pose a = linkJet(jets, of.a).pose(), b = linkJet(jets, of.b).pose();
+    const Vec3 normal = b.R * of.outlinesB->axes.col(2);
+    const double height = normal.dot(a.p - b.p);
+    double thin = 1e300;
+    for (std::size_t i = 0; i < of.outlinesA->parts.size(); ++i)
+      for (std::size_t k = 0; k < of.outlinesB->parts.size(); ++k) {
+        const auto &pa = *of.outlinesA->parts[i], &pb = *of.outlinesB->parts[k];
+        if (std::min(pa.high + height, pb.high) - std::max(pa.low + height, pb.low) < kOverlap) continue;
+        p.parts.push_back({static_cast<int>(i), static_cast<int>(k), 0});
+        thin = std::min({thin, pa.outline.thinnest(), pb.outline.thinnest()});
+      }
+    if (p.parts.empty()) continue;
+    p.quarter = 0.25 * thin;
+    quarter_ = std::min(quarter_, p.quarter);
+    double area = 0;
+    const auto centre = [&](const LinkOutlines& o, Vec2& at, double& reach) {
+      area = 0;
+      at = Vec2(0, 0);
+      for (const auto& part : o.parts) {
+        at += part->outline.area() * part->outline.centroid();
+        area += part->outline.area();
+      }
+      at /= area;
+      reach = 0;
+      for (const auto& part : o.parts) reach = std::max(reach, part->outline.reachFrom(at));
+    };
+    centre(*of.outlinesA, p.centreA, p.reachA);
+    centre(*of.outlinesB, p.centreB, p.reachB);
+    pairs_.push_back(std::move(p));
+  }
+  motion_.resize(pairs_.size());
+  remembered_.resize(pairs_.size());
+  byValue_.assign(pairs_.size(), std::vector<std::pair<double, Vec2>>(pushed_.size(), {0, Vec2(0, 0)}));
+}
+
+void PushModel::makeStops() {
+  for (std::size_t i = 0; i < resolved_->joints.size(); ++i) {
+    const auto& j = resolved_->joints[i];
+    if (system_->compiledJoint(static_cast<int>(i)) < 0) continue;
+    for (std::size_t v = 0; v < j.low.size(); ++v) {
+      const int dof = system_->dofOf({static_cast<int>(i), static_cast<int>(v)});
+      if (dof < 0 || system_->dofs[u(dof)].ball >= 0) continue;
+      if (std::find(driven_.begin(), driven_.end(), dof) != driven_.end()) continue;
+      if (j.low[v] && std::abs(*j.low[v]) < kFarStop) stops_.push_back({dof, false, *j.low[v], j.name});
+      if (j.high[v] && std::abs(*j.high[v]) < kFarStop) stops_.push_back({dof, true, *j.high[v], j.name});
+    }
+  }
+}
+
+PoseJet PushModel::linkJet(const std::vector<PoseJet>& jets, int link) const {
+  return jets[u(system_->nodeOfLink[u(link)])] * system_->linkInNode[u(link)];
+}
+
+PlanarMotion PushModel::planar(const Pair& p, const std::vector<PoseJet>& jets, bool second) const {
+  const PoseJet a = linkJet(jets, p.of->a), b = linkJet(jets, p.of->b);
+  const Mat3 B = b.R[0] * p.of->outlinesB->axes;
+  const Vec3 x = a.R[0] * p.of->outlinesA->axes.col(0), d = a.p[0] - b.p[0];
+  PlanarMotion m;
+  const Vec2 direction = flat(B, x);
+  const double size = direction.norm();
+  m.c = direction.x() / size;
+  m.s = direction.y() / size;
+  m.p = flat(B, d);
+  const Vec3 wb = b.spin(), wa = a.spin(), z = B.col(2);
+  m.w = z.dot(wa - wb);
+  const Vec3 v = a.p[1] - b.p[1] - wb.cross(d);
+  m.v = flat(B, v);
+  if (second) {
+    m.alpha = z.dot(a.spinRate() - b.spinRate());
+    m.a = flat(B, a.p[2] - b.p[2] - b.spinRate().cross(d) - wb.cross(wb.cross(d)) - 2 * wb.cross(v));
+  }
+  return m;
+}
+
+bool PushModel::go(double t, const VectorXd& q, Configuration& c) {
+  t_ = t;
+  std::fill(drivenRate_.begin(), drivenRate_.end(), 0.0);
+  std::fill(drivenAcceleration_.begin(), drivenAcceleration_.end(), 0.0);
+  drives_.at(t, c.q.data(), drivenRate_.data(), drivenAcceleration_.data());
+  for (std::size_t k = 0; k < pushed_.size(); ++k) c.q[u(pushed_[k])] = q[static_cast<Eigen::Index>(k)];
+  if (!solver_.close(c).closed) return false;
+  c_ = c;
+  qd0_ = drivenRate_;
+  std::fill(qdd_.begin(), qdd_.end(), 0.0);
+  if (!solver_.rates(c_, qd0_, qdd_)) return false;
+  solver_.motion(c_, qd0_, zero_, zero_, base_);
+  for (std::size_t k = 0; k < pushed_.size(); ++k) {
+    std::fill(unit_[k].begin(), unit_[k].end(), 0.0);
+    std::fill(qdd_.begin(), qdd_.end(), 0.0);
+    unit_[k][u(pushed_[k])] = 1;
+    if (!solver_.rates(c_, unit_[k], qdd_)) return false;
+    solver_.motion(c_, unit_[k], zero_, zero_, unitJets_[k]);
+  }
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    motion_[i] = planar(pairs_[i], base_, false);
+    for (std::size_t k = 0; k < pushed_.size(); ++k) {
+      const PlanarMotion one = planar(pairs_[i], unitJets_[k], false);
+      byValue_[i][k] = {one.w, one.v};
+    }
+  }
+  return true;
+}
+
+void PushModel::ratesOf(const VectorXd& v, std::vector<double>& qd) const {
+  qd = qd0_;
+  for (std::size_t k = 0; k < pushed_.size(); ++k)
+    for (std::size_t i = 0; i < qd.size(); ++i) qd[i] += v[static_cast<Eigen::Index>(k)] * unit_[k][i];
+}
+
+bool PushModel::accelerate(const VectorXd& v) {
+  ratesOf(v, total_);
+  qdd_ = drivenAcceleration_;
+  for (const int d : pushed_) qdd_[u(d)] = 0;
+  if (!solver_.rates(c_, total_, qdd_)) return false;
+  solver_.motion(c_, total_, qdd_, zero_, full_);
+  return true;
+}
+
+double PushModel::separation(const Pair& p, const PlanarMotion& m) const {
+  return (m.point(p.centreA) - p.centreB).norm() - p.reachA - p.reachB;
+}
+
+void PushModel::fill(const Pair& p, const Gap& g, std::size_t index, GapRow& row) const {
+  (void)p;
+  row.gap = g.size;
+  row.byTime = g.normal.dot(motion_[index].velocityAt(g.onA));
+  row.byValue.resize(static_cast<Eigen::Index>(pushed_.size()));
+  for (std::size_t k = 0; k < pushed_.size(); ++k) {
+    const auto& [w, v] = byValue_[index][k];
+    row.byValue[static_cast<Eigen::Index>(k)] = g.normal.dot(v + w * left(g.onA - motion_[index].p));
+  }
+  row.within = g.within;
+  row.facing = g.facing;
+}
+
+void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
+  out.clear();
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    const Pair& p = pairs_[i];
+    if (separation(p, motion_[i]) > ahead) continue;
+    for (const Part& part : p.parts) {
+      const Outline& a = p.of->outlinesA->parts[u(part.a)]->outline;
+      const Outline& b = p.of->outlinesB->parts[u(part.b)]->outline;
+      for (const auto& f : search_.find(a, b, motion_[i], ahead, depth, kSlack)) {
+        GapRow row;
+        row.key = {static_cast<int>(i), part.a, part.b, f.pair, -1};
+        fill(p, f.gap, i, row);
+        out.push_back(std::move(row));
+      }
+    }
+  }
+  for (std::size_t s = 0; s < stops_.size(); ++s) {
+    GapRow row;
+    row.key.stop = static_cast<int>(s);
+    if (one(row.key, row) && row.gap <= ahead && row.gap >= -depth && row.byValue.cwiseAbs().maxCoeff() > 0)
+      out.push_back(std::move(row));
+  }
+}
+
+bool PushModel::one(const GapKey& key, GapRow& row) {
+  row.key = key;
+  if (key.stop >= 0) {
+    const Stop& s = stops_[u(key.stop)];
+    const double sign = s.high ? -1 : 1, arm = kinematics::isTurn(system_->dofs[u(s.dof)].motion) ? system_->size : 1;
+    row.gap = sign * arm * (c_.q[u(s.dof)] - s.limit);
+    row.byTime = sign * arm * qd0_[u(s.dof)];
+    row.byValue.resize(static_cast<Eigen::Index>(pushed_.size()));
+    for (std::size_t k = 0; k < pushed_.size(); ++k)
+      row.byValue[static_cast<Eigen::Index>(k)] = sign * arm * unit_[k][u(s.dof)];
+    row.within = row.facing = true;
+    return true;
+  }
+  const Pair& p = pairs_[u(key.pair)];
+  Gap g;
+  const auto& a = p.of->outlinesA->parts[u(key.partA)]->outline.features()[u(key.features.a)];
+  const auto& b = p.of->outlinesB->parts[u(key.partB)]->outline.features()[u(key.features.b)];
+  if (!gapOf(a, b, motion_[u(key.pair)], kSlack, g)) return false;
+  fill(p, g, u(key.pair), row);
+  return true;
+}
+
+double PushModel::acceleration(const GapKey& key) {
+  if (key.stop >= 0) {
+    const Stop& s = stops_[u(key.stop)];
+    const double sign = s.high ? -1 : 1, arm = kinematics::isTurn(system_->dofs[u(s.dof)].motion) ? system_->size : 1;
+    return sign * arm * qdd_[u(s.dof)];
+  }
+  const Pair& p = pairs_[u(key.pair)];
+  Gap g;
+  const auto& a = p.of->outlinesA->parts[u(key.partA)]->outline.features()[u(key.features.a)];
+  const auto& b = p.of->outlinesB->parts[u(key.partB)]->outline.features()[u(key.features.b)];
+  return gapOf(a, b, planar(p, full_, true), kSlack, g) ? g.acceleration : 0;
+}
+
+MatrixXd PushModel::metric() const {
+  const Eigen::Index n = static_cast<Eigen::Index>(pushed_.size());
+  MatrixXd M = MatrixXd::Zero(n, n);
+  std::vector<int> done;
+  const auto add = [&](int link, const LinkOutlines& o) {
+    if (std::find(done.begin(), done.end(), link) != done.end()) return;
+    done.push_back(link);
+    for (const auto& part : o.parts) {
+      const Vec3 centre = o.axes.col(0) * part->outline.centroid().x() + o.axes.col(1) * part->outline.centroid().y();
+      Eigen::MatrixXd J(6, n);
+      for (Eigen::Index k = 0; k < n; ++k) {
+        const PoseJet l = linkJet(unitJets_[static_cast<std::size_t>(k)], link);
+        J.block<3, 1>(0, k) = l.R[1] * centre + l.p[1];
+        J.block<3, 1>(3, k) = std::sqrt(part->outline.gyration2()) * l.spin();
+      }
+      M += part->outline.area() * (part->high - part->low) * J.transpose() * J;
+    }
+  };
+  for (const Pair& p : pairs_) {
+    add(p.of->a, *p.of->outlinesA);
+    add(p.of->b, *p.of->outlinesB);
+  }
+  // what moves no link of a contact (only a stop holds it) has a weight too
+  const double trace = M.trace();
+  for (Eigen::Index k = 0; k < n; ++k) {
+    const double scale = system_->dofs[u(pushed_[static_cast<std::size_t>(k)])].scale;
+    if (M(k, k) <= 0) M(k, k) = trace > 0 ? trace / (scale * scale) : 1 / (scale * scale);
+    M(k, k) *= 1 + 1e-12;
+  }
+  return M;
+}
+
+VectorXd PushModel::loads(double t) const {
+  const Eigen::Index n = static_cast<Eigen::Index>(pushed_.size());
+  VectorXd out = VectorXd::Zero(n);
+  const auto figure = [&](const Resolved::LoadR& l) {
+    if (!l.formula) return l.value;
+    return l.formula
+        ->at([&](const Symbol& s) {
+          if (s.id == 0) return Jet(t);
+          for (const auto& [symbol, ref] : l.formula->values)
+            if (symbol == s) {
+              const int dof = ref.joint < 0 ? -1 : system_->dofOf(ref);
+              return Jet(dof < 0 ? 0.0 : c_.q[u(dof)]);
+            }
+          return Jet(0.0);
+        })
+        .v;
+  };
+  for (const auto& f : resolved_->forces) {
+    if (!f.enabled) continue;
+    if (f.seat.first < 0) {
+      const int dof = f.of.joint < 0 ? -1 : system_->dofOf(f.of);
+      if (dof < 0) continue;
+      const double effort = figure(f.effort);
+      for (Eigen::Index k = 0; k < n; ++k) out[k] += effort * unit_[static_cast<std::size_t>(k)][u(dof)];
+      continue;
+    }
+    Vec3 force, moment;
+    for (int i = 0; i < 3; ++i) {
+      force[i] = figure(f.force[u(i)]);
+      moment[i] = figure(f.moment[u(i)]);
+    }
+    if (f.in >= 0) {
+      const Mat3 R = linkJet(base_, f.in).R[0];
+      force = R * force;
+      moment = R * moment;
+    }
+    const Vec3 at = resolved_->links[u(f.seat.first)].seats[u(f.seat.second)].frame.p;
+    for (Eigen::Index k = 0; k < n; ++k) {
+      const PoseJet l = linkJet(unitJets_[static_cast<std::size_t>(k)], f.seat.first);
+      out[k] += force.dot(l.R[1] * at + l.p[1]) + moment.dot(l.spin());
+    }
+  }
+  return out;
+}
+
+double PushModel::hurry(double byTime, const VectorXd& v) const {
+  double most = 0;
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    const Pair& p = pairs_[i];
+    double w = byTime * motion_[i].w;
+    const Vec2 centre = motion_[i].point(p.centreA);
+    Vec2 speed = byTime * motion_[i].velocityAt(centre);
+    for (std::size_t k = 0; k < pushed_.size(); ++k) {
+      const auto& [wk, vk] = byValue_[i][k];
+      w += v[static_cast<Eigen::Index>(k)] * wk;
+      speed += v[static_cast<Eigen::Index>(k)] * (vk + wk * left(centre - motion_[i].p));
+    }
+    const double room = std::max(p.quarter, 0.5 * separation(p, motion_[i]));
+    most = std::max(most,
+                    (speed.norm() + std::abs(w) * std::min(p.reachA, p.reachB + (centre - p.centreB).norm())) / room);
+  }
+  return most;
+}
+
+void PushModel::remember() { remembered_ = motion_; }
+
+double PushModel::wayFromRemembered() const {
+  double most = 0;
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    const Pair& p = pairs_[i];
+    const PlanarMotion &a = remembered_[i], &b = motion_[i];
+    const double turn = 2 * std::hypot(a.c - b.c, a.s - b.s) / 2;
+    const double way = (a.point(p.centreA) - b.point(p.centreA)).norm() + turn * p.reachA;
+    most = std::max(most, way / std::max(p.quarter, 0.5 * std::min(separation(p, a), separation(p, b))));
+  }
+  return most;
+}
+
+bool PushModel::isNearRemembered() const {
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    const Pair& p = pairs_[i];
+    const Vec2 way = remembered_[i].point(p.centreA) - motion_[i].point(p.centreA);
+    if (way.norm() > std::min(p.reachA, p.reachB)) return false;
+  }
+  return true;
+}
+
+bool PushModel::moves(int k) const {
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    const auto& [w, v] = byValue_[i][u(k)];
+    if (std::abs(w) * system_->size + v.norm() > 1e-9 * system_->dofs[u(pushed_[u(k)])].scale * system_->size)
+      return true;
+  }
+  return false;
+}
+
+std::string PushModel::contactOf(const GapKey& key) const {
+  if (key.stop >= 0) return stops_[u(key.stop)].joint;
+  return resolved_->contacts[u(pairs_[u(key.pair)].of->contact)].name;
+}
+
+std::vector<std::string> PushModel::linksOf(const GapKey& key) const {
+  if (key.stop >= 0) return {};
+  const LinkPair& p = *pairs_[u(key.pair)].of;
+  return {resolved_->links[u(p.a)].name, resolved_->links[u(p.b)].name};
+}
+
+kinematics::Touch PushModel::touchOf(const GapKey& key) {
+  kinematics::Touch out;
+  out.contact = contactOf(key);
+  if (key.stop >= 0) return out;
+  const Pair& p = pairs_[u(key.pair)];
+  Gap g;
+  const auto &pa = *p.of->outlinesA->parts[u(key.partA)], &pb = *p.of->outlinesB->parts[u(key.partB)];
+  if (!gapOf(pa.outline.features()[u(key.features.a)], pb.outline.features()[u(key.features.b)], motion_[u(key.pair)],
+             kSlack, g))
+    return out;
+  const Pose a = linkJet(base_, p.of->a).pose(), b = linkJet(base_, p.of->b).pose();
+  const Mat3 B = b.R * p.of->outlinesB->axes;
+  // the middle of the heights that both have
+  const double height = B.col(2).dot(a.p - b.p);
+  const double z = 0.5 * (std::max(pa.low + height, pb.low) + std::min(pa.high + height, pb.high));
+  out.linkA = p.of->a;
+  out.linkB = p.of->b;
+  out.place = b.p + B * Vec3(g.onA.x(), g.onA.y(), z) + system_->middle;
+  out.direction = B * Vec3(g.normal.x(), g.normal.y(), 0);
+  out.gap = g.size;
+  return out;
+}
+
+}  // namespace cooperage::contact

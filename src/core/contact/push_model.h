@@ -1,0 +1,141 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include <functional>
+
+#include <Eigen/Core>
+
+#include "contact/bodies.h"
+#include "contact/planar_gap.h"
+#include "kinematics/pushed.h"
+#include "kinematics/solver.h"
+
+namespace cooperage::contact {
+
+/// Which gap: of two features of two parts of a pair of links, or of a joint value and its stop.
+struct GapKey {
+  int pair = -1, partA = -1, partB = -1;
+  FeaturePair features;
+  int stop = -1;  ///< then nothing else counts
+  bool operator==(const GapKey& o) const {
+    return pair == o.pair && partA == o.partA && partB == o.partB && features == o.features && stop == o.stop;
+  }
+};
+
+/// A gap that must not become negative, at a pose: its size, and what it changes by.
+struct GapRow {
+  GapKey key;
+  double gap = 0;     ///< m; of a stop on a turn the angle times the mechanism's size
+  double byTime = 0;  ///< its rate while the pushed values stand
+  Eigen::VectorXd byValue;
+  bool within = true, facing = true;
+};
+
+/// A mechanism as its pushed values see it. The drives' values are functions of time; with the pushed values q given,
+/// the loops give all else. Workspace of one thread.
+class PushModel {
+ public:
+  struct Stop {
+    int dof;
+    bool high;
+    double limit;
+    std::string joint;
+  };
+  /// @param driven dofs that are driven or held; @param pushed dofs that contacts move
+  PushModel(std::shared_ptr<const kinematics::System> system, std::shared_ptr<const model::Resolved> resolved,
+            std::shared_ptr<const ContactBodies> bodies, std::vector<int> driven, std::vector<int> pushed,
+            kinematics::Solver::Options options, kinematics::Configuration home, kinematics::Configuration generic);
+  PushModel(const PushModel& o);
+
+  int size() const { return static_cast<int>(pushed_.size()); }
+  const std::vector<int>& pushed() const { return pushed_; }
+  const kinematics::System& system() const { return *system_; }
+  const model::Resolved& resolved() const { return *resolved_; }
+  void follow(kinematics::DrivenMotion drives) { drives_ = std::move(drives); }
+  const kinematics::DrivenMotion& drives() const { return drives_; }
+  void pickAt(const kinematics::Configuration& c);
+
+  /// Goes to a time and pushed values: loops closed from where c stands, motions per unit of time and of each value.
+  /// @return false if it can't be closed
+  bool go(double t, const Eigen::VectorXd& q, kinematics::Configuration& c);
+  /// Accelerations of all gaps there with these rates of the pushed values, these not accelerated.
+  bool accelerate(const Eigen::VectorXd& v);
+
+  /// Gaps no wider than `ahead` and overlaps no deeper than `depth`, after go().
+  void near(double ahead, double depth, std::vector<GapRow>& out);
+  /// One gap, wherever its foot lies, after go(). @return false if it has none
+  bool one(const GapKey& key, GapRow& out);
+  /// Second derivative of a gap after accelerate().
+  double acceleration(const GapKey& key);
+
+  /// Metric of the pushed values after go(): areas and their moments stand for masses.
+  Eigen::MatrixXd metric() const;
+  /// Loads along the pushed values after go().
+  Eigen::VectorXd loads(double t) const;
+  bool isLoaded() const { return loaded_; }
+  /// How far points of a link move against a link that it may touch, at most: over what its thinnest part allows in a
+  /// step. With the rates of time and values after go().
+  double hurry(double byTime, const Eigen::VectorXd& v) const;
+  /// The same of the way between two poses, as last gone to and as remembered.
+  void remember();
+  double wayFromRemembered() const;
+  /// Has no link come farther than the smaller of its pair reaches from its own middle?
+  bool isNearRemembered() const;
+  /// Does a pushed value move links that may touch against one another, after go()?
+  bool moves(int k) const;
+  /// A length by which steps are bounded, m: a quarter of the thinnest part.
+  double quarter() const { return quarter_; }
+  double size3() const { return system_->size; }
+  /// Rates of all dofs for rates of the pushed values, after go().
+  void ratesOf(const Eigen::VectorXd& v, std::vector<double>& qd) const;
+  kinematics::Touch touchOf(const GapKey& key);
+  std::string contactOf(const GapKey& key) const;
+  std::vector<std::string> linksOf(const GapKey& key) const;
+  const std::vector<Stop>& stops() const { return stops_; }
+  /// Place of a dof among the pushed ones, or -1.
+  int coordinateOf(int dof) const;
+
+ private:
+  struct Part {
+    int a, b;  ///< indices in the outlines
+    double thin;
+  };
+  struct Pair {
+    const LinkPair* of;
+    std::vector<Part> parts;
+    double quarter = 0;
+    Vec2 centreA{0, 0};
+    double reachA = 0, reachB = 0;
+    Vec2 centreB{0, 0};
+  };
+  PlanarMotion planar(const Pair& p, const std::vector<PoseJet>& jets, bool second) const;
+  PoseJet linkJet(const std::vector<PoseJet>& jets, int link) const;
+  void makePairs();
+  void makeStops();
+  double separation(const Pair& p, const PlanarMotion& m) const;
+  void fill(const Pair& p, const Gap& g, std::size_t index, GapRow& row) const;
+
+  std::shared_ptr<const kinematics::System> system_;
+  std::shared_ptr<const model::Resolved> resolved_;
+  std::shared_ptr<const ContactBodies> bodies_;
+  std::vector<int> driven_, pushed_;
+  kinematics::Solver solver_;
+  kinematics::Configuration generic_;
+  kinematics::DrivenMotion drives_;
+  std::vector<Pair> pairs_;
+  std::vector<Stop> stops_;
+  bool loaded_ = false;
+  double quarter_ = 0;
+  // at the pose
+  double t_ = 0;
+  kinematics::Configuration c_;
+  std::vector<double> qd0_, qdd_, drivenRate_, drivenAcceleration_, zero_, total_;
+  std::vector<std::vector<double>> unit_;  ///< rates of all dofs per unit of each pushed value
+  std::vector<PoseJet> base_;              ///< motion of time alone
+  std::vector<std::vector<PoseJet>> unitJets_;
+  std::vector<PoseJet> full_;                                  ///< with rates and accelerations, after accelerate()
+  std::vector<PlanarMotion> motion_, remembered_;              ///< of each pair
+  std::vector<std::vector<std::pair<double, Vec2>>> byValue_;  ///< turn and shift of each pair per unit
+  NearGaps search_;
+};
+
+}  // namespace cooperage::contact

@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+#include "contact/push_model.h"
+
+namespace cooperage::contact {
+
+/// Motion by pushing: values stay where they were left unless they are pushed, and then move as little as they must
+/// (Moreau's sweeping process). No stiffness, no depth, nothing to tune.
+///
+/// The travel is parted into phases, in each of which the same gaps are held at zero. Where these determine all that
+/// moves, a pose is where they are zero, to rounding, whatever was before; else (a point that a line turns aside) it is
+/// integrated, by Dormand and Prince's pair of orders 5 and 4, and set on the gaps. Rates and accelerations follow
+/// from the gaps' first and second derivatives. A phase ends where another gap closes, where a contact leaves its
+/// feature, where it would have to pull, or where a load is held no more; each is located by bisection. What is held
+/// next is found by a least change over a short time (the catch-up algorithm), which also finds jams: rows that
+/// contradict one another.
+class PushRun : public kinematics::FreedomSource {
+ public:
+  explicit PushRun(std::unique_ptr<PushModel> model);
+  std::unique_ptr<FreedomSource> clone() const override;
+  const std::vector<int>& dofs() const override { return model_->pushed(); }
+  void follow(kinematics::DrivenMotion drives) override { model_->follow(std::move(drives)); }
+  void begin(double t, double until, const kinematics::Configuration& c) override;
+  void forgetAfter(double t, double until) override;
+  double reach(double t, Progress* progress) override;
+  double nextKnot(double t, double limit) const override;
+  bool jumpsAt(double t) const override;
+  bool isKnot(double t) const override;
+  void at(double t, bool arriving, double* q, double* qd, double* qdd) override;
+  const std::optional<kinematics::Jam>& jam() const override { return jam_; }
+  const std::optional<Lost>& lost() const override { return lost_; }
+  const std::vector<kinematics::PushEvent>& events() const override { return events_; }
+  const kinematics::Configuration& last() const override { return now_.c; }
+  std::vector<kinematics::Touch> touching(double t) override;
+  std::pair<double, double> play(double t, int dof, double most) override;
+
+  PushModel& model() { return *model_; }
+  /// Overlaps of the contact pairs at a pose, deepest first. @param deepest no overlap deeper than that is looked for
+  std::vector<GapRow> overlaps(double t, const kinematics::Configuration& c, double deepest);
+  /// The nearest free pose: pushed values moved as little as possible until nothing overlaps, with the depth that is
+  /// looked at raised in stages. @return false where there is none within the smaller body's size
+  bool free(double t, kinematics::Configuration& c);
+
+ private:
+  using Vector = Eigen::VectorXd;
+  struct State {
+    double t = 0;
+    Vector q, v, a;
+    kinematics::Configuration c;
+  };
+  struct Phase {
+    double from = 0, to = 0;
+    bool jumps = false;  ///< places at its beginning are others than those at the end of the one before
+    bool determined = true;
+    std::vector<GapKey> held;
+    std::vector<char> facing;  ///< of each held at the beginning
+    std::vector<State> knots;
+  };
+  struct Push {  ///< what the held gaps make of the rates
+    Vector v;
+    std::vector<double> byForce, byMotion;  ///< multipliers: of the loads, and of what moves
+    bool blocked = true;                    ///< the loads are held
+    bool determined = true;
+    bool consistent = true;
+  };
+  enum class Why { none, touch, window, pull, fall, closure, graze };
+
+  bool catchUp(double t, const Vector& anchor, State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
+  bool settle(State& s, bool& moved, std::vector<GapKey>& conflict);
+  void rowsOf(const std::vector<GapKey>& held, Eigen::MatrixXd& J, Vector& byTime, Vector& gaps);
+  Push pushOf(const std::vector<GapKey>& held, double t);
+  bool onto(double t, const std::vector<GapKey>& held, State& s);
+  bool accelerations(const std::vector<GapKey>& held, State& s);
+  bool integrate(const Phase& p, const State& from, double t, State& out);
+  bool advance(const Phase& p, const State& from, double t, State& out);
+  bool stateAt(const Phase& p, double t, State& out);
+  Why valid(const Phase& p, const State& from, State& to);
+  bool startPhase();
+  void endPhase(State at, Why why);
+  void tell(const std::vector<GapKey>& before, const std::vector<GapKey>& after, bool fell, double t);
+  const Phase* phaseAt(double t, bool arriving) const;
+  void halt(double t, const std::vector<GapKey>& conflict);
+  void jamAt(double t, const std::vector<GapKey>& conflict);
+  double stepFrom(const State& s);
+
+  std::unique_ptr<PushModel> model_;
+  std::vector<Phase> phases_;
+  State now_;
+  bool open_ = false;  ///< the last phase goes on
+  double until_ = 0;
+  std::optional<Lost> lost_;
+  double tolerance_ = 0;  ///< m
+  std::optional<kinematics::Jam> jam_;
+  std::vector<kinematics::PushEvent> events_;
+  std::vector<GapKey> before_;  ///< what was held when the last phase ended
+  bool fell_ = false, first_ = true;
+  int shorts_ = 0;
+  std::vector<GapRow> rows_, edge_;
+  Eigen::MatrixXd metric_;
+  Vector load_;
+};
+
+}  // namespace cooperage::contact
