@@ -6,6 +6,7 @@
 #include <filesystem>
 
 #include "char_drum.h"
+#include "contact_demos.h"
 #include "hoop_press.h"
 #include "machine_demos.h"
 #include "many_parts.h"
@@ -23,7 +24,7 @@ int main(int argc, char** argv) {
   std::filesystem::create_directories(parts);
   return cooperage::demo::makeHoopPress(parts) && cooperage::demo::makeMachineDemos(argv[1]) &&
                  cooperage::demo::makeStaveLifter(argv[1]) && cooperage::demo::makeCharDrum(argv[1]) &&
-                 cooperage::demo::makeTiltCradle(argv[1])
+                 cooperage::demo::makeTiltCradle(argv[1]) && cooperage::demo::makeContactDemos(argv[1])
              ? 0
              : 1;
 }

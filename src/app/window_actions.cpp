@@ -5,6 +5,7 @@
 #include <QSettings>
 #include <QStackedWidget>
 
+#include "workbench/pushing.h"
 #include "card/card_page.h"
 #include "layout/drawing_card.h"
 #include "maker/reuse_card.h"
@@ -195,6 +196,15 @@ void MainWindow::makeJoinActions() {
     if (bench_.selection().stage() != Stage::shape) bench_.selection().setStage(Stage::join);
     maker_->startMeasure();
   });
+  a.add(QStringLiteral("push"), tr("Links &push one another"), QKeySequence(QStringLiteral("Shift+C")),
+        inJoin([this] { pushSelected(bench_); }))
+      ->setProperty(kWords, tr("contact pair touch indexing wheel ratchet pawl latch bumper"));
+  a.add(QStringLiteral("hold"), tr("Hold a joint by a &force"), QKeySequence(QStringLiteral("Shift+F")),
+        inJoin([this] { holdSelected(bench_); }))
+      ->setProperty(kWords, tr("spring weight torque effort pawl latch follower return"));
+  a.add(QStringLiteral("free pose"), tr("Take the nearest free pose"), {}, [this] {
+     takeFreePose(bench_);
+   })->setProperty(kWords, tr("overlap contact home start"));
   a.add(QStringLiteral("freedoms"), tr("Free&doms: left, idle, redundant"), {}, [this] {
      freedoms_->toggle();
    })->setProperty(kWords, tr("mobility degrees of freedom over-constrained cure"));

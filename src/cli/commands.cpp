@@ -132,12 +132,20 @@ Result<JobPtr> prepare(const Common& c, bool needRun) {
 
 }  // namespace
 
+/// What keeps a run from starting; overlaps of contacts' links with their links and depths.
+static int refuseRun(const JobPtr& job, const Error& error, bool json) {
+  const auto& overlaps = job->prepared->overlaps;
+  if (error.code != "overlap-at-home" || overlaps.empty()) return refuse(error, json);
+  if (json) print(io::overlapsJson(overlaps, error));
+  return refuse(error, false);
+}
+
 int info(const Common& c) {
   auto job = prepare(c, false);
   if (!job.ok()) return refuse(job.error(), c.json);
   // what the run switches off counts for nothing
   const auto travel = study::runOf((*job)->prepared, (*job)->run);
-  if (!travel.ok()) return refuse(travel.error(), c.json);
+  if (!travel.ok()) return refuseRun(*job, travel.error(), c.json);
   const auto& m = (*travel)->mobility();
   std::vector<Message> messages = (*job)->resolved().messages;
   for (const Message& x : m.messages) messages.push_back(x);
@@ -157,7 +165,9 @@ int info(const Common& c) {
       "freedoms       {}\ndriven         {}\nleft           {}\nidle           {}\nredundant      {}\ninstantaneous  "
       "{}\n",
       m.freedoms, m.driven, m.left, m.idle, m.redundant, m.instantaneous);
+  if (m.byContact > 0) out += fmt::format("by contact     {}\n", m.byContact);
   for (const auto& f : m.leftFreedoms) out += "left: " + f + "\n";
+  for (const auto& f : m.contactFreedoms) out += "moved by contact: " + f + "\n";
   for (const auto& r : m.redundantJoints) out += fmt::format("redundant: {}: could be {}\n", r.joint, r.cure);
   print(out);
   return kDone;
@@ -169,7 +179,7 @@ int run(const Common& c, const std::string& table) {
   auto job = prepare(c, true);
   if (!job.ok()) return refuse(job.error(), c.json);
   auto done = study::runStudy((*job)->prepared, (*job)->run, (*job)->tools(&interrupt));
-  if (!done.ok()) return refuse(done.error(), c.json);
+  if (!done.ok()) return refuseRun(*job, done.error(), c.json);
   const auto& result = done->result;
   say((*job)->resolved().messages);
   say(result.travel.messages);

@@ -64,7 +64,8 @@ void Card::rebuild() {
 std::unique_ptr<CardPage> Card::page() {
   static constexpr PagePtr (*kPages[])(Card&, Id) = {linkPage,    bodyPage,  seatPage,      jointPage, couplingPage,
                                                      camPairPage, curvePage, drivePage,     gaugePage, requirementPage,
-                                                     pathPage,    runPage,   parameterPage, sheetPage, sheetCurvePage};
+                                                     pathPage,    runPage,   parameterPage, sheetPage, sheetCurvePage,
+                                                     contactPage, forcePage};
   const auto& chosen = bench_.selection();
   if (chosen.stage() == Stage::check && chosen.chosenInterference() >= 0 && bench_.checks().check())
     return interferencePage(*this);

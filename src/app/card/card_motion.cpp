@@ -24,6 +24,7 @@ class JointPage : public CardPage {
  public:
   using CardPage::CardPage;
   void showJoint(const Joint& joint);
+  void playOf(QFormLayout* form, const Joint& joint, std::size_t value);
 
  private:
   void stopFields(QFormLayout* form, const Joint& joint, std::size_t value);
@@ -35,6 +36,33 @@ class InterferencePage : public CardPage {
   void showInterference();
 };
 }  // namespace
+
+/// How far a value that contacts move could go either way at the cursor until something stops it.
+void JointPage::playOf(QFormLayout* form, const Joint& joint, std::size_t value) {
+  const auto dofOf = [this, id = joint.id, value]() -> std::pair<kinematics::FreedomSource*, int> {
+    const RunData* run = bench_.runs().run();
+    if (!run || bench_.runs().isRunStale() || !run->travel->pushed()) return {nullptr, -1};
+    const auto& joints = run->travel->resolved().joints;
+    for (std::size_t j = 0; j < joints.size(); ++j)
+      if (joints[j].id == id) {
+        const int dof = run->travel->system().dofOf({static_cast<int>(j), static_cast<int>(value)});
+        const auto& moved = run->travel->pushed()->dofs();
+        if (std::find(moved.begin(), moved.end(), dof) != moved.end()) return {run->travel->pushed(), dof};
+      }
+    return {nullptr, -1};
+  };
+  if (!dofOf().first) return;
+  const Dimension d = dimensionOf(infoOf(joint.kind).values[value]);
+  live(form, tr("Play"), [this, dofOf, d]() -> QString {
+    const auto [pushed, dof] = dofOf();
+    if (!pushed) return {};
+    const auto& units = bench_.document().mechanism()->units;
+    const double most = d == dimension::kAngle ? 10 * kDegree : 0.1 * bench_.runs().run()->travel->system().size;
+    const auto [down, up] = pushed->play(bench_.runs().cursor(), dof, most);
+    if (-down >= most || up >= most) return tr("free");
+    return tr("free by %1").arg(exactText(up - down, d, units, 1e-7));
+  });
+}
 
 void JointPage::showJoint(const Joint& joint) {
   const auto& m = *bench_.document().mechanism();
@@ -105,6 +133,7 @@ void JointPage::showJoint(const Joint& joint) {
       const auto& units = bench_.document().mechanism()->units;
       return figureText(presentValue(id, v), d, units, 0.1);
     });
+    playOf(part, joint, v);
     jogSlider(part, joint, v);
     stopFields(part, joint, v);
   }

@@ -75,6 +75,8 @@ PagePtr seatPage(Card& card, model::Id id);
 PagePtr jointPage(Card& card, model::Id id);
 PagePtr couplingPage(Card& card, model::Id id);
 PagePtr camPairPage(Card& card, model::Id id);
+PagePtr contactPage(Card& card, model::Id id);
+PagePtr forcePage(Card& card, model::Id id);
 PagePtr curvePage(Card& card, model::Id id);
 PagePtr sheetPage(Card& card, model::Id id);
 /// Of a curve that belongs to no link.

@@ -204,6 +204,7 @@ void RunPage::runActing(const Run& run) {
   for (const auto& j : m.joints) offer(j->id, j->name, tr("joint"));
   for (const auto& c : m.couplings) offer(c->id, c->name, tr("coupling"));
   for (const auto& c : m.camPairs) offer(c->id, c->name, tr("contact"));
+  for (const auto& c : m.contacts) offer(c->id, c->name, tr("contact that pushes"));
   pickOne(other, tr("Also"), QStringLiteral("leave out"), more, QStringLiteral("0"),
           [change](const QString& key) -> Result<Mechanism> {
             return change([&](Run& r) {

@@ -72,6 +72,8 @@ void Search::filter(const QString& text) {
   for (const auto& p : m.paths) object(p->name, p->id, tr("path"));
   for (const auto& c : m.couplings) object(c->name, c->id, tr("coupling"));
   for (const auto& c : m.camPairs) object(c->name, c->id, tr("contact"));
+  for (const auto& c : m.contacts) object(c->name, c->id, tr("contact that pushes"));
+  for (const auto& f : m.forces) object(f->name, f->id, tr("force"));
   for (const auto& l : m.links) {
     const QString of = tr("of %1").arg(QString::fromStdString(l->name));
     for (const auto& b : l->bodies)

@@ -78,7 +78,8 @@ void FreedomCard::fill() {
     sum->setText(tr("%1, %2 driven, %3 left")
                      .arg(counted(mobility->freedoms, tr("freedom"), tr("freedoms")))
                      .arg(mobility->driven)
-                     .arg(mobility->left));
+                     .arg(mobility->left) +
+                 (mobility->byContact > 0 ? tr(", %1 moved by contact").arg(mobility->byContact) : QString()));
     listLeft(*mobility);
     listLengths();
     listRedundant(*mobility);
@@ -146,6 +147,9 @@ void FreedomCard::listLeft(const kinematics::Mobility& mobility) {
     l->setProperty("freedom", static_cast<int>(i));
     l->installEventFilter(this);
   }
+  for (std::size_t i = 0; i < std::min(kMost, mobility.contactFreedoms.size()); ++i)
+    addText(QStringLiteral("contact %1").arg(i + 1))
+        ->setText(QStringLiteral("\u2022 ") + tr("moved by contact: %1").arg(q(mobility.contactFreedoms[i])));
   if (mobility.idle > 0)
     addText(QStringLiteral("idle"))
         ->setText(tr("%1 of them idle: they move nothing that is measured or driven.").arg(mobility.idle));

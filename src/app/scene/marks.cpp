@@ -26,6 +26,7 @@ void Marks::paint(QPainter& p) {
   runGhosts(p);
   paths(p);
   endOfTravel(p);
+  touches(p);
   triad(p);
   seats(p);
   joints(p);

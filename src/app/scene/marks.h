@@ -62,6 +62,7 @@ class Marks {
   void pathTicks(QPainter& p, const std::vector<double>& times, const std::vector<QPointF>& at, double tick);
   void runGhosts(QPainter& p);
   void endOfTravel(QPainter& p);
+  void touches(QPainter& p);
   void flag(QPainter& p, const QPointF& at, const QString& name, const QString& value, const QColor& colour);
   void gaugeFlags(QPainter& p);
   void belts(QPainter& p);

@@ -72,11 +72,15 @@ void FreedomChip::refresh() {
       s += gap + coloured(tr("rigid"), t.mute);
     else if (mob->driven == 0)
       s += gap + coloured(tr("nothing driven"), t.warn);
+    else if (mob->left == mob->idle && mob->byContact > 0)
+      s += gap + coloured(tr("\u2713 %1 moved by contact").arg(mob->byContact), t.ok);
     else if (mob->left == mob->idle)
       s += gap +
            coloured(mob->idle == 0 ? tr("\u2713 determined") : tr("\u2713 determined, %1 idle").arg(mob->idle), t.ok);
     else
-      s += gap + coloured(tr("%1 left").arg(mob->left), t.warn);
+      s += gap + coloured(mob->byContact > 0 ? tr("%1 left, %2 moved by contact").arg(mob->left).arg(mob->byContact)
+                                             : tr("%1 left").arg(mob->left),
+                          t.warn);
     // of a planar mechanism the freedoms are those of its plane: that its joints hold it there more than once is in the
     // card, for who asks
     if (mob->redundant > 0 && !mob->planar) s += gap + coloured(tr("%1 redundant").arg(mob->redundant), t.warn);

@@ -118,6 +118,28 @@ void Marks::pathTicks(QPainter& p, const std::vector<double>& times, const std::
   }
 }
 
+/// Where links push one another at the cursor: the place, and the way in which the first is pushed.
+void Marks::touches(QPainter& p) {
+  if (!showsTravel() || bench_.runs().isRunStale()) return;
+  auto* pushed = bench_.runs().run()->travel->pushed();
+  if (!pushed) return;
+  constexpr double kLength = 30, kHead = 8;  // pixels
+  for (const auto& touch : pushed->touching(bench_.runs().cursor())) {
+    const QPointF at = scene_.project(touch.place);
+    const QPointF way = scene_.project(touch.place + touch.direction * kLength * scene_.scale()) - at;
+    const double length = std::hypot(way.x(), way.y());
+    for (const auto& [colour, width] : {std::pair{theme().panel, 5.0}, {theme().accent, 2.2}}) {
+      p.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+      p.setBrush(colour);
+      p.drawEllipse(at, 2.6, 2.6);
+      if (length < kHead) continue;
+      const QPointF e = way / length, n(-e.y(), e.x()), tip = at + way;
+      p.drawLine(at, tip);
+      p.drawPolyline(QPolygonF({tip - kHead * e + 0.5 * kHead * n, tip, tip - kHead * e - 0.5 * kHead * n}));
+    }
+  }
+}
+
 void Marks::runGhosts(QPainter& p) {
   if (!showsTravel()) return;
   const auto& ghosts = bench_.runs().run()->ghosts;

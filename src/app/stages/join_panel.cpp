@@ -5,6 +5,7 @@
 #include <QPushButton>
 #include <QToolButton>
 
+#include "../workbench/pushing.h"
 #include "join_panel.h"
 #include "../text.h"
 #include "model/cam_edits.h"
@@ -188,6 +189,7 @@ QString JoinPanel::subtitle() const {
 void JoinPanel::followHint(const QString& link) {
   if (link == QStringLiteral("propose")) proposals_.start();
   if (link == QStringLiteral("gap")) emit gapClosing();
+  if (link == QStringLiteral("free")) takeFreePose(bench_);
 }
 
 void JoinPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
@@ -211,6 +213,10 @@ QString JoinPanel::hint() const {
   if (const auto& open = bench_.solution().prepared()->open)
     return tr("Change a length or a placement, or <a href='gap'>close this gap</a> of %1: a seat moves.")
         .arg(exactText(open->gap, dimension::kLength, m.units, 1e-5));
+  if (const auto& overlaps = bench_.solution().prepared()->overlaps; !overlaps.empty())
+    return tr("%1 and %2 overlap by %3 at home. Fix: <a href='free'>take the nearest free pose</a>.")
+        .arg(q(overlaps.front().links[0]), q(overlaps.front().links[1]),
+             exactText(overlaps.front().depth, dimension::kLength, m.units, 1e-6));
   const auto& mobility = bench_.solution().mobility();
   if (mobility && mobility->left > 0)
     return tr("%1 left: drag a link to see, then drive one in stage Drive.")

@@ -43,6 +43,7 @@ class JoinPanel : public StagePanel {
   void brokenSeatRows(std::vector<LedgerRow>& out) const;
   void jointRows(std::vector<LedgerRow>& out) const;
   void contactRows(std::vector<LedgerRow>& out) const;
+  void pushRows(std::vector<LedgerRow>& out) const;
   void couplingRows(std::vector<LedgerRow>& out) const;
   void curveRows(std::vector<LedgerRow>& out) const;
   void linkRows(std::vector<LedgerRow>& out) const;

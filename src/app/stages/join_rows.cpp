@@ -123,6 +123,45 @@ void JoinPanel::contactRows(std::vector<LedgerRow>& out) const {
     r.faded = !c->enabled;
     out.push_back(r);
   }
+  pushRows(out);
+}
+
+/// Links that push one another, what overlaps of them at home, and what holds them.
+void JoinPanel::pushRows(std::vector<LedgerRow>& out) const {
+  const auto& m = *bench_.document().mechanism();
+  const auto& overlaps = bench_.solution().prepared()->overlaps;
+  const auto names = [&](const std::vector<Id>& side) {
+    QStringList list;
+    for (const Id id : side)
+      if (const auto l = findLink(m, id)) list << q(l->name);
+    return list.join(QStringLiteral(", "));
+  };
+  for (const auto& c : m.contacts) {
+    LedgerRow r;
+    r.id = c->id;
+    r.icon = QStringLiteral("app/pair");
+    r.title = q(c->name);
+    r.detail = tr("pushes: %1 \u2013 %2").arg(names(c->sideA), names(c->sideB));
+    r.faded = !c->enabled;
+    r.editable = true;
+    const auto o = std::find_if(overlaps.begin(), overlaps.end(), [&](const auto& x) { return x.contact == c->name; });
+    if (o != overlaps.end()) {
+      r.tag = tr("overlap %1").arg(exactText(o->depth, dimension::kLength, m.units, 1e-6));
+      r.tone = Tone::bad;
+    }
+    out.push_back(r);
+  }
+  for (const auto& f : m.forces) {
+    LedgerRow r;
+    r.id = f->id;
+    r.icon = QStringLiteral("lucide/activity");
+    r.title = q(f->name);
+    r.detail = f->of ? tr("force along %1: %2").arg(q(nameOf(m, *f->of, false)), q(fieldText(m, f->effort)))
+                     : tr("force at %1").arg(q(nameOf(m, {f->on, ""}, false)));
+    r.faded = !f->enabled;
+    r.editable = true;
+    out.push_back(r);
+  }
 }
 
 void JoinPanel::couplingRows(std::vector<LedgerRow>& out) const {
@@ -222,6 +261,14 @@ void JoinPanel::freedomRows(std::vector<LedgerRow>& out) const {
     r.icon = QStringLiteral("lucide/hand");
     r.title = q(text);
     r.tag = tr("free");
+    r.tone = Tone::none;
+    out.push_back(r);
+  }
+  for (const auto& text : mobility->contactFreedoms) {
+    LedgerRow r;
+    r.icon = QStringLiteral("app/pair");
+    r.title = q(text);
+    r.tag = tr("moved by contact");
     r.tone = Tone::none;
     out.push_back(r);
   }

@@ -13,7 +13,7 @@ namespace cooperage::app {
 /// One row of a ledger: a mark, a name, what there is to know about it, and its state as a tag.
 struct LedgerRow {
   /// What the index counts, of rows that are no objects of the document.
-  enum class Of { none, value, way, interference, clearance, poseOverlap };
+  enum class Of { none, value, way, interference, clearance, poseOverlap, push };
   model::Id id = 0;
   Of of = Of::none;
   int index = -1;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "../workbench/pushing.h"
 #include "../strip/chart.h"
 #include "../strip/lane_list.h"
 #include "../text.h"
@@ -153,6 +154,7 @@ std::vector<LedgerRow> RunPanel::rows() const {
       out.push_back(row);
     }
   }
+  contactEvents(out);
   h.title = tr("Joints and contacts to measure");
   out.push_back(h);
   for (const auto& j : m.joints) {
@@ -172,6 +174,36 @@ std::vector<LedgerRow> RunPanel::rows() const {
   return out;
 }
 
+/// What happened where links push one another: pair, place, and what is left between them.
+void RunPanel::contactEvents(std::vector<LedgerRow>& out) const {
+  const RunData* run = bench_.runs().run();
+  if (!run || bench_.runs().isRunStale()) return;
+  const auto& marks = run->result.travel.marks;
+  bool headed = false;
+  constexpr std::size_t kMost = 200;
+  std::size_t shown = 0;
+  for (std::size_t i = 0; i < marks.size() && shown < kMost; ++i) {
+    if (marks[i].links.empty()) continue;
+    if (!headed) {
+      LedgerRow h;
+      h.heading = true;
+      h.title = tr("Contact");
+      out.push_back(h);
+      headed = true;
+    }
+    LedgerRow r;
+    r.of = LedgerRow::Of::push;
+    r.index = static_cast<int>(i);
+    r.icon = QStringLiteral("app/pair");
+    r.title = tr("%1 \u2013 %2").arg(q(marks[i].links[0]), q(marks[i].links[1]));
+    r.detail = pushText(marks[i], *run, bench_.document().mechanism()->units);
+    r.tag = pushWord(marks[i].code);
+    r.tone = marks[i].code == "falls" ? Tone::warning : Tone::quiet;
+    out.push_back(r);
+    ++shown;
+  }
+}
+
 /// Only the figures change as the cursor moves.
 void RunPanel::refreshTags() {
   const auto& m = *bench_.document().mechanism();
@@ -185,6 +217,10 @@ QString RunPanel::hint() const {
   const auto& m = *bench_.document().mechanism();
   if (m.drives.empty()) return tr("Nothing is driven yet: add a drive in stage Drive.");
   if (m.runs.empty()) return tr("<a href='add'>Add a run</a>: how long, and in how many steps.");
+  if (const auto& overlaps = bench_.solution().prepared()->overlaps; !overlaps.empty())
+    return tr("%1 and %2 overlap by %3 at home. Fix: <a href='free'>take the nearest free pose</a>.")
+        .arg(q(overlaps.front().links[0]), q(overlaps.front().links[1]),
+             exactText(overlaps.front().depth, dimension::kLength, m.units, 1e-6));
   const RunData* run = bench_.runs().run();
   if (!run) return tr("<a href='compute'>Compute the run</a> (F5), then play it with Space.");
   if (bench_.runs().isRunStale() && !bench_.runs().live().busy())
@@ -196,7 +232,8 @@ QString RunPanel::hint() const {
     if (!text.isEmpty()) text[0] = text[0].toUpper();
     QStringList mends;
     if (ended->kind == kinematics::EndKind::stop) mends << tr("<a href='stop'>move the stop</a>");
-    if (ended->kind == kinematics::EndKind::stop || ended->kind == kinematics::EndKind::deadPoint)
+    if (ended->kind == kinematics::EndKind::stop || ended->kind == kinematics::EndKind::deadPoint ||
+        ended->kind == kinematics::EndKind::jammed)
       mends << tr("<a href='reverse'>turn back at the limit</a>");
     if (ended->kind == kinematics::EndKind::deadPoint) {
       mends << tr("<a href='joint'>change a length at %1</a>").arg(q(ended->joint).toHtmlEscaped());
@@ -213,6 +250,7 @@ QString RunPanel::hint() const {
 void RunPanel::followHint(const QString& link) {
   if (link == QStringLiteral("add")) addRun();
   if (link == QStringLiteral("compute")) bench_.runs().startRun();
+  if (link == QStringLiteral("free")) takeFreePose(bench_);
   if (link == QStringLiteral("reverse")) bench_.runs().turnBackAtLimit();
   if (link == QStringLiteral("stop")) bench_.runs().moveStopAway();
   if (link == QStringLiteral("drives") && bench_.runs().run()) bench_.selection().select({bench_.runs().run()->id});
@@ -233,6 +271,9 @@ void RunPanel::rowsChosen(const std::vector<const LedgerRow*>& rows) {
   StagePanel::rowsChosen(rows);
   if (rows.size() == 1 && findById(bench_.document().mechanism()->runs, rows.front()->id))
     bench_.runs().setCurrentRun(rows.front()->id);
+  if (const RunData* run = bench_.runs().run(); run && rows.size() == 1 && rows.front()->of == LedgerRow::Of::push)
+    bench_.runs().setCursor(
+        run->travel->timeOf(run->result.travel.marks[static_cast<std::size_t>(rows.front()->index)].from));
 }
 
 namespace {

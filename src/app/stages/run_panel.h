@@ -32,6 +32,7 @@ class RunPanel : public StagePanel {
   bool add(const QString& what, std::vector<model::Gauge> gauges);
   QString gaugeTag(const std::string& name) const;
   void refreshTags();
+  void contactEvents(std::vector<LedgerRow>& out) const;
   Maker& maker_;
   class Chart* chart_ = nullptr;
 };

@@ -161,15 +161,19 @@ void gauges(const Workbench& bench, const RunData& run, bool difference, std::ve
 void marks(const RunData& run, std::vector<Lane>& out) {
   std::map<std::pair<std::string, std::string>, std::vector<int>> kinds;
   const auto& list = run.result.travel.marks;
-  for (std::size_t i = 0; i < list.size(); ++i) kinds[{list[i].object, list[i].code}].push_back(static_cast<int>(i));
+  for (std::size_t i = 0; i < list.size(); ++i)  // what happens at one pair of links stands in one lane
+    kinds[list[i].links.empty() ? std::pair{list[i].object, list[i].code}
+                                : std::pair{list[i].links[0] + " \u2013 " + list[i].links[1], std::string("push")}]
+        .push_back(static_cast<int>(i));
   for (const auto& [key, members] : kinds) {
     Lane l;
     l.kind = Lane::marks;
     l.title = key.second == "contact-lost" ? QObject::tr("%1: contact lost").arg(q(key.first))
               : key.second == "past-stop"  ? QObject::tr("%1: past its stop").arg(q(key.first))
+              : key.second == "push"       ? QObject::tr("%1: contact").arg(q(key.first))
                                            : QObject::tr("change points");
     l.mark = members;
-    l.colour = theme().warn;
+    l.colour = key.second == "push" ? theme().accent : theme().warn;
     out.push_back(std::move(l));
   }
 }

@@ -8,6 +8,7 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "../workbench/pushing.h"
 #include "lanes.h"
 #include "model/gauge_edits.h"
 
@@ -195,6 +196,12 @@ bool Lanes::event(QEvent* e) {
     if (bench_.checks().check())
       for (std::size_t i = 0; i < bench_.checks().check()->result.interference.size(); ++i)
         if (barRect(static_cast<int>(i)).contains(help->pos())) text = tr("Overlap: click to go to its deepest pose");
+    if (const RunData* run = bench_.runs().run(); run && text.isEmpty())
+      for (std::size_t i = 0; i < run->result.travel.marks.size(); ++i) {
+        const auto& mark = run->result.travel.marks[i];
+        if (!mark.links.empty() && markRect(static_cast<int>(i)).adjusted(-2, -2, 2, 2).contains(help->pos()))
+          text = pushText(mark, *run, bench_.document().mechanism()->units);
+      }
     const int lane = laneAt(help->pos().y());
     if (text.isEmpty() && lane >= 0 && help->pos().x() < view_.left) {
       const Lane& l = lanes_[static_cast<std::size_t>(lane)];

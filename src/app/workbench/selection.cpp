@@ -41,7 +41,8 @@ bool Selection::keepThoseOf(const Mechanism& m) {
     return findLink(m, id) || findJoint(m, id) || findSeat(m, id) || findBody(m, id) || findById(m.drives, id) ||
            findById(m.gauges, id) || findById(m.requirements, id) || findById(m.runs, id) ||
            findById(m.parameters, id) || findById(m.couplings, id) || findById(m.camPairs, id) ||
-           findById(m.paths, id) || findById(m.sheets, id) || findCurve(m, id) || findSheetCurve(m, id);
+           findById(m.contacts, id) || findById(m.forces, id) || findById(m.paths, id) || findById(m.sheets, id) ||
+           findCurve(m, id) || findSheetCurve(m, id);
   };
   const auto gone = std::remove_if(ids_.begin(), ids_.end(), [&](Id id) { return !there(id); });
   const bool fewer = gone != ids_.end();

@@ -45,7 +45,7 @@ bool Solution::wantsAside(const Resolved& figures) const {
                        x.linkB == y.linkB;
               }) &&
          same(now.couplings, figures.couplings, sameId) && same(now.camPairs, figures.camPairs, sameId) &&
-         same(now.drives, figures.drives, sameId);
+         same(now.contacts, figures.contacts, sameId) && same(now.drives, figures.drives, sameId);
 }
 
 void Solution::makeAside(const MechanismPtr& mechanism, Resolved figures, int run) {

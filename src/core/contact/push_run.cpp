@@ -382,6 +382,22 @@ double PushRun::stepFrom(const State& s) {
   return h;
 }
 
+/// Leans on what holds the loads, by bits that are small against a step, so that the rows that hold them are found.
+bool PushRun::lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict) {
+  for (int k = 0; k < 400 && model_->isLoaded(); ++k) {
+    const Vector f = model_->loads(s.t);
+    if (f.cwiseAbs().maxCoeff() == 0) break;
+    Vector way = model_->metric().llt().solve(f);
+    const double hurry = model_->hurry(0, way);
+    if (!(hurry > 0)) break;
+    way *= 10 * kTiny / hurry;
+    const Vector before = s.q;
+    if (!catchUp(s.t, before + way, s, active, conflict)) return false;
+    if (!((s.q - before).dot(f) > 1e-6 * way.dot(f))) break;
+  }
+  return true;
+}
+
 /// What is held from here on, by a least change over a short time. @return false where nothing goes on
 bool PushRun::startPhase() {
   State s = now_;
@@ -401,16 +417,7 @@ bool PushRun::startPhase() {
   bool found = false;
   for (int tries = 0; tries < 6 && !found; ++tries, tiny *= 0.1) {
     State ahead = s;
-    Vector anchor = s.q;
-    if (model_->isLoaded()) {  // lean on what holds the loads
-      if (!model_->go(s.t, s.q, s.c)) break;
-      const Vector f = model_->loads(s.t);
-      if (f.cwiseAbs().maxCoeff() > 0) {
-        Vector way = model_->metric().llt().solve(f);
-        if (const double hurry = model_->hurry(0, way); hurry > 0) anchor += way * (10 * kTiny / hurry);
-      }
-    }
-    if (!catchUp(s.t + tiny, anchor, ahead, active, conflict)) {
+    if (!catchUp(s.t + tiny, s.q, ahead, active, conflict) || !lean(ahead, active, conflict)) {
       active.clear();
       continue;
     }
@@ -527,6 +534,7 @@ double PushRun::reach(double t, Progress* progress) {
       }
     }
     if (why == Why::none) {
+      if (to.t - now_.t > 1e-4 * until_) leap_ = 0;
       now_ = to;
       p.to = to.t;
       p.knots.push_back(to);
@@ -557,7 +565,8 @@ double PushRun::reach(double t, Progress* progress) {
     if (shorts_ > 30) {  // events upon events: a short catch-up steps over them
       State s = low;
       std::vector<GapKey> active, conflict;
-      if (!catchUp(std::min(knot, low.t + 1e-9 * until_), low.q, s, active, conflict)) {
+      leap_ = std::min(std::max(1e-9 * until_, 4 * leap_), stepFrom(low));
+      if (!catchUp(std::min(knot, low.t + leap_), low.q, s, active, conflict)) {
         now_ = low;
         halt(low.t, conflict);
         break;

@@ -46,6 +46,18 @@ std::string escaped(const std::string& s) {
 
 std::string messagesJson(const std::vector<Message>& messages) { return text({{"messages", messageList(messages)}}); }
 
+std::string overlapsJson(const std::vector<contact::Overlap>& overlaps, const Error& error) {
+  Json list = Json::array();
+  for (const auto& o : overlaps)
+    list.push_back({{"severity", "error"},
+                    {"code", error.code},
+                    {"objects", {o.contact}},
+                    {"text", error.text},
+                    {"links", o.links},
+                    {"depth", number(o.depth)}});
+  return text({{"messages", std::move(list)}});
+}
+
 std::string infoJson(const kinematics::Mobility& m, const std::vector<Message>& messages) {
   Json redundant = Json::array();
   for (const auto& r : m.redundantJoints) redundant.push_back({{"joint", r.joint}, {"rows", r.rows}, {"cure", r.cure}});
@@ -56,6 +68,8 @@ std::string infoJson(const kinematics::Mobility& m, const std::vector<Message>& 
                {"redundant", m.redundant},
                {"instantaneous", m.instantaneous},
                {"left_freedoms", m.leftFreedoms},
+               {"by_contact", m.byContact},
+               {"contact_freedoms", m.contactFreedoms},
                {"redundant_joints", redundant},
                {"messages", messageList(messages)}});
 }
@@ -84,6 +98,23 @@ std::string runJson(const kinematics::RunResult& result) {
   } else {
     j["ended"] = Json();
   }
+  if (result.travel.ended && result.travel.ended->jam) {
+    Json sides = Json::array();
+    for (const auto& s : result.travel.ended->jam->sides)
+      sides.push_back({{"object", s.contact}, {"links", s.links}, {"point", triple(s.place)}});
+    j["ended"]["jammed"] = std::move(sides);
+  }
+  Json marks = Json::array();
+  for (const auto& m : result.travel.marks) {
+    Json mark{{"code", m.code}, {"object", m.object}, {"from", number(m.from)}, {"to", number(m.to)}};
+    if (!m.links.empty()) {
+      mark["links"] = m.links;
+      mark["point"] = triple(m.place);
+      mark["gap"] = number(m.gap);
+    }
+    marks.push_back(std::move(mark));
+  }
+  j["marks"] = std::move(marks);
   j["columns"] = std::move(columns);
   j["rows"] = std::move(rows);
   j["messages"] = messageList(result.travel.messages);

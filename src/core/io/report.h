@@ -4,12 +4,15 @@
 
 #include "clearance/envelope.h"
 #include "clearance/travel_check.h"
+#include "contact/pushing.h"
 #include "kinematics/gauges.h"
 #include "kinematics/mobility.h"
 
 /// Results as texts for other programs: JSON in SI as docs/file-format.md says, JUnit, CSV, binary STL.
 namespace cooperage::io {
 
+/// Links of contacts that overlap at home, a message each, with links and depth.
+std::string overlapsJson(const std::vector<contact::Overlap>& overlaps, const Error& error);
 std::string infoJson(const kinematics::Mobility& mobility, const std::vector<Message>& messages);
 std::string runJson(const kinematics::RunResult& result);
 std::string checkJson(const clearance::CheckResult& result, const model::Resolved& resolved);

@@ -353,7 +353,11 @@ Result<Mechanism> withRefreshed(const Mechanism& m, Id id, const Mechanism& give
   eachKind(fresh, [&](const char* kind, const auto&) {
     std::set<std::string> mine;
     for (const auto& [there, name] : here[kind]) mine.insert(name);
-    for (const auto& name : putIn(doc[kind], news[kind], mine, ownValues(m, *group)))
+    const auto found = news.find(kind);  // a kind that neither has stays out
+    if (found == news.end() && !doc.contains(kind)) return;
+    const Json none = Json::array();
+    if (!doc.contains(kind)) doc[kind] = none;
+    for (const auto& name : putIn(doc[kind], found == news.end() ? none : *found, mine, ownValues(m, *group)))
       gone += (gone.empty() ? "" : ", ") + name;
   });
   keepUsedSeats(doc, linksBefore);

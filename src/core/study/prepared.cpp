@@ -67,8 +67,32 @@ PreparedPtr prepare(model::MechanismPtr mechanism, Resolved resolved, int run, c
   if (done.ok()) done = workOut(*out);
   if (!out->resolved->contacts.empty() && solidOf)
     out->contacts = std::make_shared<const contact::ContactBodies>(contact::contactBodies(*out->resolved, solidOf));
+  if (out->contacts && out->home)
+    out->overlaps = contact::overlapsAtHome(*out->resolved, out->system, *out->home, *out->mobility, out->contacts);
   if (!done.ok()) out->problem = done.error();
   out->meshProblems = model::meshProblems(*out->mechanism, out->poses);
+  return out;
+}
+
+Result<model::Mechanism> withFreePose(const Prepared& p) {
+  if (!p.closes()) return Error{"free-pose", "", "the mechanism doesn't close at home"};
+  const auto free = contact::nearestFree(*p.resolved, p.system, *p.home, *p.mobility, p.contacts);
+  if (!free.ok()) return free.error();
+  model::Mechanism out = model::withPlacements(*p.mechanism, free->poses);
+  for (std::size_t j = 0; j < p.resolved->joints.size(); ++j) {
+    const auto& joint = p.resolved->joints[j];
+    const auto& values = model::infoOf(joint.kind).values;
+    for (std::size_t v = 0; v < values.size(); ++v) {
+      const int dof = p.system->dofOf({static_cast<int>(j), static_cast<int>(v)});
+      if (dof < 0) continue;
+      const double was = p.home->configuration.q[static_cast<std::size_t>(dof)],
+                   now = free->configuration.q[static_cast<std::size_t>(dof)];
+      if (was == now || !joint.home[v]) continue;  // what was not imposed follows from the placements
+      out = model::changedJoint(out, joint.id, [&](model::Joint& x) {
+        x.home[values[v].name] = model::Field(now / p.mechanism->units.factor(model::dimensionOf(values[v])));
+      });
+    }
+  }
   return out;
 }
 

@@ -25,6 +25,7 @@ struct Prepared {
   std::vector<Message> meshProblems;                 ///< gears that don't mesh as they stand
   std::optional<kinematics::OpenLoop> open;          ///< of one that doesn't close: where it is least open
   contact::ContactBodiesPtr contacts;                ///< what links of contacts touch with; null without contacts
+  std::vector<contact::Overlap> overlaps;            ///< of contacts' links at home, deepest first
   std::optional<Error> problem;                      ///< why there is no system or no home
   int run = -1;                                      ///< whose drives act and whose fit holds
 
@@ -41,6 +42,10 @@ using SolidOf = std::function<shape::SolidPtr(const model::Resolved::LinkR&, con
 /// @param resolved its figures
 /// @param run index of the run whose drives act, -1: all drives that are enabled
 PreparedPtr prepare(model::MechanismPtr mechanism, model::Resolved resolved, int run, const SolidOf& solidOf);
+
+/// The document with the nearest pose at home in which no links of contacts overlap: the home values of the joints that
+/// they push, and all placements. An error says what overlaps where there is none near by.
+Result<model::Mechanism> withFreePose(const Prepared& prepared);
 
 /// The run of a name, or the first one for an empty name; -1 if there is none.
 int runNamed(const model::Resolved& resolved, const std::string& name);

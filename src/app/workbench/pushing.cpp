@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "pushing.h"
+
+#include "../text.h"
+#include "model/edits.h"
+#include "model/joint_kind.h"
+#include "study/prepared.h"
+#include "workbench.h"
+
+namespace cooperage::app {
+
+using namespace model;
+
+void pushSelected(Workbench& bench) {
+  const auto& m = *bench.document().mechanism();
+  std::vector<Id> links;
+  for (const Id id : bench.selection().ids()) {
+    const auto body = findBody(m, id);
+    const Id link = body ? body->link->id : findLink(m, id) ? id : 0;
+    if (link != 0 && std::find(links.begin(), links.end(), link) == links.end()) links.push_back(link);
+  }
+  if (links.size() < 2) {
+    bench.say(QObject::tr("Choose the links that push one another first: click one, Ctrl+click the others"), true);
+    return;
+  }
+  Contact c;
+  c.id = newId();
+  c.sideA = {links.front()};
+  c.sideB.assign(links.begin() + 1, links.end());
+  c.name = freeName(m.contacts, findLink(m, c.sideA[0])->name + " - " + findLink(m, c.sideB[0])->name);
+  Mechanism next = m;
+  next.contacts.push_back(std::make_shared<const Contact>(c));
+  if (bench.document().apply(QObject::tr("Links push one another"), next)) bench.selection().select({c.id});
+}
+
+void holdSelected(Workbench& bench) {
+  const auto& m = *bench.document().mechanism();
+  for (const Id id : bench.selection().ids()) {
+    const auto j = findJoint(m, id);
+    if (!j || infoOf(j->kind).values.empty()) continue;
+    const auto& value = infoOf(j->kind).values.front();
+    Force f;
+    f.id = newId();
+    f.of = Symbol{j->id, value.name};
+    f.name = freeName(m.forces, "holds " + j->name);
+    if (const auto effort = parseField(m, value.angle ? "1 N*m" : "10 N"); effort.ok()) f.effort = *effort;
+    Mechanism next = m;
+    next.forces.push_back(std::make_shared<const Force>(f));
+    if (bench.document().apply(QObject::tr("Hold a joint"), next)) bench.selection().select({f.id});
+    return;
+  }
+  bench.say(QObject::tr("Choose the joint that is to be held first"), true);
+}
+
+void takeFreePose(Workbench& bench) {
+  if (bench.solution().prepared()->overlaps.empty()) {
+    bench.say(QObject::tr("No links of contacts overlap at home"));
+    return;
+  }
+  auto next = study::withFreePose(*bench.solution().prepared());
+  if (!next.ok()) {
+    bench.say(q(next.error().text), true);
+    return;
+  }
+  if (bench.document().apply(QObject::tr("Nearest free pose"), *next))
+    bench.say(QObject::tr("Home is the nearest pose without overlap"));
+}
+
+QString pushWord(const std::string& code) {
+  return code == "touches"      ? QObject::tr("touches")
+         : code == "hands-over" ? QObject::tr("hands over")
+         : code == "leaves"     ? QObject::tr("leaves")
+                                : QObject::tr("falls");
+}
+
+QString pushText(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units) {
+  const double mm = units.factor(dimension::kLength);
+  const auto figure = [&](double x) { return QString::number(x / mm, 'f', 2); };
+  return QObject::tr("%1 at %2, place %3, %4, %5 %6, gap %7")
+      .arg(pushWord(mark.code), exactText(mark.from, run.result.axisDimension, units, 1e-6), figure(mark.place.x()),
+           figure(mark.place.y()), figure(mark.place.z()), q(units.length),
+           exactText(std::abs(mark.gap) < 1e-9 ? 0 : mark.gap, dimension::kLength, units, 1e-7));
+}
+
+}  // namespace cooperage::app
