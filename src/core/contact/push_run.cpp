@@ -346,6 +346,7 @@ PushRun::Why PushRun::valid(const Phase& p, const State& from, State& to) {
   GapRow row;
   for (std::size_t i = 0; i < p.held.size(); ++i)
     if (!model_->one(p.held[i], row) || !row.within || (p.facing[i] && !row.facing)) return Why::window;
+  pulls_.reset();
   const Push push = pushOf(p.held, to.t);
   if (!push.blocked) return Why::fall;
   double most = 0, mostForce = 0;
@@ -355,7 +356,10 @@ PushRun::Why PushRun::valid(const Phase& p, const State& from, State& to) {
   }
   for (std::size_t i = 0; i < p.held.size(); ++i) {
     if (push.byForce[i] > kPull * mostForce && mostForce > 0) continue;
-    if (push.byForce[i] < -kPull * mostForce && mostForce > 0) return Why::pull;
+    if (push.byForce[i] < -kPull * mostForce && mostForce > 0) {
+      pulls_ = p.held[i];
+      return Why::pull;
+    }
     if (push.byMotion[i] < -kPull * most) return Why::pull;
   }
   return Why::none;
@@ -382,6 +386,36 @@ double PushRun::stepFrom(const State& s) {
   return h;
 }
 
+/// The loads no longer press on one of the contacts that hold them: off it, and on to where they are held again. Just
+/// here they are in balance, so that a small step off is what tells which way it goes.
+/// @return whether it came to another place
+bool PushRun::letGo(State& s) {
+  if (!model_->go(s.t, s.q, s.c)) return false;
+  std::vector<GapKey> others = before_;
+  others.erase(std::remove(others.begin(), others.end(), *let_), others.end());
+  MatrixXd J, own;
+  Vector byTime, gaps;
+  rowsOf({*let_}, own, byTime, gaps);
+  rowsOf(others, J, byTime, gaps);
+  const Eigen::LLT<MatrixXd> llt(model_->metric());
+  Vector y = llt.matrixL().solve(own.transpose());
+  const double whole = y.norm();
+  if (!others.empty()) {
+    const MatrixXd N = llt.matrixL().solve(J.transpose());
+    y -= N * (pseudoInverse(N) * y);
+  }
+  if (!(y.norm() > 1e-9 * whole)) return false;
+  const Vector way = llt.matrixU().solve(y);
+  State to = s;
+  to.q += way * (0.02 / model_->hurry(0, way));
+  std::vector<GapKey> conflict;
+  bool moved = false;
+  if (!settle(to, moved, conflict) || !model_->go(s.t, s.q, s.c)) return false;
+  if (model_->hurry(0, to.q - s.q) < 1e-3) return false;
+  s = to;
+  return true;
+}
+
 /// Leans on what holds the loads, by bits that are small against a step, so that the rows that hold them are found.
 bool PushRun::lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict) {
   for (int k = 0; k < 400 && model_->isLoaded(); ++k) {
@@ -403,7 +437,10 @@ bool PushRun::startPhase() {
   State s = now_;
   std::vector<GapKey> conflict;
   bool moved = false;
-  if (!settle(s, moved, conflict)) {
+  if (let_) {
+    moved = letGo(s);
+    let_.reset();
+  } else if (!settle(s, moved, conflict)) {
     halt(s.t, conflict);
     return false;
   }
@@ -469,6 +506,7 @@ void PushRun::endPhase(State at, Why why) {
   if (p.knots.back().t < at.t) p.knots.push_back(at);
   before_ = p.held;
   fell_ = why == Why::fall;
+  let_ = why == Why::pull ? pulls_ : std::nullopt;
   now_ = std::move(at);
   open_ = false;
 }

@@ -75,6 +75,7 @@ class PushRun : public kinematics::FreedomSource {
   bool advance(const Phase& p, const State& from, double t, State& out);
   bool stateAt(const Phase& p, double t, State& out);
   Why valid(const Phase& p, const State& from, State& to);
+  bool letGo(State& s);
   bool lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
   bool startPhase();
   void endPhase(State at, Why why);
@@ -95,8 +96,9 @@ class PushRun : public kinematics::FreedomSource {
   std::vector<kinematics::PushEvent> events_;
   std::vector<GapKey> before_;  ///< what was held when the last phase ended
   bool fell_ = false, first_ = true;
-  int shorts_ = 0;   ///< phases one upon the other that were over at once
-  double leap_ = 0;  ///< what was last stepped over them, s
+  std::optional<GapKey> pulls_, let_;  ///< on which the loads no longer press: seen last; at the end of the last phase
+  int shorts_ = 0;                     ///< phases one upon the other that were over at once
+  double leap_ = 0;                    ///< what was last stepped over them, s
   std::vector<GapRow> rows_, edge_;
   Eigen::MatrixXd metric_;
   Vector load_;
