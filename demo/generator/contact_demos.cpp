@@ -73,7 +73,7 @@ Json file(const char* name) { return {{"file", name}, {"solid", 0}}; }
 Json cylinder(double radius, double length) {
   return {{"element", "cylinder"}, {"radius", radius}, {"length", length}};
 }
-Json box(double x, double y, double z) { return {{"element", "box"}, {"size", {x, y, z}}}; }
+Json brick(double x, double y, double z) { return {{"element", "box"}, {"size", {x, y, z}}}; }
 Json turning(const char* name, const char* a, const char* b, double home) {
   return {{"name", name}, {"kind", "revolute"}, {"between", {a, b}}, {"home", {{"turn", home}}}};
 }
@@ -136,7 +136,7 @@ bool headIndexer(const std::filesystem::path& folder) {
 
   Json j = document("Head indexer");
   Json frame{{"name", "frame"}, {"ground", true}};
-  frame["bodies"] = {body("bed", box(320, 190, 14), 70, 0, -33, kStone),
+  frame["bodies"] = {body("bed", brick(320, 190, 14), 70, 0, -33, kStone),
                      body("motor shaft", cylinder(8.9, 40), 0, 0, -10, kIron),
                      body("wheel shaft", cylinder(13.9, 70), d, 0, 9, kIron)};
   frame["seats"] = {seat("motor", 0, 0), seat("wheel", d, 0)};
@@ -211,6 +211,15 @@ Loop notched(double radius, double bottom) {
   return out;
 }
 
+/// A lever along x with a round end, and an eye about its pivot; mm.
+Block lever(double length, double width, double eye, double bore, double z0, double z1) {
+  Block out = box(0, length, -width / 2, width / 2, z0, z1);
+  out += upright(length, 0, width / 2, z0, z1);
+  out += upright(0, 0, eye, z0, z1);
+  out -= upright(0, 0, bore, z0 - 1, z1 + 1);
+  return out;
+}
+
 bool staveRatchet(const std::filesystem::path& folder) {
   const double face = 20 * kDegree, tip = 60, root = 44, pawlEnd = 4;
   Block wheel = plate(ratchet(tip, root, 58), 0, 12);
@@ -228,9 +237,13 @@ bool staveRatchet(const std::filesystem::path& folder) {
   const Vec2 rest(0, 62 + 5 * std::sqrt(2.0)), post = rest + polar(70, kPi / 3);
   const double latch = (rest - post).norm(), hang = std::atan2(rest.y() - post.y(), rest.x() - post.x());
 
+  if (!part(lever(length, 2 * pawlEnd, 8, 3.95, 0, 12), own, "pawl") ||
+      !part(lever(latch, 10, 11, 5.95, 20, 28), own, "latch"))
+    return false;
+
   Json j = document("Stave ratchet");
   Json frame{{"name", "frame"}, {"ground", true}};
-  frame["bodies"] = {body("bed", box(260, 270, 14), 10, 25, -34, kStone),
+  frame["bodies"] = {body("bed", brick(260, 270, 14), 10, 25, -34, kStone),
                      body("spindle", cylinder(11.9, 80), 0, 0, 12, kIron),
                      body("post", cylinder(5.9, 62), post.x(), post.y(), 2, kIron)};
   frame["seats"] = {seat("spindle", 0, 0), seat("post", post.x(), post.y())};
@@ -242,10 +255,7 @@ bool staveRatchet(const std::filesystem::path& folder) {
   rocker["bodies"] = {bar, body("pawl pin", cylinder(3.9, 28), pivot.x(), pivot.y(), 1, kIron)};
   rocker["seats"] = {seat("spindle", 0, 0), seat("pawl pin", pivot.x(), pivot.y())};
   Json pawl{{"name", "pawl"}, {"placement", placed(pivot.x(), pivot.y(), lean)}};
-  pawl["bodies"] = {
-      body("pawl", {{"element", "bar"}, {"length", length}, {"width", 2 * pawlEnd}, {"thickness", 12}, {"bore", 0}}, 0,
-           0, 6, kTeal),
-      body("eye", {{"element", "disc"}, {"radius", 8}, {"thickness", 12}, {"bore", 7.8}}, 0, 0, 6, kTeal)};
+  pawl["bodies"] = {body("pawl", file("parts/pawl.step"), 0, 0, 0, kTeal)};
   pawl["seats"] = {seat("pin", 0, 0)};
   Json table{{"name", "table"}, {"placement", placed(0, 0, 0)}};
   const auto turnedBody = [](Json b, double angle) {
@@ -257,13 +267,10 @@ bool staveRatchet(const std::filesystem::path& folder) {
       turnedBody(body("notched disc", file("parts/notched-disc.step"), 0, 0, 0, kIron), kPi / 2),
       body("table top", {{"element", "disc"}, {"radius", 46}, {"thickness", 10}, {"bore", 24}}, 0, 0, 38, kOak)};
   table["seats"] = {seat("spindle", 0, 0)};
-  Json lever{{"name", "latch"}, {"placement", placed(post.x(), post.y(), hang)}};
-  lever["bodies"] = {
-      body("latch", {{"element", "bar"}, {"length", latch}, {"width", 10}, {"thickness", 8}, {"bore", 0}}, 0, 0, 24,
-           kCopper),
-      body("latch eye", {{"element", "disc"}, {"radius", 11}, {"thickness", 8}, {"bore", 11.8}}, 0, 0, 24, kCopper)};
-  lever["seats"] = {seat("post", 0, 0)};
-  j["links"] = {frame, rocker, pawl, table, lever};
+  Json arm{{"name", "latch"}, {"placement", placed(post.x(), post.y(), hang)}};
+  arm["bodies"] = {body("latch", file("parts/latch.step"), 0, 0, 0, kCopper)};
+  arm["seats"] = {seat("post", 0, 0)};
+  j["links"] = {frame, rocker, pawl, table, arm};
   j["joints"] = {turning("rocker shaft", "frame/spindle", "rocker/spindle", 0),
                  turning("pawl pivot", "rocker/pawl pin", "pawl/pin", lean / kDegree),
                  turning("table spindle", "frame/spindle", "table/spindle", 0),

@@ -17,7 +17,8 @@ bool Solution::standsOnSolids() const {
   const auto& r = resolved();
   return std::any_of(r.joints.begin(), r.joints.end(),
                      [](const auto& j) { return j.kind == JointKind::pointSurface; }) ||
-         std::any_of(r.curveList.begin(), r.curveList.end(), [](const auto& c) { return !c.edges.empty(); });
+         std::any_of(r.curveList.begin(), r.curveList.end(), [](const auto& c) { return !c.edges.empty(); }) ||
+         !r.contacts.empty();
 }
 
 void Solution::make(const MechanismPtr& mechanism, Resolved figures, int run) {

@@ -582,19 +582,23 @@ double PushRun::reach(double t, Progress* progress) {
     }
     // the last time at which all still holds
     State low = now_;
+    std::optional<GapKey> pulls = pulls_;
     double from = now_.t, upto = to.t > now_.t ? to.t : std::min(knot, now_.t + h);
     for (int k = 0; k < 70 && upto - from > 2e-16 * std::max(std::abs(upto), until_); ++k) {
       const double mid = 0.5 * (from + upto);
       if (mid <= from || mid >= upto) break;
       State s;
-      const bool good = advance(p, now_, mid, s) && valid(p, now_, s) == Why::none;
-      if (good) {
+      const Why here = advance(p, now_, mid, s) ? valid(p, now_, s) : Why::closure;
+      if (here == Why::none) {
         from = mid;
         low = s;
-      } else {
+      } else {  // what is first on the way counts, not what is broken farther on
         upto = mid;
+        why = here;
+        pulls = pulls_;
       }
     }
+    pulls_ = pulls;
     if (why == Why::closure && low.t <= now_.t + 1e-12 * until_) {
       lost_ = Lost{now_.t, true};
       break;

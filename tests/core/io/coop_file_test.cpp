@@ -59,7 +59,7 @@ TEST(CoopFile, DemosAreWrittenAsTheyWereRead) {
     EXPECT_TRUE(holds(nlohmann::json::parse(out), nlohmann::json::parse(text))) << out;
     ++demos;
   }
-  EXPECT_EQ(demos, 8);
+  EXPECT_EQ(demos, 10);
 }
 
 TEST(CoopFile, UnknownKeysComeBackWhereverTheyStand) {
