@@ -231,7 +231,7 @@ double Outline::thicknessAt(const Vec2& x, const Vec2& inward) const {
 
 /// Area, centroid and polar moment by Green's theorem: lines exactly, arcs by the segments beyond their chords.
 void Outline::measure() {
-  double area = 0, polar = 0;
+  double area = 0, polar = 0, segments = 0;
   Vec2 first{0, 0};
   // about a place near by, so that digits are kept
   const Vec2 o = features_.empty() ? Vec2(0, 0) : features_[0].boundAt;
@@ -249,6 +249,8 @@ void Outline::measure() {
       }
       const double sweep = sweepOf(p);
       const int n = 2 + static_cast<int>(std::abs(sweep) / 0.02);
+      const double part = sweep / n;
+      segments += 0.5 * p.radius * p.radius * n * (part - std::sin(part));  // beyond the chords
       Vec2 a = p.from - o;
       for (int k = 1; k <= n; ++k) {
         const Vec2 b = k == n ? Vec2(p.to - o) : Vec2(p.centre - o + turned(p.from - p.centre, sweep * k / n));
@@ -256,11 +258,11 @@ void Outline::measure() {
         a = b;
       }
     }
-  area_ = std::abs(area);
-  if (area_ > 0) {
+  area_ = std::abs(area + segments);
+  if (area_ > 0) {  // weights of a metric, for which chords are near enough
     const Vec2 c = first / area;
     centroid_ = c + o;
-    gyration2_ = std::max(0.0, std::abs(polar) / area_ - c.squaredNorm());
+    gyration2_ = std::max(0.0, std::abs(polar / area) - c.squaredNorm());
   }
   thinnest_ = 1e300;
   for (const Loop& loop : loops_)

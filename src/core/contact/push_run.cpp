@@ -416,6 +416,24 @@ bool PushRun::letGo(State& s) {
   return true;
 }
 
+/// What is held slips off its end: it has nothing to stand on any more a moment later, and goes from there to where it
+/// is held again.
+bool PushRun::slipOff(State& s) {
+  const double t = s.t;
+  for (double later = 1e-10; later < 1e-5; later *= 10) {
+    State to = s;
+    to.t = std::min(until_, t + later * until_);
+    std::vector<GapKey> active, conflict;
+    bool moved = false;
+    if (!settle(to, moved, conflict)) continue;
+    if (!model_->go(t, s.q, s.c) || model_->hurry(0, to.q - s.q) < 1e-2) continue;
+    if (!catchUp(t, to.q, to, active, conflict)) continue;
+    s = to;
+    return true;
+  }
+  return false;
+}
+
 /// Leans on what holds the loads, by bits that are small against a step, so that the rows that hold them are found.
 bool PushRun::lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict) {
   for (int k = 0; k < 400 && model_->isLoaded(); ++k) {
@@ -437,7 +455,14 @@ bool PushRun::startPhase() {
   State s = now_;
   std::vector<GapKey> conflict;
   bool moved = false;
-  if (let_) {
+  if (slips_) {
+    slips_ = false;
+    moved = slipOff(s);
+    if (!moved && !settle(s, moved, conflict)) {
+      halt(s.t, conflict);
+      return false;
+    }
+  } else if (let_) {
     moved = letGo(s);
     let_.reset();
   } else if (!settle(s, moved, conflict)) {
@@ -505,8 +530,9 @@ void PushRun::endPhase(State at, Why why) {
   p.to = at.t;
   if (p.knots.back().t < at.t) p.knots.push_back(at);
   before_ = p.held;
-  fell_ = why == Why::fall;
+  fell_ = why == Why::fall || why == Why::slip;
   let_ = why == Why::pull ? pulls_ : std::nullopt;
+  slips_ = why == Why::slip;
   now_ = std::move(at);
   open_ = false;
 }
@@ -588,7 +614,7 @@ double PushRun::reach(double t, Progress* progress) {
       const double mid = 0.5 * (from + upto);
       if (mid <= from || mid >= upto) break;
       State s;
-      const Why here = advance(p, now_, mid, s) ? valid(p, now_, s) : Why::closure;
+      const Why here = advance(p, low, mid, s) ? valid(p, low, s) : Why::closure;
       if (here == Why::none) {
         from = mid;
         low = s;
@@ -599,9 +625,15 @@ double PushRun::reach(double t, Progress* progress) {
       }
     }
     pulls_ = pulls;
-    if (why == Why::closure && low.t <= now_.t + 1e-12 * until_) {
-      lost_ = Lost{now_.t, true};
-      break;
+    if (why == Why::closure) {
+      // can the loops not be closed, or can what is held be held no longer? Then it slips off just here.
+      State on = low;
+      if (!model_->go(std::min(knot, low.t + 1e-9 * until_), on.q, on.c)) {
+        now_ = low;
+        lost_ = Lost{low.t, true};
+        break;
+      }
+      why = Why::slip;
     }
     shorts_ = low.t - p.from < 1e-11 * until_ ? shorts_ + 1 : 0;
     if (shorts_ > 30) {  // events upon events: a short catch-up steps over them

@@ -63,7 +63,7 @@ class PushRun : public kinematics::FreedomSource {
     bool determined = true;
     bool consistent = true;
   };
-  enum class Why { none, touch, window, pull, fall, closure, graze };
+  enum class Why { none, touch, window, pull, fall, closure, slip };
 
   bool catchUp(double t, const Vector& anchor, State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
   bool settle(State& s, bool& moved, std::vector<GapKey>& conflict);
@@ -76,6 +76,7 @@ class PushRun : public kinematics::FreedomSource {
   bool stateAt(const Phase& p, double t, State& out);
   Why valid(const Phase& p, const State& from, State& to);
   bool letGo(State& s);
+  bool slipOff(State& s);
   bool lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
   bool startPhase();
   void endPhase(State at, Why why);
@@ -95,7 +96,7 @@ class PushRun : public kinematics::FreedomSource {
   std::optional<kinematics::Jam> jam_;
   std::vector<kinematics::PushEvent> events_;
   std::vector<GapKey> before_;  ///< what was held when the last phase ended
-  bool fell_ = false, first_ = true;
+  bool fell_ = false, first_ = true, slips_ = false;
   std::optional<GapKey> pulls_, let_;  ///< on which the loads no longer press: seen last; at the end of the last phase
   int shorts_ = 0;                     ///< phases one upon the other that were over at once
   double leap_ = 0;                    ///< what was last stepped over them, s

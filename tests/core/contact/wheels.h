@@ -1,12 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 // Outlines and mechanisms with contacts for tests: indexing wheels, ratchets, latches.
-#include <gtest/gtest.h>
+#include <gmock/gmock.h>
 
 #include <fmt/format.h>
 
 #include <cmath>
-#include <cstdlib>
 
 #include "contact/pushing.h"
 #include "io/coop_file.h"
@@ -101,19 +100,6 @@ struct Pushing {
       return false;
     }
     travel = run->run();
-    if (std::getenv("PUSH_DEBUG")) {
-      for (const auto& e : run->pushed()->events())
-        fmt::print("{:.12g} {} {} gap {:.3g} at {:.6f} {:.6f}\n", e.t, wordFor(e.kind), e.contact, e.gap, e.place.x(),
-                   e.place.y());
-      for (const auto& m : travel.messages) fmt::print("{}\n", m.text);
-      double t = 0;
-      for (int k = 0; k < 200; ++k) {
-        const double n = run->pushed()->nextKnot(t, 1e9);
-        if (n > 1e8) break;
-        fmt::print("knot {:.12g}\n", n);
-        t = n;
-      }
-    }
     return true;
   }
   double value(const kinematics::TravelStep& s, int joint) const {

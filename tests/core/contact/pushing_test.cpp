@@ -1,0 +1,260 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Pushing: an inner slotted wheel, a pawl that falls and jams, a point on a turning line, starts with overlap, laws.
+#include <rapidcheck/gtest.h>
+
+#include <random>
+
+#include "base/jet.h"
+#include "wheels.h"
+
+namespace cooperage::contact::test {
+namespace {
+
+using kinematics::EndKind;
+using kinematics::PushEvent;
+
+std::string steady(double to, double time) {
+  return fmt::format(R"([{{"law":"linear","to":{},"time":{}}}])", formatNumber(to), formatNumber(time));
+}
+
+// A wheel about the driver's circle: its slot turns the same way as the driver, and lags by the play.
+TEST(Pushing, AnInnerSlottedWheelEqualsItsClosedForm) {
+  for (const double play : {0.05e-3, 0.2e-3}) {
+    SCOPED_TRACE(play);
+    const double d = 0.04, r = 0.1, pin = 0.006, half = pin + play / 2, w = 2 * kPi;
+    const auto wheel = [&](const Jet& a) {  // a counts from where the pin is farthest from the wheel's axis
+      const Jet x = Jet(d) + Jet(r) * cos(a), y = Jet(r) * sin(a);
+      return atan(y / x) - asin(Jet(play / 2) / sqrt(x * x + y * y));
+    };
+    const double to = kPi + 1.2;
+    Pushing p(twoPivots(d, kPi, 0, steady(to, 1.2 / w), formatNumber(1.2 / w), 120),
+              {{"driver", {circle({r, 0}, pin)}},
+               {"wheel", {box({-0.17, half}, {-0.05, half + 0.01}), box({-0.17, -half - 0.01}, {-0.05, -half})}}});
+    ASSERT_TRUE(p.go());
+    ASSERT_TRUE(p.travel.completed);
+    ASSERT_FALSE(p.travel.marks.empty());
+    EXPECT_EQ(p.travel.marks[0].code, "touches");
+    int pushed = 0;
+    for (const auto& s : p.travel.steps) {
+      const Jet form = wheel(Jet(p.value(s, 0) - kPi, w, 0, 0));
+      if (form.v <= 0) {
+        EXPECT_NEAR(p.value(s, 1), 0, 1e-12);
+        continue;
+      }
+      ++pushed;
+      EXPECT_NEAR(p.value(s, 1), form.v, 1e-10);
+      EXPECT_NEAR(s.qd[p.dof(1)], form.d1, 1e-9);
+      EXPECT_NEAR(s.qdd[p.dof(1)], form.d2, 1e-7);
+    }
+    EXPECT_GT(pushed, 100);
+  }
+}
+
+// A disc that nothing but a turning line touches is pushed square to the line only, so that it keeps its place along
+// it.
+TEST(Pushing, ADiscOnATurningLineKeepsItsRadius) {
+  const double radius = 0.004, along = 0.06, w = 1;
+  for (const int steps : {8, 80}) {
+    Pushing p(fmt::format(R"({{"format":"cooperage","version":1,"units":{{"length":"m","angle":"rad"}},
+ "links":[{{"name":"frame","ground":true,"seats":[{{"name":"a"}}]}},{{"name":"driver","seats":[{{"name":"o"}}]}},
+  {{"name":"disc","placement":{{"at":[0.06,0.004,0]}},"seats":[{{"name":"o"}}]}}],
+ "joints":[{{"name":"motor","kind":"revolute","between":["frame/a","driver/o"],"home":{{"turn":0}}}},
+  {{"name":"plane","kind":"planar","between":["frame/a","disc/o"]}}],
+ "drives":[{{"name":"drive","value":"motor.turn","programme":{}}}],
+ "contacts":[{{"name":"push","between":[["driver"],["disc"]]}}],
+ "runs":[{{"name":"r","duration":1,"steps":{},"axis":"drive"}}]}})",
+                          steady(w, 1), steps),
+              {{"driver", {box({-0.01, -0.01}, {0.12, 0})}}, {"disc", {circle({0, 0}, radius)}}});
+    ASSERT_TRUE(p.go());
+    ASSERT_TRUE(p.travel.completed) << (p.travel.messages.empty() ? "" : p.travel.messages.back().text);
+    for (const auto& s : p.travel.steps) {
+      const double a = p.value(s, 0);
+      const Vec3 at = [&] {
+        kinematics::Solver solver(p.run->system(), {});
+        solver.forward(s.c);
+        return solver.linkPose(2).p;
+      }();
+      EXPECT_NEAR(at.x(), (along + radius * a) * std::cos(a) - radius * std::sin(a), 1e-9);
+      EXPECT_NEAR(at.y(), (along + radius * a) * std::sin(a) + radius * std::cos(a), 1e-9);
+    }
+  }
+}
+
+/// A blade that turns about the origin, and a pawl with a round end on a pivot, held by a force against a stop.
+struct Pawl {
+  Vec2 pivot{0.115, 0.02};
+  double length = 0.06, end = 0.004, blade = 0.06;
+  double rest = kPi + 0.35;  ///< its stop
+  Pushing run(const std::string& programme, double from, double time, int steps) const {
+    const Loop capsule = {line({0, -end}, {length, -end}), arc({length, -end}, {length, end}, {length, 0}, true),
+                          line({length, end}, {0, end}), arc({0, end}, {0, -end}, {0, 0}, true)};
+    return Pushing(fmt::format(R"({{"format":"cooperage","version":1,"units":{{"length":"m","angle":"rad"}},
+ "links":[{{"name":"frame","ground":true,"seats":[{{"name":"a"}},{{"name":"b","at":[{0},{1},0]}}]}},
+  {{"name":"blade","seats":[{{"name":"o"}}]}},{{"name":"pawl","placement":{{"at":[{0},{1},0]}},"seats":[{{"name":"o"}}]}}],
+ "joints":[{{"name":"motor","kind":"revolute","between":["frame/a","blade/o"],"home":{{"turn":{2}}}}},
+  {{"name":"pivot","kind":"revolute","between":["frame/b","pawl/o"],"home":{{"turn":{3}}},"stops":{{"turn":[null,{3}]}}}}],
+ "drives":[{{"name":"drive","value":"motor.turn","programme":{4}}}],
+ "contacts":[{{"name":"push","between":[["blade"],["pawl"]]}}],
+ "forces":[{{"name":"spring","of":"pivot.turn","effort":"0.1 N*m"}}],
+ "runs":[{{"name":"r","duration":{5},"steps":{6},"axis":"time"}}]}})",
+                               formatNumber(pivot.x()), formatNumber(pivot.y()), formatNumber(from), formatNumber(rest),
+                               programme, formatNumber(time), steps),
+                   {{"blade", {polygon({{0, -0.01}, {blade, 0}, {0, 0.01}})}}, {"pawl", {capsule}}});
+  }
+  Vec2 corner(double a) const { return blade * Vec2(std::cos(a), std::sin(a)); }
+};
+
+TEST(Pushing, APawlFallsWhereTheCornerReachesItsEnd) {
+  const Pawl g;
+  // the corner is as far from the pivot as the pawl reaches
+  double low = -0.3, high = 0.9;
+  const auto within = [&](double a) { return (g.corner(a) - g.pivot).norm() < g.length + g.end; };
+  // from where it is nearest on
+  low = std::atan2(g.pivot.y(), g.pivot.x());
+  for (int k = 0; k < 200; ++k) (within(0.5 * (low + high)) ? low : high) = 0.5 * (low + high);
+  const double falls = low;
+  for (const int steps : {1, 37, 400}) {
+    Pushing p = g.run(steady(1.2, 2), -0.8, 2, steps);
+    ASSERT_TRUE(p.go());
+    ASSERT_TRUE(p.travel.completed) << p.travel.messages.back().text;
+    const auto& marks = p.travel.marks;
+    ASSERT_FALSE(marks.empty());
+    EXPECT_EQ(marks.front().code, "touches");
+    EXPECT_EQ(marks.back().code, "falls");
+    EXPECT_NEAR(-0.8 + marks.back().from, falls, 2e-7) << "the corner slips off where its normal is square to its way";
+    EXPECT_NEAR(p.value(p.travel.steps.back(), 1), g.rest, 1e-9) << "the stop holds it again";
+  }
+}
+
+TEST(Pushing, BackwardsItJamsBetweenBladeAndStop) {
+  const Pawl g;
+  Pushing p = g.run(fmt::format(R"([{{"law":"linear","to":1.2,"time":2}},{{"law":"linear","to":-0.8,"time":2}}])"),
+                    -0.8, 4, 400);
+  ASSERT_TRUE(p.go());
+  ASSERT_FALSE(p.travel.completed);
+  ASSERT_TRUE(p.travel.ended);
+  EXPECT_EQ(p.travel.ended->kind, EndKind::jammed);
+  ASSERT_TRUE(p.travel.ended->jam);
+  // the corner on the upper side of the pawl that lies on its stop
+  const Vec2 axis(std::cos(g.rest), std::sin(g.rest));
+  double low = 0, high = 1.2;
+  for (int k = 0; k < 200; ++k) {
+    const double mid = 0.5 * (low + high);
+    const Vec2 d = g.corner(mid) - g.pivot;
+    const bool past = d.dot(axis) > g.length ? (d - g.length * axis).norm() > g.end : -cross(axis, d) > g.end;
+    (past ? high : low) = mid;
+  }
+  EXPECT_NEAR(1.2 - (p.travel.ended->t - 2), low, 1e-9);
+  EXPECT_THAT(p.travel.messages.back().text, testing::HasSubstr("jammed"));
+  EXPECT_THAT(p.travel.messages.back().text, testing::HasSubstr("the stop of joint pivot"));
+  EXPECT_THAT(p.travel.messages.back().text, testing::HasSubstr("greater values"));
+}
+
+TEST(Pushing, OneStepAndManyEndAlike) {
+  const Pawl g;
+  Pushing one = g.run(steady(0.1, 2), -0.8, 2, 1), many = g.run(steady(0.1, 2), -0.8, 2, 360);
+  ASSERT_TRUE(one.go());
+  ASSERT_TRUE(many.go());
+  EXPECT_EQ(one.value(one.travel.steps.back(), 1), many.value(many.travel.steps.back(), 1));
+  EXPECT_EQ(one.travel.steps.back().qd[one.dof(1)], many.travel.steps.back().qd[many.dof(1)]);
+  // a pose at a cursor is the same however one came there
+  kinematics::TravelStep a, b;
+  ASSERT_TRUE(many.run->poseAt(many.travel, 1.2345, a));
+  const auto twin = many.run->twin();
+  kinematics::TravelStep other;
+  ASSERT_TRUE(twin->poseAt(many.travel, 0.2, other));
+  ASSERT_TRUE(twin->poseAt(many.travel, 1.2345, b));
+  EXPECT_EQ(a.c.q, b.c.q);
+  EXPECT_EQ(a.qd, b.qd);
+}
+
+/// A disc beside a wheel with slots, the wheel turned so that both overlap.
+TEST(Pushing, TwentyStartsWithOverlapFindTheNearestFreePose) {
+  std::mt19937 random(7);
+  std::uniform_real_distribution<double> turn(-0.012, 0.012);
+  const double d = 0.1, pin = 0.006, r = d * std::sin(kPi / 4);
+  const Loop loop = slottedWheel(4, d * std::cos(kPi / 4), pin + 0.05e-3, d - r - 0.5 * pin);
+  int overlapped = 0;
+  for (int k = 0; k < 20; ++k) {
+    const double at = turn(random);
+    Pushing p(twoPivots(d, 0, at, steady(0.1, 1), "1", 10), {{"driver", {circle({r, 0}, pin)}}, {"wheel", {loop}}});
+    const Status s = p.prepare();
+    if (s.ok()) continue;
+    ++overlapped;
+    EXPECT_EQ(s.error().code, "overlap-at-home");
+    EXPECT_THAT(s.error().text, testing::HasSubstr("driver and wheel overlap by"));
+    EXPECT_THAT(s.error().text, testing::HasSubstr("take the nearest free pose"));
+    const auto system = std::make_shared<const kinematics::System>(*kinematics::System::compile(p.resolved));
+    const auto home = kinematics::assemble(*system, p.resolved);
+    ASSERT_TRUE(home.ok());
+    const auto free = nearestFree(p.resolved, system, *home, kinematics::analyse(*system, p.resolved, *home), p.bodies);
+    ASSERT_TRUE(free.ok()) << free.error().text;
+    // looked at point by point: none of the pin's rim in the wheel
+    const Outline wheel({loop});
+    const Pose back = free->poses[2].inverse();
+    for (int i = 0; i < 3000; ++i) {
+      const double a = 2 * kPi * i / 3000;
+      const Vec3 x = back * Vec3(r + pin * std::cos(a), pin * std::sin(a), 0);
+      const Vec2 flat(x.x(), x.y());
+      if (wheel.isInside(flat)) {
+        EXPECT_LT(wheel.distanceToBoundary(flat), 1e-9);
+      }
+    }
+    // and nearest: the slot's side just touches, on the side from which it came
+    const double turned = std::asin(0.05e-3 / (d - r));
+    EXPECT_NEAR(rotationVector(free->poses[2].R).z(), at > 0 ? turned : -turned, 1e-9);
+  }
+  EXPECT_GT(overlapped, 12);
+}
+
+TEST(Pushing, ABoxInABoxIsTold) {
+  Pushing p(twoPivots(0.1, 0, 0, steady(0.1, 1), "1", 10),
+            {{"driver", {box({0.09, -0.01}, {0.11, 0.01})}}, {"wheel", {box({-0.1, -0.1}, {0.1, 0.1})}}});
+  const Status s = p.prepare();
+  ASSERT_FALSE(s.ok());
+  EXPECT_EQ(s.error().code, "overlap-at-home");
+  EXPECT_THAT(s.error().text, testing::HasSubstr("no free pose near by"));
+}
+
+// Whatever is pushed by whatever: never an overlap, at poses ten times as fine as the steps.
+RC_GTEST_PROP(Pushing, NothingIsEverInsideAnother, ()) {
+  const int corners = *rc::gen::inRange(3, 9);
+  std::vector<Vec2> points;
+  for (int k = 0; k < corners; ++k) {
+    const double a = 2 * kPi * k / corners, r = 0.02 + 1e-3 * *rc::gen::inRange(0, 25);
+    points.push_back(r * Vec2(std::cos(a), std::sin(a)));
+  }
+  const double low = 1e-3 * *rc::gen::inRange(3, 12), reach = 1e-3 * *rc::gen::inRange(60, 95);
+  const double home = *rc::gen::inRange(-8, 9) * 0.1;
+  Pushing p(twoPivots(0.1, 0, home, steady(2 * kPi, 1), "1", 72),
+            {{"driver", {polygon(points)}}, {"wheel", {box({-reach, -low}, {0.02, low})}}});
+  if (!p.prepare().ok()) RC_DISCARD("overlap at home");
+  p.travel = p.run->run();
+  RC_ASSERT(!p.travel.ended || p.travel.ended->kind == EndKind::jammed);
+  const Outline driver({polygon(points)}), arm({box({-reach, -low}, {0.02, low})});
+  const double end = p.travel.steps.back().t;
+  for (int k = 0; k <= 720; ++k) {
+    if (k / 720.0 > end) break;
+    kinematics::TravelStep s;
+    RC_ASSERT(p.run->poseAt(p.travel, k / 720.0, s));
+    const double a = p.value(s, 0), b = p.value(s, 1);
+    const auto turn = [](const Vec2& x, double q) {
+      return Vec2(x.x() * std::cos(q) - x.y() * std::sin(q), x.x() * std::sin(q) + x.y() * std::cos(q));
+    };
+    for (const Vec2& x : points) {
+      const Vec2 in = turn(turn(x, a) - Vec2(0.1, 0), -b);
+      if (arm.isInside(in)) {
+        RC_ASSERT(arm.distanceToBoundary(in) < 1e-9);
+      }
+    }
+    for (const Vec2& x : {Vec2(-reach, -low), Vec2(-reach, low)}) {
+      const Vec2 in = turn(turn(x, b) + Vec2(0.1, 0), -a);
+      if (driver.isInside(in)) {
+        RC_ASSERT(driver.distanceToBoundary(in) < 1e-9);
+      }
+    }
+  }
+}
+
+}  // namespace
+}  // namespace cooperage::contact::test
