@@ -9,6 +9,8 @@
 namespace cooperage::contact {
 namespace {
 
+constexpr double kOn = 1e-10;  // m: a point so near to an outline lies on it
+
 /// Does a direction lie between those of a round or hollow feature, or beyond them by no more than the slack?
 bool inCone(const Feature& f, const Vec2& direction, double slack) {
   const double along = direction.dot(f.normal);
@@ -117,17 +119,19 @@ bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double sla
   return true;
 }
 
-bool NearGaps::isReal(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) const {
+NearGaps::Depth NearGaps::depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) const {
   const double depth = -f.gap.size;
   const double within = 1e-9 + 1e-6 * depth;
-  // A's deepest point in B, and B's in A
-  const auto deepIn = [&](const Outline& o, const Vec2& x) {
-    return o.isInside(x) && o.distanceToBoundary(x) >= depth - within;
+  const auto judge = [&](const Outline& o, const Vec2& x) {
+    if (!o.isInside(x)) return Depth::none;
+    const double least = o.distanceToBoundary(x);
+    if (least >= depth - within) return Depth::nearest;
+    return least > kOn ? Depth::inside : Depth::none;  // what touches another side lies on it, not within
   };
   // the deepest point is one of the round feature; of two round ones either, but a corner sooner than an arc
   if (a.features()[u(f.pair.a)].kind != Feature::Kind::round || b.features()[u(f.pair.b)].isCorner())
-    return deepIn(a, m.back(f.gap.onA - f.gap.size * f.gap.normal));
-  return deepIn(b, f.gap.onA);
+    return judge(a, m.back(f.gap.onA - f.gap.size * f.gap.normal));
+  return judge(b, f.gap.onA);
 }
 
 const std::vector<NearGaps::Found>& NearGaps::find(const Outline& a, const Outline& b, const PlanarMotion& m,
@@ -141,7 +145,11 @@ const std::vector<NearGaps::Found>& NearGaps::find(const Outline& a, const Outli
       f.pair = {static_cast<int>(i), k};
       if (!gapOf(fa, b.features()[u(k)], m, slack, f.gap) || !f.gap.within) continue;
       if (f.gap.size > ahead || f.gap.size < -depth) continue;
-      if (f.gap.size < -1e-10 && !isReal(a, b, m, f)) continue;
+      if (f.gap.size < -kOn) {
+        const Depth judged = depthOf(a, b, m, f);
+        if (judged == Depth::none) continue;
+        f.nearest = judged == Depth::nearest;
+      }
       found_.push_back(f);
     }
   }

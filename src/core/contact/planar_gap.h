@@ -44,20 +44,22 @@ struct FeaturePair {
 };
 
 /// Gaps between two outlines that could matter: those no farther apart than `ahead`, and real overlaps no deeper than
-/// `depth`. What counts as a real overlap: the point of one that lies deepest in the other lies inside it, and no other
-/// part of the outline is nearer to it (so that the far side of a wall, or a line that is only produced, is none).
+/// `depth`. An overlap is real if the point of one that lies deepest in the other lies inside it (a line that is only
+/// produced has none); it is the way out if no other part of the outline is nearer (the far side of a wall is not).
 class NearGaps {
  public:
   struct Found {
     FeaturePair pair;
     Gap gap;
+    bool nearest = true;  ///< of an overlap: the way out
   };
   /// @return valid until the next call
   const std::vector<Found>& find(const Outline& a, const Outline& b, const PlanarMotion& m, double ahead, double depth,
                                  double slack);
 
  private:
-  bool isReal(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) const;
+  enum class Depth { none, inside, nearest };
+  Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) const;
   std::vector<Found> found_;
   std::vector<int> near_;
 };

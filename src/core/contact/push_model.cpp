@@ -220,6 +220,7 @@ void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
         GapRow row;
         row.key = {static_cast<int>(i), part.a, part.b, f.pair, -1};
         fill(p, f.gap, i, row);
+        row.nearest = f.nearest;
         out.push_back(std::move(row));
       }
     }

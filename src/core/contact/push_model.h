@@ -28,6 +28,7 @@ struct GapRow {
   double byTime = 0;  ///< its rate while the pushed values stand
   Eigen::VectorXd byValue;
   bool within = true, facing = true;
+  bool nearest = true;  ///< of an overlap: the way out
 };
 
 /// A mechanism as its pushed values see it. The drives' values are functions of time; with the pushed values q given,

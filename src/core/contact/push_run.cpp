@@ -27,7 +27,11 @@ bool has(const std::vector<GapKey>& list, const GapKey& k) {
 }
 bool sameLinks(const GapKey& a, const GapKey& b) { return a.pair == b.pair && a.stop == b.stop; }
 
-/// All columns that rows move, by whether the rows determine them.
+/// Only rows that lead out of an overlap.
+void keepNearest(std::vector<GapRow>& rows) {
+  rows.erase(std::remove_if(rows.begin(), rows.end(), [](const GapRow& r) { return !r.nearest; }), rows.end());
+}
+
 MatrixXd pseudoInverse(const MatrixXd& N) { return N.completeOrthogonalDecomposition().pseudoInverse(); }
 
 }  // namespace
@@ -99,6 +103,7 @@ bool PushRun::catchUp(double t, const Vector& anchor, State& s, std::vector<GapK
     if (!model_->go(t, s.q, s.c)) return false;
     s.t = t;
     model_->near(reach, reach, rows_);
+    keepNearest(rows_);
     metric_ = model_->metric();
     const Index m = static_cast<Index>(rows_.size()), n = s.q.size();
     MatrixXd A(m, n);
@@ -327,7 +332,11 @@ bool PushRun::stateAt(const Phase& p, double t, State& out) {
   const Vector v0 = T * a.v, v1 = T * b.v, a0 = T * T * a.a, a1 = T * T * b.a;
   const Vector P = b.q - a.q - v0 - 0.5 * a0, Q = v1 - v0 - a0, R = a1 - a0;
   const Vector c3 = 10 * P - 4 * Q + 0.5 * R, c4 = -15 * P + 7 * Q - R, c5 = 6 * P - 3 * Q + 0.5 * R;
+  // where rates grow beyond all bounds (a pawl about to fall) the quintic swings far out
+  const Vector straight = a.q + x * (b.q - a.q), way = (b.q - a.q).cwiseAbs();
   out.q = a.q + x * (v0 + x * (0.5 * a0 + x * (c3 + x * (c4 + x * c5))));
+  for (Index i = 0; i < out.q.size(); ++i)
+    if (!(std::abs(out.q[i] - straight[i]) <= 2 * way[i])) out.q[i] = straight[i];
   if (!onto(t, p.held, out)) return false;
   out.v = pushOf(p.held, t).v;
   return accelerations(p.held, out);
@@ -347,7 +356,9 @@ PushRun::Why PushRun::valid(const Phase& p, const State& from, State& to) {
   for (std::size_t i = 0; i < p.held.size(); ++i)
     if (!model_->one(p.held[i], row) || !row.within || (p.facing[i] && !row.facing)) return Why::window;
   pulls_.reset();
+  determined_ = p.determined;
   const Push push = pushOf(p.held, to.t);
+  determined_ = push.determined;
   if (!push.blocked) return Why::fall;
   double most = 0, mostForce = 0;
   for (std::size_t i = 0; i < p.held.size(); ++i) {
@@ -559,6 +570,10 @@ double PushRun::reach(double t, Progress* progress) {
         continue;
       }
       if (why == Why::none) why = valid(p, now_, to);
+      if (p.determined && !determined_) {  // at its beginning one value stood square to what pushes, by chance
+        p.determined = false;
+        continue;
+      }
       break;
     }
     if (why == Why::none) {
@@ -803,7 +818,7 @@ std::vector<GapRow> PushRun::overlaps(double t, const Configuration& c, double d
   if (!model_->go(t, q, at)) return out;
   model_->near(0, deepest, rows_);
   for (const GapRow& r : rows_)
-    if (r.gap < 0 && r.key.stop < 0) out.push_back(r);
+    if (r.gap < 0 && r.key.stop < 0 && r.nearest) out.push_back(r);
   std::sort(out.begin(), out.end(), [](const GapRow& a, const GapRow& b) { return a.gap < b.gap; });
   return out;
 }
@@ -824,6 +839,7 @@ bool PushRun::free(double t, Configuration& c) {
     for (int round = 0; round < 60 && going; ++round) {
       if (!model_->go(t, s.q, s.c)) break;
       model_->near(2 * model_->quarter(), depth, rows_);
+      keepNearest(rows_);
       const Index m = static_cast<Index>(rows_.size());
       MatrixXd A(m, s.q.size());
       VectorXd b(m);

@@ -96,7 +96,7 @@ class PushRun : public kinematics::FreedomSource {
   std::optional<kinematics::Jam> jam_;
   std::vector<kinematics::PushEvent> events_;
   std::vector<GapKey> before_;  ///< what was held when the last phase ended
-  bool fell_ = false, first_ = true, slips_ = false;
+  bool fell_ = false, first_ = true, slips_ = false, determined_ = true;
   std::optional<GapKey> pulls_, let_;  ///< on which the loads no longer press: seen last; at the end of the last phase
   int shorts_ = 0;                     ///< phases one upon the other that were over at once
   double leap_ = 0;                    ///< what was last stepped over them, s

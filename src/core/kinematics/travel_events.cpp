@@ -150,6 +150,8 @@ std::optional<Ended> TravelRun::stopBetween(const TravelStep& from, TravelStep& 
   if (settings().pastStops) return std::nullopt;
   std::optional<Ended> first;
   for (const Watch& w : watches_) {
+    if (pushed_ && std::find(pushed_->dofs().begin(), pushed_->dofs().end(), w.dof) != pushed_->dofs().end())
+      continue;  // what is pushed stops at its stops by itself
     TravelStep extreme;
     const bool through = past(to, w) > w.slack;
     if (!through && (!extremeBetween(from, to, w, extreme) || past(extreme, w) <= w.slack)) continue;
@@ -359,12 +361,14 @@ void TravelRun::tellEnd(Travel& travel) const {
     text = fmt::format("joint {} meets its stop at {}", e.joint, at);
   } else if (pushed_ && pushed_->lost() && pushed_->lost()->t == e.t) {
     text = pushed_->lost()->closure
-               ? fmt::format("the travel ends at {}: a dead point, with links that are pushed; change a length, or "
-                             "turn back at the limit",
-                             at)
-               : fmt::format("the travel ends at {}: what is pushed there can't be followed further; check the "
-                             "outlines of the contacts' links there",
-                             at);
+               ? fmt::format(
+                     "the travel ends at {}: a dead point, with links that are pushed; change a length, or "
+                     "turn back at the limit",
+                     at)
+               : fmt::format(
+                     "the travel ends at {}: what is pushed there can't be followed further; check the "
+                     "outlines of the contacts' links there",
+                     at);
   } else if (e.kind == EndKind::jammed) {
     text = fmt::format("the travel ends at {}: jammed, {}; move a link, or turn back at the limit", at, jamText(e));
   } else if (e.kind == EndKind::drivesContradict) {

@@ -50,9 +50,9 @@ TEST(Pushing, AnInnerSlottedWheelEqualsItsClosedForm) {
   }
 }
 
-// A disc that nothing but a turning line touches is pushed square to the line only, so that it keeps its place along
-// it.
-TEST(Pushing, ADiscOnATurningLineKeepsItsRadius) {
+// A disc that nothing but a turning line touches is pushed square to the line only: its centre, as far off the line as
+// its radius, is left behind by that times the turn. (A point would keep its place on the line.)
+TEST(Pushing, ADiscOnATurningLineIsPushedSquareToIt) {
   const double radius = 0.004, along = 0.06, w = 1;
   for (const int steps : {8, 80}) {
     Pushing p(fmt::format(R"({{"format":"cooperage","version":1,"units":{{"length":"m","angle":"rad"}},
@@ -230,7 +230,9 @@ RC_GTEST_PROP(Pushing, NothingIsEverInsideAnother, ()) {
             {{"driver", {polygon(points)}}, {"wheel", {box({-reach, -low}, {0.02, low})}}});
   if (!p.prepare().ok()) RC_DISCARD("overlap at home");
   p.travel = p.run->run();
-  RC_ASSERT(!p.travel.ended || p.travel.ended->kind == EndKind::jammed);
+  // it may jam, or be told that it can't be followed; what was followed is free of overlap
+  RC_CLASSIFY(p.travel.completed, "completed");
+  RC_ASSERT(!p.travel.ended || p.travel.ended->kind == EndKind::jammed || p.travel.ended->kind == EndKind::cannotClose);
   const Outline driver({polygon(points)}), arm({box({-reach, -low}, {0.02, low})});
   const double end = p.travel.steps.back().t;
   for (int k = 0; k <= 720; ++k) {
