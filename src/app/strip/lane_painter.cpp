@@ -53,7 +53,7 @@ void LanePainter::lane(const Lane& lane, const std::vector<model::Id>& chosen) {
       if (x > name.right() - 20) break;
     }
   } else {
-    p_.setPen(lane.kind == Lane::bars ? t.bad : lane.kind == Lane::marks ? t.warn : t.ink);
+    p_.setPen(lane.kind == Lane::bars ? t.bad : lane.kind == Lane::marks ? lane.colour : t.ink);
     p_.drawText(name, Qt::AlignVCenter | Qt::AlignLeft,
                 p_.fontMetrics().elidedText(lane.title, Qt::ElideRight, static_cast<int>(name.width())));
   }

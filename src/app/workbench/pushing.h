@@ -17,7 +17,7 @@ void takeFreePose(Workbench& bench);
 
 /// "touches", "hands over", "leaves", "falls" in the user's language.
 QString pushWord(const std::string& code);
-/// What happened, where on the axis, at what place, and what is left between the links.
+/// Where on the axis it happened, at what place, and what is left between the links.
 QString pushText(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units);
 
 }  // namespace cooperage::app

@@ -17,6 +17,8 @@ std::vector<double> breaksOf(const TravelRun& run) {
   for (std::size_t d = 0; d < run.resolved().drives.size(); ++d)
     if (const int k = run.activeDrive(static_cast<int>(d)); k >= 0)
       for (const double t : run.programme(k).breaks()) out.push_back(t);
+  if (run.pushed())
+    for (const PushEvent& e : run.pushed()->events()) out.push_back(e.t);
   std::sort(out.begin(), out.end());
   return out;
 }

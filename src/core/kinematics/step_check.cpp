@@ -36,6 +36,10 @@ std::string causeAt(TravelRun& run, const RunResult& result, double before, doub
       if (t >= before - slack && t <= after + slack)
         return fmt::format("drive {}: its programme jumps there", r.drives[d].name);
   }
+  if (run.pushed())
+    for (const PushEvent& e : run.pushed()->events())
+      if (e.kind == PushEvent::Kind::falls && e.t >= before - slack && e.t <= after + slack)
+        return fmt::format("contact {}: {} falls there", e.contact, fmt::join(e.links, " or "));
   TravelStep a, b;
   if (!run.poseAt(result.travel, before, a) || !run.poseAt(result.travel, after, b)) return "";
   for (const auto& j : run.system().joints) {

@@ -183,8 +183,7 @@ Travel TravelRun::run(Progress* progress, const StepSink& sink) {
   for (int k = 1; k <= settings.steps; ++k) {
     const double t = k == settings.steps ? settings.duration : settings.duration * k / settings.steps;
     while (s.t < t) {
-      if (pushed_) pushed_->reach(t, progress);
-      if (progress && progress->cancelled()) {
+      if (pushed_ && pushed_->reach(t, progress) < t && progress && progress->cancelled()) {
         travel.cancelled = true;
         return travel;
       }
