@@ -242,9 +242,9 @@ void ShapePanel::addElement(BodyKind kind) {
   const Id id = body.id;
   if (kind <= BodyKind::pin) {  // makers place machine elements
     std::vector<double> figures;
-    for (const auto& figure : elementFigures(kind)) {
-      const auto f = body.figures.find(figure.name);
-      figures.push_back(f == body.figures.end() ? 0 : f->second.number * m.units.factor(figure.dimension));
+    for (const auto& name : figureNames(body)) {  // of a plate its pivots, too; all of them are lengths
+      const auto f = body.figures.find(name);
+      figures.push_back(f == body.figures.end() ? 0 : f->second.number * m.units.factor(dimension::kLength));
     }
     shape::Extent part;
     if (const auto solid = shape::elementShape(kind, figures); solid.ok()) part.add(*solid, Pose{});

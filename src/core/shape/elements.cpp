@@ -35,6 +35,7 @@ namespace {
 
 /// Convex hull, counter-clockwise (monotone chain).
 std::vector<flat::Point2> hull(std::vector<flat::Point2> p) {
+  if (p.empty()) return p;
   std::sort(p.begin(), p.end(), [](const flat::Point2& a, const flat::Point2& b) {
     return a.x() < b.x() || (a.x() == b.x() && a.y() < b.y());
   });
