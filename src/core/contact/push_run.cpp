@@ -584,6 +584,11 @@ double PushRun::reach(double t, Progress* progress) {
         std::vector<GapRow> ends = rows_;
         model_->go(now_.t, now_.q, now_.c);
         GapRow row;
+        // where something is near, corners may come to and go from their places within a step: shorter ones there
+        const bool isNear = std::any_of(ends.begin(), ends.end(), [&](const GapRow& e) {
+          return !has(p.held, e.key) && e.gap < model_->quarter();
+        });
+        if (isNear && step * model_->hurry(1, now_.v) > 0.15) dip = true;
         for (const GapRow& e : ends) {
           if (has(p.held, e.key) || !model_->one(e.key, row)) continue;
           const double r0 = step * (row.byTime + row.byValue.dot(now_.v)), r1 = step * (e.byTime + e.byValue.dot(to.v));
