@@ -195,8 +195,7 @@ double PushModel::separation(const Pair& p, const PlanarMotion& m) const {
   return (m.point(p.centreA) - p.centreB).norm() - p.reachA - p.reachB;
 }
 
-void PushModel::fill(const Pair& p, const Gap& g, std::size_t index, GapRow& row) const {
-  (void)p;
+void PushModel::fill(const Gap& g, std::size_t index, GapRow& row) const {
   row.gap = g.size;
   row.byTime = g.normal.dot(motion_[index].velocityAt(g.onA));
   row.byValue.resize(static_cast<Eigen::Index>(pushed_.size()));
@@ -219,7 +218,7 @@ void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
       for (const auto& f : search_.find(a, b, motion_[i], ahead, depth, kSlack)) {
         GapRow row;
         row.key = {static_cast<int>(i), part.a, part.b, f.pair, -1};
-        fill(p, f.gap, i, row);
+        fill(f.gap, i, row);
         row.nearest = f.nearest;
         out.push_back(std::move(row));
       }
@@ -251,7 +250,7 @@ bool PushModel::one(const GapKey& key, GapRow& row) {
   const auto& a = p.of->outlinesA->parts[u(key.partA)]->outline.features()[u(key.features.a)];
   const auto& b = p.of->outlinesB->parts[u(key.partB)]->outline.features()[u(key.features.b)];
   if (!gapOf(a, b, motion_[u(key.pair)], kSlack, g)) return false;
-  fill(p, g, u(key.pair), row);
+  fill(g, u(key.pair), row);
   return true;
 }
 

@@ -113,7 +113,7 @@ class PushModel {
   void makePairs();
   void makeStops();
   double separation(const Pair& p, const PlanarMotion& m) const;
-  void fill(const Pair& p, const Gap& g, std::size_t index, GapRow& row) const;
+  void fill(const Gap& g, std::size_t index, GapRow& row) const;
 
   std::shared_ptr<const kinematics::System> system_;
   std::shared_ptr<const model::Resolved> resolved_;

@@ -74,7 +74,12 @@ class PushRun : public kinematics::FreedomSource {
   bool integrate(const Phase& p, const State& from, double t, State& out);
   bool advance(const Phase& p, const State& from, double t, State& out);
   bool stateAt(const Phase& p, double t, State& out);
-  Why valid(const Phase& p, const State& from, State& to);
+  Why valid(const Phase& p, State& to);
+  Why step(Phase& p, double knot, double& h, State& to);
+  bool mayDip(const Phase& p, const State& to);
+  State locate(const Phase& p, double upto, Why& why);
+  bool leapOver(double knot, State& low);
+  void keep(const State& s);
   bool letGo(State& s);
   bool slipOff(State& s);
   bool lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
@@ -101,7 +106,6 @@ class PushRun : public kinematics::FreedomSource {
   int shorts_ = 0;                     ///< phases one upon the other that were over at once
   double leap_ = 0;                    ///< what was last stepped over them, s
   std::vector<GapRow> rows_, edge_;
-  Eigen::MatrixXd metric_;
   Vector load_;
 };
 
