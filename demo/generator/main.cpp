@@ -16,7 +16,7 @@
 int main(int argc, char** argv) {
   if (argc == 5)
     return cooperage::demo::makeManyParts(argv[1], std::atoi(argv[2]), std::atoi(argv[3]), std::atoi(argv[4])) ? 0 : 1;
-  if (argc != 2) {
+  if (argc != 2 || argv[1][0] == '-') {
     std::fprintf(stderr, "usage: demo-generator DEMO_FOLDER\n");
     return 2;
   }
