@@ -8,7 +8,6 @@
 #include <deque>
 
 #include "base/index.h"
-#include "base/units.h"
 #include "model/joint_kind.h"
 
 namespace cooperage::contact {
@@ -19,6 +18,7 @@ using model::Resolved;
 namespace {
 
 constexpr double kParallel = 1e-9;
+constexpr double kAslant = 0.2;  // of a body's height, that may have no outline: fillets, chamfers
 
 bool turns(JointKind kind) {
   return kind == JointKind::revolute || kind == JointKind::pinSlot || kind == JointKind::planar;
@@ -131,64 +131,93 @@ class Maker {
   }
   void pair(int contact, int a, int b) {
     if (r_.links[u(a)].ground && r_.links[u(b)].ground) return;
-    const auto normal = commonNormal(r_, a, b);
-    if (!normal)
-      return tell("contact-in-space", contact,
-                  fmt::format("{} and {} move in space against one another; this version pushes only where all axes "
-                              "between them are parallel",
-                              r_.links[u(a)].name, r_.links[u(b)].name));
     LinkPair p;
     p.contact = contact;
     p.a = a;
     p.b = b;
-    p.outlinesA = outlines(contact, a, normal->first);
-    p.outlinesB = outlines(contact, b, normal->second);
-    if (p.outlinesA->parts.empty() || p.outlinesB->parts.empty()) return;
+    const auto normal = commonNormal(r_, a, b);
+    if (normal && isUpright(a, normal->first) && isUpright(b, normal->second)) {
+      p.outlinesA = outlines(contact, a, normal->first);
+      p.outlinesB = outlines(contact, b, normal->second);
+      if (p.outlinesA->parts.empty() || p.outlinesB->parts.empty()) return;
+    } else {
+      p.facesA = faces(contact, a);
+      p.facesB = faces(contact, b);
+      if (p.facesA->bodies.empty() || p.facesB->bodies.empty()) return;
+    }
     out_.pairs.push_back(std::move(p));
+  }
+
+  template <class Each>
+  void eachSolid(int link, const Each& each) {
+    const auto& l = r_.links[u(link)];
+    for (std::size_t i = 0; i < l.bodies.size(); ++i)
+      if (const shape::SolidPtr solid = solidOf_(l, l.bodies[i])) each(static_cast<int>(i), l.bodies[i], solid);
+  }
+  static Mat3 axesAlong(const Vec3& normal) {
+    const Vec3 x = anyPerpendicular(normal);
+    Mat3 out;
+    out << x, Vec3(normal.cross(x)), normal;
+    return out;
+  }
+  static Pose planeIn(const Resolved::BodyR& body, const Mat3& axes) {
+    return body.placement.inverse() * Pose(axes, Vec3::Zero());
+  }
+  /// Have all bodies of a link outlines along a direction, but for fillets and chamfers?
+  bool isUpright(int link, const Vec3& normal) {
+    bool upright = true;
+    eachSolid(link, [&](int, const Resolved::BodyR& body, const shape::SolidPtr& solid) {
+      const auto slabs = slabsOf(solid, planeIn(body, axesAlong(normal)));
+      if (!slabs.ok()) return;
+      const double height = thickness(**slabs);
+      for (const auto& [low, high] : (*slabs)->aslant) upright = upright && high - low <= kAslant * height;
+    });
+    return upright;
+  }
+
+  std::shared_ptr<const LinkFaces> faces(int contact, int link) {
+    auto& known = faces_[link];
+    if (known) return known;
+    auto out = std::make_shared<LinkFaces>();
+    eachSolid(link, [&](int, const Resolved::BodyR& body, const shape::SolidPtr& solid) {
+      auto made = spaceBodyOf(solid, body.placement);
+      if (made.ok())
+        out->bodies.push_back(*made);
+      else
+        tell("contact-faces", contact, fmt::format("body {}: {}", body.name, made.error().text));
+    });
+    return known = out;
   }
 
   std::shared_ptr<const LinkOutlines> outlines(int contact, int link, const Vec3& normal) {
     for (const auto& [key, known] : made_)
       if (key.first == link && (key.second - normal).norm() < 1e-12) return known;
     auto out = std::make_shared<LinkOutlines>();
-    const Vec3 x = anyPerpendicular(normal);
-    out->axes.col(0) = x;
-    out->axes.col(1) = normal.cross(x);
-    out->axes.col(2) = normal;
-    const auto& l = r_.links[u(link)];
-    for (std::size_t i = 0; i < l.bodies.size(); ++i) {
-      const shape::SolidPtr solid = solidOf_(l, l.bodies[i]);
-      if (!solid) continue;
-      const Pose plane = l.bodies[i].placement.inverse() * Pose(out->axes, Vec3::Zero());
-      const auto slabs = slabsOf(solid, plane);
-      if (!slabs.ok()) {
-        tell("contact-outline", contact, fmt::format("body {}: {}", l.bodies[i].name, slabs.error().text));
-        continue;
-      }
-      for (const auto& [low, high] : (*slabs)->aslant)
-        if (high - low > 0.2 * thickness(**slabs))
-          tell("contact-outline", contact,
-               fmt::format("body {} is not pushed between {} and {} of its height: its faces are not square to the "
-                           "plane of motion there",
-                           l.bodies[i].name, millimetres(low), millimetres(high)));
+    out->axes = axesAlong(normal);
+    eachSolid(link, [&](int i, const Resolved::BodyR& body, const shape::SolidPtr& solid) {
+      const auto slabs = slabsOf(solid, planeIn(body, out->axes));
+      if (!slabs.ok())
+        return tell("contact-outline", contact, fmt::format("body {}: {}", body.name, slabs.error().text));
       for (const Slab& s : (*slabs)->slabs) {
         auto part = std::make_shared<LinkOutlines::Part>();
         part->low = s.low;
         part->high = s.high;
         part->outline = Outline(s.loops);
-        part->body = static_cast<int>(i);
+        part->body = i;
         if (!part->outline.features().empty()) out->parts.push_back(std::move(part));
       }
-    }
+    });
     made_.push_back({{link, normal}, out});
     return out;
   }
   static double thickness(const Slabs& s) {
     double low = 1e300, high = -1e300;
-    for (const Slab& x : s.slabs) {
-      low = std::min(low, x.low);
-      high = std::max(high, x.high);
-    }
+    const auto take = [&](double from, double to) {
+      low = std::min(low, from);
+      high = std::max(high, to);
+    };
+    for (const Slab& x : s.slabs) take(x.low, x.high);
+    for (const auto& [from, to] : s.aslant) take(from, to);
     return high - low;
   }
 
@@ -196,6 +225,7 @@ class Maker {
   const std::function<shape::SolidPtr(const Resolved::LinkR&, const Resolved::BodyR&)>& solidOf_;
   ContactBodies out_;
   std::vector<std::pair<std::pair<int, Vec3>, std::shared_ptr<const LinkOutlines>>> made_;
+  std::map<int, std::shared_ptr<const LinkFaces>> faces_;
 };
 
 }  // namespace

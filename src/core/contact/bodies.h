@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "contact/section.h"
+#include "contact/space_body.h"
 #include "model/resolve.h"
 
 namespace cooperage::contact {
@@ -21,11 +22,18 @@ struct LinkOutlines {
   std::vector<std::shared_ptr<const Part>> parts;
 };
 
-/// Two links that push one another, and the direction about which all their motion against one another turns.
+/// A link by its exact faces.
+struct LinkFaces {
+  std::vector<std::shared_ptr<const SpaceBody>> bodies;
+};
+
+/// Two links that push one another: by outlines where all their motion against one another turns about one direction,
+/// else by faces.
 struct LinkPair {
   int contact = -1;  ///< index in Resolved::contacts
   int a = -1, b = -1;
   std::shared_ptr<const LinkOutlines> outlinesA, outlinesB;
+  std::shared_ptr<const LinkFaces> facesA = {}, facesB = {};
 };
 
 /// What the links of all contacts touch with.
@@ -39,7 +47,8 @@ struct ContactBodies {
 /// Judged along the fewest joints between them, whatever else holds them.
 std::optional<std::pair<Vec3, Vec3>> commonNormal(const model::Resolved& resolved, int a, int b);
 
-/// Outlines of all pairs of links of the contacts that are enabled.
+/// Outlines of all pairs of links of the contacts that are enabled; faces of those that move in space, and of those of
+/// which more than a fifth of the height has no outline.
 /// @param solidOf the solid of a body, or null if it is not there (yet)
 ContactBodies contactBodies(
     const model::Resolved& resolved,

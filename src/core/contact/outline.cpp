@@ -86,10 +86,15 @@ Outline::Outline(std::vector<Loop> loops) : loops_(std::move(loops)) {
 }
 
 void Outline::makeFeatures() {
-  for (const Loop& loop : loops_)
+  int run = 0;
+  for (const Loop& loop : loops_) {
+    const std::size_t firstOfLoop = features_.size();
+    const int firstRun = ++run;
+    bool closesSmoothly = false;
     for (std::size_t i = 0; i < loop.size(); ++i) {
       const Piece& p = loop[i];
       Feature f;
+      f.run = run;
       if (!isArc(p)) {
         f.kind = Feature::Kind::side;
         f.at = p.from;
@@ -121,8 +126,12 @@ void Outline::makeFeatures() {
       const Piece& next = loop[(i + 1) % loop.size()];
       const Vec2 in = endTangent(p), out = startTangent(next);
       const double turn = std::atan2(cross(in, out), in.dot(out));
-      if (turn <= kTangent) continue;  // tangent, or a corner that points inwards
+      closesSmoothly = std::abs(turn) <= kTangent;
+      if (closesSmoothly) continue;
+      ++run;
+      if (turn < 0) continue;  // a corner that points inwards touches nothing
       Feature corner;
+      corner.run = run++;
       corner.kind = Feature::Kind::round;
       corner.at = p.to;
       corner.half = 0.5 * turn;
@@ -131,6 +140,10 @@ void Outline::makeFeatures() {
       corner.boundAt = p.to;
       features_.push_back(corner);
     }
+    if (closesSmoothly)  // the last piece goes on into the first
+      for (std::size_t k = firstOfLoop; k < features_.size(); ++k)
+        if (features_[k].run == run) features_[k].run = firstRun;
+  }
   if (features_.empty()) return;
   low_ = high_ = features_[0].boundAt;
   for (const Feature& f : features_) {

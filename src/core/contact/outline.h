@@ -33,6 +33,7 @@ struct Feature {
   double radius = 0;
   Vec2 boundAt{0, 0};  ///< a circle that holds it
   double bound = 0;
+  int run = 0;  ///< pieces that go smoothly on into one another have the same
   bool isCorner() const { return kind == Kind::round && radius == 0; }
 };
 

@@ -37,6 +37,10 @@ struct Gap {
 /// @return false where the pair has no gap of its own: of kinds that don't touch, or without a normal
 bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out);
 
+/// May two features that overlap at neither end have met on a short way from one placement to another? By the straight
+/// ways of corners and rounds: through a side, or closer past another one than the radii.
+bool mayHaveMet(const Feature& a, const Feature& b, const PlanarMotion& from, const PlanarMotion& to);
+
 /// A pair of features, by their places in the outlines.
 struct FeaturePair {
   int a = -1, b = -1;

@@ -16,11 +16,7 @@ using model::Resolved;
 
 namespace {
 
-constexpr double kSlack = 1e-9;    // m: how far a foot may lie beyond the end of what it stands on
-constexpr double kOverlap = 1e-6;  // m: bodies that share less of their height pass one another
 constexpr double kFarStop = 1e100;
-
-Vec2 flat(const Mat3& axes, const Vec3& v) { return {axes.col(0).dot(v), axes.col(1).dot(v)}; }
 
 }  // namespace
 
@@ -70,42 +66,21 @@ void PushModel::makePairs() {
   solver_.motion(c_, zero_, zero_, zero_, jets);
   quarter_ = 1e300;
   for (const LinkPair& of : bodies_->pairs) {
-    Pair p;
-    p.of = &of;
-    // the height of one plane over the other never changes
-    const Pose a = linkJet(jets, of.a).pose(), b = linkJet(jets, of.b).pose();
-    const Vec3 normal = b.R * of.outlinesB->axes.col(2);
-    const double height = normal.dot(a.p - b.p);
-    double thin = 1e300;
-    for (std::size_t i = 0; i < of.outlinesA->parts.size(); ++i)
-      for (std::size_t k = 0; k < of.outlinesB->parts.size(); ++k) {
-        const auto &pa = *of.outlinesA->parts[i], &pb = *of.outlinesB->parts[k];
-        if (std::min(pa.high + height, pb.high) - std::max(pa.low + height, pb.low) < kOverlap) continue;
-        p.parts.push_back({static_cast<int>(i), static_cast<int>(k), 0});
-        thin = std::min({thin, pa.outline.thinnest(), pb.outline.thinnest()});
-      }
-    if (p.parts.empty()) continue;
-    p.quarter = 0.25 * thin;
-    quarter_ = std::min(quarter_, p.quarter);
-    double area = 0;
-    const auto centre = [&](const LinkOutlines& o, Vec2& at, double& reach) {
-      area = 0;
-      at = Vec2(0, 0);
-      for (const auto& part : o.parts) {
-        at += part->outline.area() * part->outline.centroid();
-        area += part->outline.area();
-      }
-      at /= area;
-      reach = 0;
-      for (const auto& part : o.parts) reach = std::max(reach, part->outline.reachFrom(at));
-    };
-    centre(*of.outlinesA, p.centreA, p.reachA);
-    centre(*of.outlinesB, p.centreB, p.reachB);
+    Pair p{&of, nullptr};
+    if (of.outlinesA) {
+      // the height of one plane over the other never changes
+      const Pose a = linkJet(jets, of.a).pose(), b = linkJet(jets, of.b).pose();
+      p.gaps = planarPair(of.outlinesA, of.outlinesB, (b.R * of.outlinesB->axes.col(2)).dot(a.p - b.p));
+    } else {
+      p.gaps = spacePair(of.facesA, of.facesB);
+    }
+    if (!p.gaps) continue;
+    quarter_ = std::min(quarter_, p->quarter);
     pairs_.push_back(std::move(p));
   }
   motion_.resize(pairs_.size());
   remembered_.resize(pairs_.size());
-  byValue_.assign(pairs_.size(), std::vector<std::pair<double, Vec2>>(pushed_.size(), {0, Vec2(0, 0)}));
+  byValue_.assign(pairs_.size(), std::vector<Unit>(pushed_.size()));
 }
 
 void PushModel::makeStops() {
@@ -126,24 +101,21 @@ PoseJet PushModel::linkJet(const std::vector<PoseJet>& jets, int link) const {
   return jets[u(system_->nodeOfLink[u(link)])] * system_->linkInNode[u(link)];
 }
 
-PlanarMotion PushModel::planar(const Pair& p, const std::vector<PoseJet>& jets, bool second) const {
+RelativeMotion PushModel::relative(const Pair& p, const std::vector<PoseJet>& jets, bool second) const {
   const PoseJet a = linkJet(jets, p.of->a), b = linkJet(jets, p.of->b);
-  const Mat3 B = b.R[0] * p.of->outlinesB->axes;
-  const Vec3 x = a.R[0] * p.of->outlinesA->axes.col(0), d = a.p[0] - b.p[0];
-  PlanarMotion m;
-  const Vec2 direction = flat(B, x);
-  const double size = direction.norm();
-  m.c = direction.x() / size;
-  m.s = direction.y() / size;
-  m.p = flat(B, d);
-  const Vec3 wb = b.spin(), wa = a.spin(), z = B.col(2);
-  m.w = z.dot(wa - wb);
-  const Vec3 v = a.p[1] - b.p[1] - wb.cross(d);
-  m.v = flat(B, v);
+  const Mat3 toB = (b.R[0] * p->axesB).transpose();
+  const Vec3 d = a.p[0] - b.p[0], wb = b.spin(), v = a.p[1] - b.p[1] - wb.cross(d);
+  RelativeMotion m;
+  m.R = toB * a.R[0] * p->axesA;
+  m.p = toB * d;
+  m.w = toB * (a.spin() - wb);
+  m.v = toB * v;
   if (second) {
-    m.alpha = z.dot(a.spinRate() - b.spinRate());
-    m.a = flat(B, a.p[2] - b.p[2] - b.spinRate().cross(d) - wb.cross(wb.cross(d)) - 2 * wb.cross(v));
+    // as seen from B, which turns itself
+    m.alpha = toB * (a.spinRate() - b.spinRate() - wb.cross(a.spin() - wb));
+    m.a = toB * (a.p[2] - b.p[2] - b.spinRate().cross(d) - wb.cross(wb.cross(d)) - 2 * wb.cross(v));
   }
+  if (p->flat) m.p.z() = 0;
   return m;
 }
 
@@ -167,9 +139,9 @@ bool PushModel::go(double t, const VectorXd& q, Configuration& c) {
     solver_.motion(c_, unit_[k], zero_, zero_, unitJets_[k]);
   }
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
-    motion_[i] = planar(pairs_[i], base_, false);
+    motion_[i] = relative(pairs_[i], base_, false);
     for (std::size_t k = 0; k < pushed_.size(); ++k) {
-      const PlanarMotion one = planar(pairs_[i], unitJets_[k], false);
+      const RelativeMotion one = relative(pairs_[i], unitJets_[k], false);
       byValue_[i][k] = {one.w, one.v};
     }
   }
@@ -191,17 +163,17 @@ bool PushModel::accelerate(const VectorXd& v) {
   return true;
 }
 
-double PushModel::separation(const Pair& p, const PlanarMotion& m) const {
-  return (m.point(p.centreA) - p.centreB).norm() - p.reachA - p.reachB;
+double PushModel::separation(const Pair& p, const RelativeMotion& m) {
+  return (m.point(p->centreA) - p->centreB).norm() - p->reachA - p->reachB;
 }
 
-void PushModel::fill(const Gap& g, std::size_t index, GapRow& row) const {
+void PushModel::fill(const PairGap& g, std::size_t index, GapRow& row) const {
   row.gap = g.size;
   row.byTime = g.normal.dot(motion_[index].velocityAt(g.onA));
   row.byValue.resize(static_cast<Eigen::Index>(pushed_.size()));
   for (std::size_t k = 0; k < pushed_.size(); ++k) {
     const auto& [w, v] = byValue_[index][k];
-    row.byValue[static_cast<Eigen::Index>(k)] = g.normal.dot(v + w * left(g.onA - motion_[index].p));
+    row.byValue[static_cast<Eigen::Index>(k)] = g.normal.dot(v + w.cross(g.onA - motion_[index].p));
   }
   row.within = g.within;
   row.facing = g.facing;
@@ -210,18 +182,15 @@ void PushModel::fill(const Gap& g, std::size_t index, GapRow& row) const {
 void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
   out.clear();
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
-    const Pair& p = pairs_[i];
-    if (separation(p, motion_[i]) > ahead) continue;
-    for (const Part& part : p.parts) {
-      const Outline& a = p.of->outlinesA->parts[u(part.a)]->outline;
-      const Outline& b = p.of->outlinesB->parts[u(part.b)]->outline;
-      for (const auto& f : search_.find(a, b, motion_[i], ahead, depth, kSlack)) {
-        GapRow row;
-        row.key = {static_cast<int>(i), part.a, part.b, f.pair, -1};
-        fill(f.gap, i, row);
-        row.nearest = f.nearest;
-        out.push_back(std::move(row));
-      }
+    if (separation(pairs_[i], motion_[i]) > ahead) continue;
+    found_.clear();
+    pairs_[i]->find(motion_[i], ahead, depth, search_, found_);
+    for (const auto& f : found_) {
+      GapRow row;
+      row.key = {static_cast<int>(i), f.key, -1};
+      fill(f.gap, i, row);
+      row.nearest = f.nearest;
+      out.push_back(std::move(row));
     }
   }
   for (std::size_t s = 0; s < stops_.size(); ++s) {
@@ -245,11 +214,8 @@ bool PushModel::one(const GapKey& key, GapRow& row) {
     row.within = row.facing = true;
     return true;
   }
-  const Pair& p = pairs_[u(key.pair)];
-  Gap g;
-  const auto& a = p.of->outlinesA->parts[u(key.partA)]->outline.features()[u(key.features.a)];
-  const auto& b = p.of->outlinesB->parts[u(key.partB)]->outline.features()[u(key.features.b)];
-  if (!gapOf(a, b, motion_[u(key.pair)], kSlack, g)) return false;
+  PairGap g;
+  if (!pairs_[u(key.pair)]->at(key.place, motion_[u(key.pair)], false, g)) return false;
   fill(g, u(key.pair), row);
   return true;
 }
@@ -261,33 +227,28 @@ double PushModel::acceleration(const GapKey& key) {
     return sign * arm * qdd_[u(s.dof)];
   }
   const Pair& p = pairs_[u(key.pair)];
-  Gap g;
-  const auto& a = p.of->outlinesA->parts[u(key.partA)]->outline.features()[u(key.features.a)];
-  const auto& b = p.of->outlinesB->parts[u(key.partB)]->outline.features()[u(key.features.b)];
-  return gapOf(a, b, planar(p, full_, true), kSlack, g) ? g.acceleration : 0;
+  PairGap g;
+  return p->at(key.place, relative(p, full_, true), true, g) ? g.acceleration : 0;
 }
 
 MatrixXd PushModel::metric() const {
   const Eigen::Index n = static_cast<Eigen::Index>(pushed_.size());
   MatrixXd M = MatrixXd::Zero(n, n);
   std::vector<int> done;
-  const auto add = [&](int link, const LinkOutlines& o) {
+  Eigen::Matrix<double, 3, Eigen::Dynamic> shift(3, n), turn(3, n);
+  const auto add = [&](int link, const LinkWeight& weight) {
     if (std::find(done.begin(), done.end(), link) != done.end()) return;
     done.push_back(link);
-    for (const auto& part : o.parts) {
-      const Vec3 centre = o.axes.col(0) * part->outline.centroid().x() + o.axes.col(1) * part->outline.centroid().y();
-      Eigen::MatrixXd J(6, n);
-      for (Eigen::Index k = 0; k < n; ++k) {
-        const PoseJet l = linkJet(unitJets_[static_cast<std::size_t>(k)], link);
-        J.block<3, 1>(0, k) = l.R[1] * centre + l.p[1];
-        J.block<3, 1>(3, k) = std::sqrt(part->outline.gyration2()) * l.spin();
-      }
-      M += part->outline.area() * (part->high - part->low) * J.transpose() * J;
+    for (Eigen::Index k = 0; k < n; ++k) {
+      const PoseJet l = linkJet(unitJets_[static_cast<std::size_t>(k)], link);
+      shift.col(k) = l.R[1] * weight.centre + l.p[1];
+      turn.col(k) = l.R[0].transpose() * l.spin();
     }
+    M += weight.mass * (shift.transpose() * shift + turn.transpose() * weight.second * turn);
   };
   for (const Pair& p : pairs_) {
-    add(p.of->a, *p.of->outlinesA);
-    add(p.of->b, *p.of->outlinesB);
+    add(p.of->a, p->weightA);
+    add(p.of->b, p->weightB);
   }
   // what moves no link of a contact (only a stop holds it) has a weight too
   const double trace = M.trace();
@@ -348,17 +309,17 @@ double PushModel::hurry(double byTime, const VectorXd& v) const {
   double most = 0;
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     const Pair& p = pairs_[i];
-    double w = byTime * motion_[i].w;
-    const Vec2 centre = motion_[i].point(p.centreA);
-    Vec2 speed = byTime * motion_[i].velocityAt(centre);
+    Vec3 w = byTime * motion_[i].w;
+    const Vec3 centre = motion_[i].point(p->centreA);
+    Vec3 speed = byTime * motion_[i].velocityAt(centre);
     for (std::size_t k = 0; k < pushed_.size(); ++k) {
       const auto& [wk, vk] = byValue_[i][k];
       w += v[static_cast<Eigen::Index>(k)] * wk;
-      speed += v[static_cast<Eigen::Index>(k)] * (vk + wk * left(centre - motion_[i].p));
+      speed += v[static_cast<Eigen::Index>(k)] * (vk + wk.cross(centre - motion_[i].p));
     }
-    const double room = std::max(p.quarter, 0.5 * separation(p, motion_[i]));
+    const double room = std::max(p->quarter, 0.5 * separation(p, motion_[i]));
     most = std::max(most,
-                    (speed.norm() + std::abs(w) * std::min(p.reachA, p.reachB + (centre - p.centreB).norm())) / room);
+                    (speed.norm() + w.norm() * std::min(p->reachA, p->reachB + (centre - p->centreB).norm())) / room);
   }
   return most;
 }
@@ -369,19 +330,32 @@ double PushModel::wayFromRemembered() const {
   double most = 0;
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     const Pair& p = pairs_[i];
-    const PlanarMotion &a = remembered_[i], &b = motion_[i];
-    const double turn = 2 * std::hypot(a.c - b.c, a.s - b.s) / 2;
-    const double way = (a.point(p.centreA) - b.point(p.centreA)).norm() + turn * p.reachA;
-    most = std::max(most, way / std::max(p.quarter, 0.5 * std::min(separation(p, a), separation(p, b))));
+    const RelativeMotion &a = remembered_[i], &b = motion_[i];
+    const double turn = (a.R - b.R).norm() / std::sqrt(2.0);  // the chord of a turn
+    const double way = (a.point(p->centreA) - b.point(p->centreA)).norm() + turn * p->reachA;
+    most = std::max(most, way / std::max(p->quarter, 0.5 * std::min(separation(p, a), separation(p, b))));
   }
   return most;
+}
+
+bool PushModel::mayHaveMetSinceRemembered(const std::vector<GapKey>& held) const {
+  std::vector<PlaceKey> here;
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    if (std::min(separation(pairs_[i], remembered_[i]), separation(pairs_[i], motion_[i])) > pairs_[i]->quarter)
+      continue;
+    here.clear();
+    for (const GapKey& k : held)
+      if (k.pair == static_cast<int>(i)) here.push_back(k.place);
+    if (pairs_[i]->mayHaveMet(remembered_[i], motion_[i], here)) return true;
+  }
+  return false;
 }
 
 bool PushModel::isNearRemembered() const {
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     const Pair& p = pairs_[i];
-    const Vec2 way = remembered_[i].point(p.centreA) - motion_[i].point(p.centreA);
-    if (way.norm() > std::min(p.reachA, p.reachB)) return false;
+    const Vec3 way = remembered_[i].point(p->centreA) - motion_[i].point(p->centreA);
+    if (way.norm() > std::min(p->reachA, p->reachB)) return false;
   }
   return true;
 }
@@ -389,10 +363,14 @@ bool PushModel::isNearRemembered() const {
 bool PushModel::moves(int k) const {
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     const auto& [w, v] = byValue_[i][u(k)];
-    if (std::abs(w) * system_->size + v.norm() > 1e-9 * system_->dofs[u(pushed_[u(k)])].scale * system_->size)
-      return true;
+    if (w.norm() * system_->size + v.norm() > 1e-9 * system_->dofs[u(pushed_[u(k)])].scale * system_->size) return true;
   }
   return false;
+}
+
+bool PushModel::goesOn(const GapKey& from, const GapKey& to) const {
+  if (from.stop >= 0 || to.stop >= 0 || from.pair != to.pair) return from == to;
+  return pairs_[u(from.pair)]->goesOn(from.place, to.place);
 }
 
 std::string PushModel::contactOf(const GapKey& key) const {
@@ -411,20 +389,15 @@ kinematics::Touch PushModel::touchOf(const GapKey& key) {
   out.contact = contactOf(key);
   if (key.stop >= 0) return out;
   const Pair& p = pairs_[u(key.pair)];
-  Gap g;
-  const auto &pa = *p.of->outlinesA->parts[u(key.partA)], &pb = *p.of->outlinesB->parts[u(key.partB)];
-  if (!gapOf(pa.outline.features()[u(key.features.a)], pb.outline.features()[u(key.features.b)], motion_[u(key.pair)],
-             kSlack, g))
-    return out;
-  const Pose a = linkJet(base_, p.of->a).pose(), b = linkJet(base_, p.of->b).pose();
-  const Mat3 B = b.R * p.of->outlinesB->axes;
-  // the middle of the heights that both have
-  const double height = B.col(2).dot(a.p - b.p);
-  const double z = 0.5 * (std::max(pa.low + height, pb.low) + std::min(pa.high + height, pb.high));
+  PairGap g;
+  if (!p->at(key.place, motion_[u(key.pair)], false, g)) return out;
+  const Pose b = linkJet(base_, p.of->b).pose();
+  const Mat3 B = b.R * p->axesB;
+  Vec3 place = p->placeOf(key.place, g);
   out.linkA = p.of->a;
   out.linkB = p.of->b;
-  out.place = b.p + B * Vec3(g.onA.x(), g.onA.y(), z) + system_->middle;
-  out.direction = B * Vec3(g.normal.x(), g.normal.y(), 0);
+  out.place = b.p + B * place + system_->middle;
+  out.direction = B * g.normal;
   out.gap = g.size;
   return out;
 }

@@ -5,7 +5,7 @@
 #include <Eigen/Core>
 
 #include "contact/bodies.h"
-#include "contact/planar_gap.h"
+#include "contact/pair_gaps.h"
 #include "kinematics/pushed.h"
 #include "kinematics/solver.h"
 
@@ -13,12 +13,10 @@ namespace cooperage::contact {
 
 /// Which gap: of two features of two parts of a pair of links, or of a joint value and its stop.
 struct GapKey {
-  int pair = -1, partA = -1, partB = -1;
-  FeaturePair features;
+  int pair = -1;
+  PlaceKey place;
   int stop = -1;  ///< then nothing else counts
-  bool operator==(const GapKey& o) const {
-    return pair == o.pair && partA == o.partA && partB == o.partB && features == o.features && stop == o.stop;
-  }
+  bool operator==(const GapKey& o) const { return pair == o.pair && place == o.place && stop == o.stop; }
 };
 
 /// A gap that must not become negative, at a pose: its size, and what it changes by.
@@ -79,6 +77,8 @@ class PushModel {
   /// The same of the way between two poses, as last gone to and as remembered.
   void remember();
   double wayFromRemembered() const;
+  /// May something but what is held have touched and parted on the short way from the pose that is remembered?
+  bool mayHaveMetSinceRemembered(const std::vector<GapKey>& held) const;
   /// Has no link come farther than the smaller of its pair reaches from its own middle?
   bool isNearRemembered() const;
   /// Does a pushed value move links that may touch against one another, after go()?
@@ -89,6 +89,8 @@ class PushModel {
   /// Rates of all dofs for rates of the pushed values, after go().
   void ratesOf(const Eigen::VectorXd& v, std::vector<double>& qd) const;
   kinematics::Touch touchOf(const GapKey& key);
+  /// Do both lie on surfaces that go smoothly on into one another?
+  bool goesOn(const GapKey& from, const GapKey& to) const;
   std::string contactOf(const GapKey& key) const;
   std::vector<std::string> linksOf(const GapKey& key) const;
   const std::vector<Stop>& stops() const { return stops_; }
@@ -96,24 +98,21 @@ class PushModel {
   int coordinateOf(int dof) const;
 
  private:
-  struct Part {
-    int a, b;  ///< indices in the outlines
-    double thin;
-  };
   struct Pair {
     const LinkPair* of;
-    std::vector<Part> parts;
-    double quarter = 0;
-    Vec2 centreA{0, 0};
-    double reachA = 0, reachB = 0;
-    Vec2 centreB{0, 0};
+    std::shared_ptr<const PairGaps> gaps;
+    const PairGaps* operator->() const { return gaps.get(); }
   };
-  PlanarMotion planar(const Pair& p, const std::vector<PoseJet>& jets, bool second) const;
+  /// How a unit of a pushed value moves a pair: turn, and shift of A's origin.
+  struct Unit {
+    Vec3 w{0, 0, 0}, v{0, 0, 0};
+  };
+  RelativeMotion relative(const Pair& p, const std::vector<PoseJet>& jets, bool second) const;
   PoseJet linkJet(const std::vector<PoseJet>& jets, int link) const;
   void makePairs();
   void makeStops();
-  double separation(const Pair& p, const PlanarMotion& m) const;
-  void fill(const Gap& g, std::size_t index, GapRow& row) const;
+  static double separation(const Pair& p, const RelativeMotion& m);
+  void fill(const PairGap& g, std::size_t index, GapRow& row) const;
 
   std::shared_ptr<const kinematics::System> system_;
   std::shared_ptr<const model::Resolved> resolved_;
@@ -133,10 +132,11 @@ class PushModel {
   std::vector<std::vector<double>> unit_;  ///< rates of all dofs per unit of each pushed value
   std::vector<PoseJet> base_;              ///< motion of time alone
   std::vector<std::vector<PoseJet>> unitJets_;
-  std::vector<PoseJet> full_;                                  ///< with rates and accelerations, after accelerate()
-  std::vector<PlanarMotion> motion_, remembered_;              ///< of each pair
-  std::vector<std::vector<std::pair<double, Vec2>>> byValue_;  ///< turn and shift of each pair per unit
-  NearGaps search_;
+  std::vector<PoseJet> full_;                        ///< with rates and accelerations, after accelerate()
+  std::vector<RelativeMotion> motion_, remembered_;  ///< of each pair
+  std::vector<std::vector<Unit>> byValue_;           ///< of each pair
+  PairGaps::Workspace search_;
+  std::vector<PairGaps::Found> found_;
 };
 
 }  // namespace cooperage::contact

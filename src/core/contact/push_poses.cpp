@@ -43,8 +43,11 @@ void PushRun::tell(const std::vector<GapKey>& before, const std::vector<GapKey>&
     }
   for (const GapKey& k : after)
     if (!ofSame(before, k)) event(Kind::touches, k);
+  const auto goesOn = [&](const GapKey& k) {
+    return std::any_of(before.begin(), before.end(), [&](const GapKey& o) { return model_->goesOn(o, k); });
+  };
   for (const GapKey& k : after)
-    if (!has(before, k) && ofSame(before, k)) {
+    if (!has(before, k) && ofSame(before, k) && (fell || !goesOn(k))) {
       event(fell && !told ? Kind::falls : Kind::handsOver, k);
       told = true;
     }

@@ -83,8 +83,7 @@ void PushRun::forgetAfter(double t, double until) {
 
 /// Does what a phase holds still hold at a state that it came to? @param to after go() there
 PushRun::Why PushRun::valid(const Phase& p, State& to) {
-  const double reach = 2 * model_->quarter();
-  model_->near(reach, reach, rows_);
+  model_->near(0, 2 * model_->quarter(), rows_);
   for (const GapRow& r : rows_)
     if (r.gap < -2 * tolerance_ && !has(p.held, r.key)) return Why::touch;
   GapRow row;
@@ -298,13 +297,15 @@ PushRun::Why PushRun::step(Phase& p, double knot, double& h, State& to) {
   }
 }
 
-/// May something have touched and parted within a step? Gaps that close at its beginning and open at its end are
-/// followed by a cubic; where anything is near, corners may also come to and go from their places, so that a step may
-/// not be long. @param to its end, whose gaps were looked at last
-bool PushRun::mayDip(const Phase& p, const State& to) {
+/// May something have touched and parted within a step? By the straight ways of corners, and gaps that close at its
+/// beginning and open at its end, followed by a cubic; where anything is near, corners may also come to and go from
+/// their places, so that a step may not be long.
+bool PushRun::mayDip(const Phase& p, State& to) {
   const double length = to.t - now_.t;
-  if (!(length > 1e-9 * until_)) return false;
-  const std::vector<GapRow> ends = rows_;
+  if (!(length > 1e-9 * until_) || !model_->go(to.t, to.q, to.c)) return false;
+  if (model_->mayHaveMetSinceRemembered(p.held)) return true;
+  model_->near(2 * model_->quarter(), 0, edge_);
+  const std::vector<GapRow>& ends = edge_;
   model_->go(now_.t, now_.q, now_.c);
   const bool isNear = std::any_of(ends.begin(), ends.end(),
                                   [&](const GapRow& e) { return !has(p.held, e.key) && e.gap < model_->quarter(); });
@@ -382,14 +383,12 @@ double PushRun::reach(double t, Progress* progress) {
     double h = stepFrom(now_);
     State to;
     Why why = step(p, knot, h, to);
-    double end = why == Why::closure ? std::min(knot, now_.t + h) : to.t;
-    if (why == Why::none && mayDip(p, to)) {
-      State mid;
-      if (advance(p, now_, 0.5 * (now_.t + to.t), mid)) {
-        why = valid(p, mid);
-        end = mid.t;
-        to = std::move(mid);  // a shorter step first
-      }
+    for (int halvings = 0; halvings < 40; ++halvings) {
+      if (why != Why::none) to = locate(p, why == Why::closure ? std::min(knot, now_.t + h) : to.t, why);
+      if (!mayDip(p, to)) break;
+      const double mid = 0.5 * (now_.t + to.t);  // a shorter step first
+      h = mid - now_.t;
+      why = advance(p, now_, mid, to) ? valid(p, to) : Why::closure;
     }
     if (why == Why::none) {
       if (to.t - now_.t > 1e-4 * until_) leap_ = 0;
@@ -398,7 +397,7 @@ double PushRun::reach(double t, Progress* progress) {
       if (to.t >= knot && to.t < until_) endPhase(to, Why::none);
       continue;
     }
-    State low = locate(p, end, why);
+    State& low = to;
     if (why == Why::closure) {
       // can the loops not be closed, or can what is held be held no longer? Then it slips off just here.
       State on = low;

@@ -76,7 +76,7 @@ class PushRun : public kinematics::FreedomSource {
   bool stateAt(const Phase& p, double t, State& out);
   Why valid(const Phase& p, State& to);
   Why step(Phase& p, double knot, double& h, State& to);
-  bool mayDip(const Phase& p, const State& to);
+  bool mayDip(const Phase& p, State& to);
   State locate(const Phase& p, double upto, Why& why);
   bool leapOver(double knot, State& low);
   void keep(const State& s);

@@ -1,0 +1,148 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <algorithm>
+#include <cmath>
+
+#include "base/index.h"
+#include "contact/bodies.h"
+#include "contact/pair_gaps.h"
+
+namespace cooperage::contact {
+namespace {
+
+constexpr double kSlack = 1e-9;    // m: how far a foot may lie beyond the end of what it stands on
+constexpr double kOverlap = 1e-6;  // m: bodies that share less of their height pass one another
+
+Vec3 lifted(const Vec2& x) { return {x.x(), x.y(), 0}; }
+
+PlanarMotion planar(const RelativeMotion& m) {
+  PlanarMotion out;
+  const Vec2 direction(m.R(0, 0), m.R(1, 0));
+  const double size = direction.norm();
+  out.c = direction.x() / size;
+  out.s = direction.y() / size;
+  out.p = m.p.head<2>();
+  out.w = m.w.z();
+  out.v = m.v.head<2>();
+  out.alpha = m.alpha.z();
+  out.a = m.a.head<2>();
+  return out;
+}
+
+PairGap spatial(const Gap& g) { return {g.size, lifted(g.normal), lifted(g.onA), g.acceleration, g.within, g.facing}; }
+
+LinkWeight weightOf(const LinkOutlines& o) {
+  LinkWeight out;
+  for (const auto& part : o.parts) out.mass += part->outline.area() * (part->high - part->low);
+  for (const auto& part : o.parts)
+    out.centre += part->outline.area() * (part->high - part->low) / out.mass * lifted(part->outline.centroid());
+  double second = 0;
+  for (const auto& part : o.parts)
+    second += part->outline.area() * (part->high - part->low) / out.mass *
+              (part->outline.gyration2() + (lifted(part->outline.centroid()) - out.centre).squaredNorm());
+  out.centre = o.axes * out.centre;
+  out.second = second * Mat3::Identity();
+  return out;
+}
+
+class PlanarPair final : public PairGaps {
+ public:
+  PlanarPair(std::shared_ptr<const LinkOutlines> a, std::shared_ptr<const LinkOutlines> b, double height)
+      : a_(std::move(a)), b_(std::move(b)), height_(height) {
+    double thin = 1e300;
+    for (std::size_t i = 0; i < a_->parts.size(); ++i)
+      for (std::size_t k = 0; k < b_->parts.size(); ++k) {
+        const auto &pa = *a_->parts[i], &pb = *b_->parts[k];
+        if (std::min(pa.high + height, pb.high) - std::max(pa.low + height, pb.low) < kOverlap) continue;
+        parts_.emplace_back(static_cast<int>(i), static_cast<int>(k));
+        thin = std::min({thin, pa.outline.thinnest(), pb.outline.thinnest()});
+      }
+    flat = true;
+    axesA = a_->axes;
+    axesB = b_->axes;
+    quarter = 0.25 * thin;
+    around(*a_, centreA, reachA);
+    around(*b_, centreB, reachB);
+    weightA = weightOf(*a_);
+    weightB = weightOf(*b_);
+  }
+  bool meet() const { return !parts_.empty(); }
+
+  void find(const RelativeMotion& motion, double ahead, double depth, Workspace& work,
+            std::vector<Found>& out) const override {
+    const PlanarMotion m = planar(motion);
+    for (const auto& [i, k] : parts_)
+      for (const auto& f :
+           work.planar.find(a_->parts[u(i)]->outline, b_->parts[u(k)]->outline, m, ahead, depth, kSlack))
+        out.push_back({{i, k, f.pair}, spatial(f.gap), f.nearest});
+  }
+  bool at(const PlaceKey& key, const RelativeMotion& m, bool, PairGap& out) const override {
+    Gap g;
+    if (!gapOf(featureA(key), featureB(key), planar(m), kSlack, g)) return false;
+    out = spatial(g);
+    return true;
+  }
+  bool mayHaveMet(const RelativeMotion& from, const RelativeMotion& to,
+                  const std::vector<PlaceKey>& held) const override {
+    const PlanarMotion m0 = planar(from), m1 = planar(to);
+    std::vector<int> around;
+    for (const auto& [i, k] : parts_) {
+      const Outline &a = a_->parts[u(i)]->outline, &b = b_->parts[u(k)]->outline;
+      for (std::size_t fa = 0; fa < a.features().size(); ++fa) {
+        const Feature& f = a.features()[fa];
+        const Vec2 x0 = m0.point(f.boundAt), x1 = m1.point(f.boundAt);
+        const double turn = std::hypot(m0.c - m1.c, m0.s - m1.s);
+        b.near(0.5 * (x0 + x1), f.bound * (1 + turn) + (x1 - x0).norm(), around);
+        for (const int fb : around) {
+          const PlaceKey key{i, k, {static_cast<int>(fa), fb}};
+          if (std::find(held.begin(), held.end(), key) == held.end() &&
+              contact::mayHaveMet(f, b.features()[u(fb)], m0, m1))
+            return true;
+        }
+      }
+    }
+    return false;
+  }
+  bool goesOn(const PlaceKey& from, const PlaceKey& to) const override {
+    return from.partA == to.partA && from.partB == to.partB && featureA(from).run == featureA(to).run &&
+           featureB(from).run == featureB(to).run;
+  }
+  Vec3 placeOf(const PlaceKey& key, const PairGap& gap) const override {
+    // the middle of the heights that both have
+    const auto &pa = *a_->parts[u(key.partA)], &pb = *b_->parts[u(key.partB)];
+    return {gap.onA.x(), gap.onA.y(),
+            0.5 * (std::max(pa.low + height_, pb.low) + std::min(pa.high + height_, pb.high))};
+  }
+
+ private:
+  const Feature& featureA(const PlaceKey& key) const {
+    return a_->parts[u(key.partA)]->outline.features()[u(key.features.a)];
+  }
+  const Feature& featureB(const PlaceKey& key) const {
+    return b_->parts[u(key.partB)]->outline.features()[u(key.features.b)];
+  }
+  static void around(const LinkOutlines& o, Vec3& centre, double& reach) {
+    double area = 0;
+    Vec2 at(0, 0);
+    for (const auto& part : o.parts) {
+      at += part->outline.area() * part->outline.centroid();
+      area += part->outline.area();
+    }
+    at /= area;
+    reach = 0;
+    for (const auto& part : o.parts) reach = std::max(reach, part->outline.reachFrom(at));
+    centre = lifted(at);
+  }
+  std::shared_ptr<const LinkOutlines> a_, b_;
+  double height_;
+  std::vector<std::pair<int, int>> parts_;
+};
+
+}  // namespace
+
+std::shared_ptr<const PairGaps> planarPair(std::shared_ptr<const LinkOutlines> a, std::shared_ptr<const LinkOutlines> b,
+                                           double height) {
+  auto out = std::make_shared<PlanarPair>(std::move(a), std::move(b), height);
+  return out->meet() ? out : nullptr;
+}
+
+}  // namespace cooperage::contact

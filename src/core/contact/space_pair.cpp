@@ -1,0 +1,159 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <algorithm>
+#include <cmath>
+
+#include "base/index.h"
+#include "contact/bodies.h"
+#include "contact/space_gap.h"
+
+namespace cooperage::contact {
+namespace {
+
+constexpr double kSlack = 1e-9;  // m: how far a foot may lie beyond the end of what it stands on
+constexpr double kOn = 1e-10;    // m: a point so near to a surface lies on it
+constexpr double kDeepest = 8;   // quarters of the thinnest part: no overlap is looked for that is deeper
+
+double angleOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)); }
+
+/// Pairs of leaves of two trees whose spheres come within a reach, and whose normals can be opposed.
+template <class Take>
+void meet(const FeatureTree& a, const FeatureTree& b, const RelativeMotion& m, double reach, bool normals,
+          const Take& take) {
+  if (a.nodes().empty() || b.nodes().empty()) return;
+  const auto go = [&](auto& self, int i, int k) -> void {
+    const FeatureTree::Node &x = a.nodes()[u(i)], &y = b.nodes()[u(k)];
+    const double far = reach + x.bound + y.bound;
+    if ((m.point(x.centre) - y.centre).squaredNorm() > far * far) return;
+    if (normals && x.half + y.half < kPi && angleOf(-(m.R * x.axis).dot(y.axis)) > x.half + y.half) return;
+    const bool leafX = x.right < 0, leafY = y.right < 0;
+    if (leafX && leafY) return take(x.feature, y.feature);
+    if (leafY || (!leafX && x.bound >= y.bound)) {
+      self(self, i + 1, k);
+      self(self, x.right, k);
+    } else {
+      self(self, i, k + 1);
+      self(self, i, y.right);
+    }
+  };
+  go(go, 0, 0);
+}
+
+/// Signed distance of a point to what is nearest of a body within a reach; the reach if nothing is.
+double signedNear(const SpaceBody& body, const Vec3& point, double reach) {
+  double least = reach, out = reach;
+  const auto look = [&](const FeatureTree& tree) {
+    if (tree.nodes().empty()) return;
+    const auto go = [&](auto& self, int i) -> void {
+      const FeatureTree::Node& n = tree.nodes()[u(i)];
+      if ((n.centre - point).norm() > least + n.bound) return;
+      if (n.right >= 0) {
+        self(self, i + 1);
+        self(self, n.right);
+        return;
+      }
+      double d;
+      if (!nearestOn(body.features[u(n.feature)], point, kSlack, d) || std::abs(d) >= least) return;
+      least = std::abs(d);
+      out = d;
+    };
+    go(go, 0);
+  };
+  look(body.surfaces);
+  look(body.sharp);
+  return out;
+}
+
+LinkWeight weightOf(const LinkFaces& faces) {
+  LinkWeight out;
+  for (const auto& b : faces.bodies) out.mass += b->volume;
+  for (const auto& b : faces.bodies) out.centre += b->volume / out.mass * b->centroid;
+  for (const auto& b : faces.bodies) {
+    const Vec3 d = b->centroid - out.centre;
+    out.second += b->volume / out.mass * (b->second + d.squaredNorm() * Mat3::Identity() - d * d.transpose());
+  }
+  return out;
+}
+
+class SpacePair final : public PairGaps {
+ public:
+  SpacePair(std::shared_ptr<const LinkFaces> a, std::shared_ptr<const LinkFaces> b)
+      : a_(std::move(a)), b_(std::move(b)) {
+    double thin = 1e300;
+    weightA = weightOf(*a_);
+    weightB = weightOf(*b_);
+    centreA = weightA.centre;
+    centreB = weightB.centre;
+    const auto around = [&](const LinkFaces& faces, const Vec3& centre, double& reach) {
+      for (const auto& body : faces.bodies) {
+        thin = std::min(thin, body->thinnest);
+        reach = std::max(reach, (body->centroid - centre).norm() + body->reach);
+      }
+    };
+    around(*a_, centreA, reachA);
+    around(*b_, centreB, reachB);
+    quarter = 0.25 * thin;
+  }
+
+  void find(const RelativeMotion& m, double ahead, double depth, Workspace&, std::vector<Found>& out) const override {
+    depth = std::min(depth, kDeepest * quarter);
+    for (std::size_t i = 0; i < a_->bodies.size(); ++i)
+      for (std::size_t k = 0; k < b_->bodies.size(); ++k) {
+        const SpaceBody &a = *a_->bodies[i], &b = *b_->bodies[k];
+        const auto take = [&](int fa, int fb) {
+          Found f;
+          f.key = {static_cast<int>(i), static_cast<int>(k), {fa, fb}};
+          if (!at(f.key, m, false, f.gap) || !f.gap.within) return;
+          if (f.gap.size > ahead || f.gap.size < -depth) return;
+          if (f.gap.size < -kOn && !judge(f, m)) return;
+          out.push_back(f);
+        };
+        const double reach = std::max(ahead, depth);
+        meet(a.surfaces, b.surfaces, m, reach, true, take);
+        meet(a.surfaces, b.sharp, m, reach, false, take);
+        meet(a.sharp, b.surfaces, m, reach, false, take);
+        meet(a.sharp, b.sharp, m, reach, true, take);
+      }
+  }
+  bool at(const PlaceKey& key, const RelativeMotion& m, bool second, PairGap& out) const override {
+    return spaceGap(featureA(key), featureB(key), m, second, kSlack, out);
+  }
+  bool goesOn(const PlaceKey& from, const PlaceKey& to) const override {
+    return from.partA == to.partA && from.partB == to.partB && featureA(from).source == featureA(to).source &&
+           featureB(from).source == featureB(to).source;
+  }
+
+ private:
+  const SpaceFeature& featureA(const PlaceKey& k) const { return a_->bodies[u(k.partA)]->features[u(k.features.a)]; }
+  const SpaceFeature& featureB(const PlaceKey& k) const { return b_->bodies[u(k.partB)]->features[u(k.features.b)]; }
+
+  /// Is an overlap real, and a way out? It is real if the point of one that lies deepest in the other lies inside it,
+  /// of two edges the middle between them inside both; it is a way out if nothing else is nearer.
+  bool judge(Found& f, const RelativeMotion& m) const {
+    const double depth = -f.gap.size, reach = depth * (1 + 1e-6) + 1e-9;
+    const SpaceBody &a = *a_->bodies[u(f.key.partA)], &b = *b_->bodies[u(f.key.partB)];
+    const auto back = [&](const Vec3& x) { return Vec3(m.R.transpose() * (x - m.p)); };
+    const SpaceFeature &fa = featureA(f.key), &fb = featureB(f.key);
+    const Vec3 onB = f.gap.onA + depth * f.gap.normal;
+    if (fa.dim == 1 && fb.dim == 1) {
+      const Vec3 middle = 0.5 * (f.gap.onA + onB);
+      const double inB = signedNear(b, middle, reach), inA = signedNear(a, back(middle), reach);
+      return inB < -0.1 * kOn && inA < -0.1 * kOn;
+    }
+    // a corner, an edge or a ball is what lies in the other
+    const bool ofB = fb.dim < 2;
+    const double s = ofB ? signedNear(a, back(onB), reach) : signedNear(b, f.gap.onA, reach);
+    if (s > -kOn) return false;
+    f.nearest = -s >= depth - (1e-9 + 1e-6 * depth);
+    return true;
+  }
+  std::shared_ptr<const LinkFaces> a_, b_;
+};
+
+}  // namespace
+
+std::shared_ptr<const PairGaps> spacePair(std::shared_ptr<const LinkFaces> a, std::shared_ptr<const LinkFaces> b) {
+  if (a->bodies.empty() || b->bodies.empty()) return nullptr;
+  return std::make_shared<SpacePair>(std::move(a), std::move(b));
+}
+
+}  // namespace cooperage::contact
