@@ -56,6 +56,9 @@ class PairGaps {
   virtual bool mayHaveMet(const RelativeMotion&, const RelativeMotion&, const std::vector<PlaceKey>&) const {
     return false;
   }
+  /// How far the one would have to go to be clear of the other, m, where they overlap so that no feature's own gap
+  /// tells: one inside the other, or bars that cross; 0 if they don't. Of hulls: at least what is needed.
+  virtual double crossing(const RelativeMotion&) const { return 0; }
   /// Do both lie on surfaces that go smoothly on into one another?
   virtual bool goesOn(const PlaceKey& from, const PlaceKey& to) const = 0;
   /// Where a touch is drawn, axes of B.

@@ -9,8 +9,9 @@
 namespace cooperage::contact {
 namespace {
 
-constexpr double kSlack = 1e-9;    // m: how far a foot may lie beyond the end of what it stands on
-constexpr double kOverlap = 1e-6;  // m: bodies that share less of their height pass one another
+constexpr double kSlack = 1e-9;     // m: how far a foot may lie beyond the end of what it stands on
+constexpr double kTouching = 1e-6;  // m: what is no deeper does no more than touch
+constexpr double kOverlap = 1e-6;   // m: bodies that share less of their height pass one another
 
 Vec3 lifted(const Vec2& x) { return {x.x(), x.y(), 0}; }
 
@@ -42,6 +43,45 @@ LinkWeight weightOf(const LinkOutlines& o) {
   out.centre = o.axes * out.centre;
   out.second = second * Mat3::Identity();
   return out;
+}
+
+/// Do outlines cross, deeper than touching, or lies one in the other? Arcs by chords.
+bool overlap(const Outline& a, const Outline& b, const PlanarMotion& m) {
+  const auto inside = [](const Outline& o, const Vec2& x) {
+    return o.isInside(x) && o.distanceToBoundary(x) > kTouching;
+  };
+  if (inside(b, m.point(a.loops()[0][0].from)) || inside(a, m.back(b.loops()[0][0].from))) return true;
+  for (const Feature& f : a.features()) {
+    if (f.kind != Feature::Kind::side) continue;
+    const Vec2 p = m.point(f.at), d = m.direction(f.along);
+    for (const Feature& g : b.features()) {
+      if (g.kind != Feature::Kind::side) continue;
+      const double det = cross(d, g.along);
+      if (std::abs(det) < 1e-6) continue;
+      const Vec2 r = g.at - p;
+      const double s = cross(r, g.along) / det, t = cross(r, d) / det, room = kTouching / std::abs(det);
+      if (s > room && s < f.length - room && t > room && t < g.length - room) return true;
+    }
+  }
+  return false;
+}
+/// The shortest way along a direction on which the hulls come apart.
+double wayOut(const Outline& a, const Outline& b, const PlanarMotion& m) {
+  const auto support = [](const Outline& o, const Vec2& along) {
+    double most = -1e300;
+    for (const Loop& l : o.loops())
+      for (const Piece& p : l)
+        most = std::max({most, p.from.dot(along), p.radius > 0 && p.ccw ? p.centre.dot(along) + p.radius : -1e300});
+    return most;
+  };
+  double least = 1e300;
+  constexpr int kDirections = 180;
+  for (int i = 0; i < kDirections; ++i) {
+    const double angle = 2 * kPi * i / kDirections;
+    const Vec2 e(std::cos(angle), std::sin(angle)), inA(m.c * e.x() + m.s * e.y(), -m.s * e.x() + m.c * e.y());
+    least = std::min(least, support(b, e) + support(a, -inA) - m.p.dot(e));
+  }
+  return least;
 }
 
 class PlanarPair final : public PairGaps {
@@ -101,6 +141,15 @@ class PlanarPair final : public PairGaps {
       }
     }
     return false;
+  }
+  double crossing(const RelativeMotion& motion) const override {
+    const PlanarMotion m = planar(motion);
+    double most = 0;
+    for (const auto& [i, k] : parts_) {
+      const Outline &a = a_->parts[u(i)]->outline, &b = b_->parts[u(k)]->outline;
+      if (overlap(a, b, m)) most = std::max(most, wayOut(a, b, m));
+    }
+    return most;
   }
   bool goesOn(const PlaceKey& from, const PlaceKey& to) const override {
     return from.partA == to.partA && from.partB == to.partB && featureA(from).run == featureA(to).run &&

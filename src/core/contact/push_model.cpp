@@ -201,6 +201,18 @@ void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
   }
 }
 
+void PushModel::crossings(std::vector<GapRow>& out) const {
+  for (std::size_t i = 0; i < pairs_.size(); ++i) {
+    if (separation(pairs_[i], motion_[i]) > 0) continue;
+    const double way = pairs_[i]->crossing(motion_[i]);
+    if (!(way > 0)) continue;
+    GapRow row;
+    row.key.pair = static_cast<int>(i);
+    row.gap = -way;
+    out.push_back(std::move(row));
+  }
+}
+
 bool PushModel::one(const GapKey& key, GapRow& row) {
   row.key = key;
   if (key.stop >= 0) {

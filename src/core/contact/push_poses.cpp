@@ -12,6 +12,8 @@ using push::Configuration;
 using push::has;
 using push::valuesIn;
 
+static constexpr double kDeep = 8;  // quarters of the thinnest part: what overlaps deeper shows otherwise
+
 static bool sameLinks(const GapKey& a, const GapKey& b) { return a.pair == b.pair && a.stop == b.stop; }
 
 /// What has changed from one phase to the next, by pairs of links.
@@ -142,14 +144,15 @@ std::pair<double, double> PushRun::play(double t, int dof, double most) {
   return {-down, up};
 }
 
-std::vector<GapRow> PushRun::overlaps(double t, const Configuration& c, double deepest) {
+std::vector<GapRow> PushRun::overlaps(double t, const Configuration& c) {
   Configuration at = c;
   const Vector q = valuesIn(c, model_->pushed());
   std::vector<GapRow> out;
   if (!model_->go(t, q, at)) return out;
-  model_->near(0, deepest, rows_);
+  model_->near(0, kDeep * model_->quarter(), rows_);
   for (const GapRow& r : rows_)
     if (r.gap < 0 && r.key.stop < 0 && r.nearest) out.push_back(r);
+  if (out.empty()) model_->crossings(out);
   std::sort(out.begin(), out.end(), [](const GapRow& a, const GapRow& b) { return a.gap < b.gap; });
   return out;
 }
@@ -161,7 +164,8 @@ bool PushRun::free(double t, Configuration& c) {
   model_->remember();
   const double size = model_->size3();
   // how deep is looked: what lies deeper has another way out, or none near by
-  for (const double depth : {0.01 * size, 0.03 * size, 0.08 * size, 0.25 * size, size}) {
+  for (const double share : {0.01, 0.03, 0.08, 0.25, 1.0}) {
+    const double depth = std::min(share * size, 4 * kDeep * model_->quarter());
     State s;
     s.c = c;
     s.q = start;
@@ -178,7 +182,8 @@ bool PushRun::free(double t, Configuration& c) {
     if (going) continue;
     // judged whatever lies how deep
     if (!model_->go(t, s.q, s.c)) continue;
-    model_->near(0, 1e3 * size, rows_);
+    model_->near(0, kDeep * model_->quarter(), rows_);
+    model_->crossings(rows_);
     if (std::any_of(rows_.begin(), rows_.end(), [&](const GapRow& r) { return r.gap < -1e4 * tolerance_; })) continue;
     if (!model_->isNearRemembered()) continue;
     c = s.c;

@@ -35,8 +35,8 @@ class PushRun : public kinematics::FreedomSource {
   std::pair<double, double> play(double t, int dof, double most) override;
 
   PushModel& model() { return *model_; }
-  /// Overlaps of the contact pairs at a pose, deepest first. @param deepest no overlap deeper than that is looked for
-  std::vector<GapRow> overlaps(double t, const kinematics::Configuration& c, double deepest);
+  /// Overlaps of the contact pairs at a pose, deepest first.
+  std::vector<GapRow> overlaps(double t, const kinematics::Configuration& c);
   /// The nearest free pose: pushed values moved as little as possible until nothing overlaps, with the depth that is
   /// looked at raised in stages. @return false where there is none within the smaller body's size
   bool free(double t, kinematics::Configuration& c);

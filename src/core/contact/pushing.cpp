@@ -69,7 +69,7 @@ std::unique_ptr<PushRun> pusherOf(const std::shared_ptr<const kinematics::System
 
 std::vector<Overlap> overlapsIn(PushRun& run, const Configuration& home) {
   std::vector<Overlap> out;
-  for (const GapRow& r : run.overlaps(0, home, 1e3 * run.model().size3())) {
+  for (const GapRow& r : run.overlaps(0, home)) {
     if (r.gap > -kRounding) continue;
     Overlap o{run.model().contactOf(r.key), run.model().linksOf(r.key), -r.gap};
     if (std::none_of(out.begin(), out.end(), [&](const Overlap& x) { return x.links == o.links; }))

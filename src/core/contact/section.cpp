@@ -8,6 +8,7 @@
 #include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
+#include <Geom2d_Curve.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
@@ -47,17 +48,20 @@ struct Plane {
     const Vec3 d(v.X(), v.Y(), v.Z());
     return {d.dot(x), d.dot(y)};
   }
+  double slope(const gp_Vec& d) const { return Vec3(d.X(), d.Y(), d.Z()).dot(z); }
   double along(const gp_Dir& d) const { return Vec3(d.X(), d.Y(), d.Z()).dot(z); }
 };
 
 struct FaceSpan {
   double low = 1e300, high = -1e300;  // mm
   bool level = false;                 // square to the normal
+  TopoDS_Face face;
   bool upright = false;
 };
 
 FaceSpan spanOf(const TopoDS_Face& face, const Plane& plane) {
   FaceSpan out;
+  out.face = face;
   const BRepAdaptor_Surface s(face);
   if (s.GetType() == GeomAbs_Plane) {
     const double along = std::abs(plane.along(s.Plane().Axis().Direction()));
@@ -131,6 +135,114 @@ Loop piecesOf(const TopoDS_Edge& edge, const Plane& plane) {
           t = plane.flat(d).normalized();
         },
         first, last, kArcs, out);
+  }
+  return out;
+}
+
+/// Where the edges of a face cross a height, in its parameters.
+std::vector<Vec2> crossings(const TopoDS_Face& face, const Plane& plane, double height) {
+  std::vector<Vec2> out;
+  for (TopExp_Explorer e(face, TopAbs_EDGE); e.More(); e.Next()) {
+    const TopoDS_Edge edge = TopoDS::Edge(e.Current());
+    if (BRep_Tool::Degenerated(edge)) continue;
+    double first, last;
+    const Handle(Geom2d_Curve) flat = BRep_Tool::CurveOnSurface(edge, face, first, last);
+    if (flat.IsNull()) return {};
+    const BRepAdaptor_Curve c(edge);
+    const int n = c.GetType() == GeomAbs_Line ? 1 : 16;
+    const auto over = [&](double s) { return plane.height(c.Value(s)) - height; };
+    for (int i = 0; i < n; ++i) {
+      double low = first + (last - first) * i / n, high = first + (last - first) * (i + 1) / n;
+      const bool rises = over(low) < 0;
+      if (rises == (over(high) < 0)) continue;
+      for (int k = 0; k < 60; ++k) {
+        const double mid = 0.5 * (low + high);
+        ((over(mid) < 0) == rises ? low : high) = mid;
+      }
+      const gp_Pnt2d p = flat->Value(0.5 * (low + high));
+      out.emplace_back(p.X(), p.Y());
+    }
+  }
+  return out;
+}
+
+/// A face that is upright, cut at a height: from one of its edges to the next, along what is level in it.
+/// @return none where its parameters do not run level and upright
+std::optional<std::vector<Loop>> cutFace(const TopoDS_Face& face, const Plane& plane, double height) {
+  const BRepAdaptor_Surface s(face);
+  const std::vector<Vec2> found = crossings(face, plane, height);
+  std::vector<Loop> out;
+  if (found.empty() || found.size() % 2 != 0) return std::nullopt;
+  // along which the height does not change
+  Vec2 along(1, 0);
+  if (s.GetType() == GeomAbs_Plane) {
+    const gp_Ax3 axes = s.Plane().Position();
+    along = Vec2(plane.along(axes.YDirection()), -plane.along(axes.XDirection())).normalized();
+  } else {
+    gp_Pnt p;
+    gp_Vec du, dv;
+    const double u0 = s.FirstUParameter(), u1 = s.LastUParameter(), v0 = s.FirstVParameter(), v1 = s.LastVParameter();
+    bool byU = true, byV = true;
+    for (int i = 0; i <= 6; ++i)
+      for (int k = 0; k <= 6; ++k) {
+        s.D1(u0 + (u1 - u0) * i / 6, v0 + (v1 - v0) * k / 6, p, du, dv);
+        const auto level = [&](const gp_Vec& d) { return std::abs(plane.slope(d)) < 1e-9 * d.Magnitude(); };
+        const auto upright = [&](const gp_Vec& d) { return plane.flat(d).norm() < 1e-9 * d.Magnitude(); };
+        byU = byU && level(du) && upright(dv);
+        byV = byV && level(dv) && upright(du);
+      }
+    if (!byU && !byV) return std::nullopt;
+    if (!byU) along = Vec2(0, 1);
+  }
+  std::vector<std::pair<double, Vec2>> order;
+  for (const Vec2& x : found) order.emplace_back(x.dot(along), x);
+  std::sort(order.begin(), order.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  for (std::size_t i = 0; i < order.size(); i += 2) {
+    const Vec2 a = order[i].second, b = order[i + 1].second;
+    const double from = order[i].first, to = order[i + 1].first;
+    const auto value = [&](const Vec2& x) { return s.Value(x.x(), x.y()); };
+    const Vec2 pa = plane.flat(value(a)), pb = plane.flat(value(b));
+    Loop pieces;
+    if (s.GetType() == GeomAbs_Plane) {
+      if ((pb - pa).norm() > 1e-9) pieces.push_back({pa, pb, 0, {0, 0}, true});
+    } else if (s.GetType() == GeomAbs_Cylinder) {
+      const gp_Cylinder c = s.Cylinder();
+      const bool ccw = (plane.along(c.Axis().Direction()) > 0) == c.Direct();
+      Piece piece{pa, pb, c.Radius() * kMm, plane.flat(c.Location()), ccw};
+      if (to - from > 2 * kPi - 1e-9)
+        piece.to = piece.from;
+      else if ((to - from) * piece.radius < 1e-9)
+        continue;
+      pieces.push_back(piece);
+    } else {
+      appendArcs(
+          [&](double at, Vec2& x, Vec2& tangent) {
+            const Vec2 place = a + (at - from) / (to - from) * (b - a);
+            gp_Pnt p;
+            gp_Vec du, dv;
+            s.D1(place.x(), place.y(), p, du, dv);
+            x = plane.flat(p);
+            tangent = plane.flat(along.x() > 0.5 ? du : dv).normalized();
+          },
+          from, to, kArcs, pieces);
+    }
+    if (!pieces.empty()) out.push_back(std::move(pieces));
+  }
+  return out;
+}
+
+/// The same by OCCT's section.
+Result<std::vector<Loop>> sectionOfFace(const TopoDS_Face& face, const Plane& plane, double height) {
+  const Vec3 o = plane.o + height * plane.z;
+  BRepAlgoAPI_Section section(face, gp_Pln(gp_Pnt(o.x(), o.y(), o.z()), gp_Dir(plane.z.x(), plane.z.y(), plane.z.z())),
+                              Standard_False);
+  section.Approximation(Standard_False);
+  section.Build();
+  if (!section.IsDone()) return Error{"section", "", "it can't be cut"};
+  std::vector<Loop> out;
+  for (TopExp_Explorer e(section.Shape(), TopAbs_EDGE); e.More(); e.Next()) {
+    Loop pieces = piecesOf(TopoDS::Edge(e.Current()), plane);
+    if (!pieces.empty()) out.push_back(std::move(pieces));
   }
   return out;
 }
@@ -287,16 +399,18 @@ Result<Slabs> cut(const TopoDS_Shape& shape, const Pose& pose) {
       out.aslant.emplace_back(low * kMm, high * kMm);
       continue;
     }
-    const Vec3 o = plane.o + 0.5 * (low + high) * plane.z;
-    BRepAlgoAPI_Section section(
-        shape, gp_Pln(gp_Pnt(o.x(), o.y(), o.z()), gp_Dir(plane.z.x(), plane.z.y(), plane.z.z())), Standard_False);
-    section.Approximation(Standard_False);
-    section.Build();
-    if (!section.IsDone()) return Error{"section", "", "it can't be cut"};
+    const double middle = 0.5 * (low + high);
     std::vector<Loop> edges;
-    for (TopExp_Explorer e(section.Shape(), TopAbs_EDGE); e.More(); e.Next()) {
-      Loop pieces = piecesOf(TopoDS::Edge(e.Current()), plane);
-      if (!pieces.empty()) edges.push_back(std::move(pieces));
+    // face by face: of a whole solid OCCT compares all edges of the section with one another, minutes for a gear
+    for (const FaceSpan& f : faces) {
+      if (!f.upright || f.low > middle || f.high < middle) continue;
+      auto pieces = cutFace(f.face, plane, middle);
+      if (!pieces) {
+        auto section = sectionOfFace(f.face, plane, middle);
+        if (!section.ok()) return section.error();
+        pieces = std::move(section).value();
+      }
+      for (Loop& l : *pieces) edges.push_back(std::move(l));
     }
     if (edges.empty()) continue;  // nothing between two heights
     Slab slab{low * kMm, high * kMm, {}};
