@@ -129,14 +129,13 @@ void Outline::makeFeatures() {
       closesSmoothly = std::abs(turn) <= kTangent;
       if (closesSmoothly) continue;
       ++run;
-      if (turn < 0) continue;  // a corner that points inwards touches nothing
       Feature corner;
       corner.run = run++;
-      corner.kind = Feature::Kind::round;
+      corner.kind = turn > 0 ? Feature::Kind::round : Feature::Kind::notch;
       corner.at = p.to;
-      corner.half = 0.5 * turn;
+      corner.half = 0.5 * std::abs(turn);
       corner.cosHalf = std::cos(corner.half);
-      corner.normal = turned(-left(in), 0.5 * turn);
+      corner.normal = turned(turn > 0 ? Vec2(-left(in)) : left(in), 0.5 * turn);
       corner.boundAt = p.to;
       features_.push_back(corner);
     }
@@ -210,6 +209,29 @@ bool Outline::isInside(const Vec2& x) const {
   return sum > kPi;
 }
 
+double Outline::signedWithin(const Vec2& x, double reach, std::vector<int>& work) const {
+  constexpr double kEnds = 1e-9;  // rad and of a length: ends belong to both neighbours
+  double out = reach;
+  near(x, reach, work);
+  for (const int i : work) {
+    const Feature& f = features_[u(i)];
+    const Vec2 r = x - f.at;
+    double d = 0;
+    if (f.kind == Feature::Kind::side) {
+      const double foot = r.dot(f.along);
+      if (foot < -kEnds * f.length || foot > (1 + kEnds) * f.length) continue;
+      d = r.dot(f.normal);
+    } else {
+      const double far = r.norm();
+      if (far > 0 && f.half < kPi - 1e-12 && std::atan2(std::abs(cross(f.normal, r)), f.normal.dot(r)) > f.half + kEnds)
+        continue;
+      d = f.kind == Feature::Kind::round ? far - f.radius : f.kind == Feature::Kind::hollow ? f.radius - far : -far;
+    }
+    if (std::abs(d) < std::abs(out)) out = d;
+  }
+  return out;
+}
+
 double Outline::distanceToBoundary(const Vec2& x) const {
   double least = 1e300;
   for (const Loop& loop : loops_)
@@ -277,6 +299,8 @@ void Outline::measure() {
     centroid_ = c + o;
     gyration2_ = std::max(0.0, std::abs(polar / area) - c.squaredNorm());
   }
+  middle_ = 0.5 * (low_ + high_);
+  reach_ = reachFrom(middle_);
   thinnest_ = 1e300;
   for (const Loop& loop : loops_)
     for (const Piece& p : loop) {

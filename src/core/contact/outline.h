@@ -20,9 +20,10 @@ struct Piece {
 using Loop = std::vector<Piece>;
 
 /// What of an outline can touch: a line, an arc that bulges, an arc that is hollow. A corner that points outwards is an
-/// arc of no radius, which has all normals between those of its two pieces.
+/// arc of no radius, which has all normals between those of its two pieces. A corner that points inwards, a notch,
+/// touches nothing; it is kept for the distances of places within.
 struct Feature {
-  enum class Kind { side, round, hollow };
+  enum class Kind { side, round, hollow, notch };
   Kind kind = Kind::side;
   Vec2 at{0, 0};      ///< a side's start; else the centre
   Vec2 along{1, 0};   ///< a side's direction
@@ -58,6 +59,11 @@ class Outline {
   bool isInside(const Vec2& x) const;
   /// Distance to the nearest of all pieces.
   double distanceToBoundary(const Vec2& x) const;
+  /// Signed distance to what is nearest within a reach, negative inside; the reach where nothing is.
+  double signedWithin(const Vec2& x, double reach, std::vector<int>& work) const;
+  /// A circle that holds it all.
+  const Vec2& middle() const { return middle_; }
+  double reach() const { return reach_; }
   /// Indices of features whose bounding circle comes within `reach` of a circle, into `out` (cleared first).
   void near(const Vec2& at, double reach, std::vector<int>& out) const;
 
@@ -68,7 +74,8 @@ class Outline {
   std::vector<Loop> loops_;
   std::vector<Feature> features_;
   double area_ = 0, gyration2_ = 0, thinnest_ = 0;
-  Vec2 centroid_{0, 0};
+  Vec2 centroid_{0, 0}, middle_{0, 0};
+  double reach_ = 0;
   // a grid over the features, where there are many
   Vec2 low_{0, 0}, high_{0, 0};
   double cell_ = 0;

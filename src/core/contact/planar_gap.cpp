@@ -65,6 +65,7 @@ void judge(const Feature& a, const Vec2& inA, const Feature& b, const Vec2& inB,
 
 bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out) {
   using Kind = Feature::Kind;
+  if (a.kind == Kind::notch || b.kind == Kind::notch) return false;
   if (a.kind == Kind::round && b.kind == Kind::side) {
     const PointMotion c = moved(a.at, m);
     const Vec2 towards = -b.normal;
@@ -157,14 +158,14 @@ bool mayHaveMet(const Feature& a, const Feature& b, const PlanarMotion& from, co
   return isFacing(b, nearest / d) && isFacing(a, inA(-nearest / d));
 }
 
-NearGaps::Depth NearGaps::depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) const {
+NearGaps::Depth NearGaps::depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) {
   const double depth = -f.gap.size;
   const double within = 1e-9 + 1e-6 * depth;
   const auto judge = [&](const Outline& o, const Vec2& x) {
-    if (!o.isInside(x)) return Depth::none;
-    const double least = o.distanceToBoundary(x);
-    if (least >= depth - within) return Depth::nearest;
-    return least > kOn ? Depth::inside : Depth::none;  // what touches another side lies on it, not within
+    const double reach = depth * (1 + 1e-6) + 1e-9, s = o.signedWithin(x, reach, work_);
+    if (s == reach) return o.isInside(x) ? Depth::nearest : Depth::none;
+    if (s > -kOn) return Depth::none;  // what touches another side lies on it, not within
+    return -s >= depth - within ? Depth::nearest : Depth::inside;
   };
   // the deepest point is one of the round feature; of two round ones either, but a corner sooner than an arc
   if (a.features()[u(f.pair.a)].kind != Feature::Kind::round || b.features()[u(f.pair.b)].isCorner())
@@ -177,6 +178,8 @@ const std::vector<NearGaps::Found>& NearGaps::find(const Outline& a, const Outli
   found_.clear();
   for (std::size_t i = 0; i < a.features().size(); ++i) {
     const Feature& fa = a.features()[i];
+    const double far = b.reach() + fa.bound + std::max(ahead, depth);
+    if ((m.point(fa.boundAt) - b.middle()).squaredNorm() > far * far) continue;
     b.near(m.point(fa.boundAt), fa.bound + std::max(ahead, depth), near_);
     for (const int k : near_) {
       Found f;

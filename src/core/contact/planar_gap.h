@@ -63,9 +63,9 @@ class NearGaps {
 
  private:
   enum class Depth { none, inside, nearest };
-  Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) const;
+  Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f);
   std::vector<Found> found_;
-  std::vector<int> near_;
+  std::vector<int> near_, work_;
 };
 
 }  // namespace cooperage::contact

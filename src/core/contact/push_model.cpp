@@ -79,7 +79,6 @@ void PushModel::makePairs() {
     pairs_.push_back(std::move(p));
   }
   motion_.resize(pairs_.size());
-  remembered_.resize(pairs_.size());
   byValue_.assign(pairs_.size(), std::vector<Unit>(pushed_.size()));
 }
 
@@ -336,37 +335,47 @@ double PushModel::hurry(double byTime, const VectorXd& v) const {
   return most;
 }
 
-void PushModel::remember() { remembered_ = motion_; }
+namespace {
+/// How far points of A have come, at most.
+double wayBetween(const PairGaps& p, const RelativeMotion& a, const RelativeMotion& b) {
+  const double turn = (a.R - b.R).norm() / std::sqrt(2.0);  // the chord of a turn
+  return (a.point(p.centreA) - b.point(p.centreA)).norm() + turn * p.reachA;
+}
+}  // namespace
 
-double PushModel::wayFromRemembered() const {
+double PushModel::way(const Places& from) const {
   double most = 0;
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     const Pair& p = pairs_[i];
-    const RelativeMotion &a = remembered_[i], &b = motion_[i];
-    const double turn = (a.R - b.R).norm() / std::sqrt(2.0);  // the chord of a turn
-    const double way = (a.point(p->centreA) - b.point(p->centreA)).norm() + turn * p->reachA;
-    most = std::max(most, way / std::max(p->quarter, 0.5 * std::min(separation(p, a), separation(p, b))));
+    const double room = 0.5 * std::min(separation(p, from[i]), separation(p, motion_[i]));
+    most = std::max(most, wayBetween(*p.gaps, from[i], motion_[i]) / std::max(p->quarter, room));
   }
   return most;
 }
 
-bool PushModel::mayHaveMetSinceRemembered(const std::vector<GapKey>& held) const {
+double PushModel::farthest(const Places& from) const {
+  double most = 0;
+  for (std::size_t i = 0; i < pairs_.size(); ++i)
+    most = std::max(most, wayBetween(*pairs_[i].gaps, from[i], motion_[i]));
+  return most;
+}
+
+bool PushModel::mayHaveMet(const Places& from, const std::vector<GapKey>& held) const {
   std::vector<PlaceKey> here;
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
-    if (std::min(separation(pairs_[i], remembered_[i]), separation(pairs_[i], motion_[i])) > pairs_[i]->quarter)
-      continue;
+    if (std::min(separation(pairs_[i], from[i]), separation(pairs_[i], motion_[i])) > pairs_[i]->quarter) continue;
     here.clear();
     for (const GapKey& k : held)
       if (k.pair == static_cast<int>(i)) here.push_back(k.place);
-    if (pairs_[i]->mayHaveMet(remembered_[i], motion_[i], here)) return true;
+    if (pairs_[i]->mayHaveMet(from[i], motion_[i], here)) return true;
   }
   return false;
 }
 
-bool PushModel::isNearRemembered() const {
+bool PushModel::isNear(const Places& from) const {
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     const Pair& p = pairs_[i];
-    const Vec3 way = remembered_[i].point(p->centreA) - motion_[i].point(p->centreA);
+    const Vec3 way = from[i].point(p->centreA) - motion_[i].point(p->centreA);
     if (way.norm() > std::min(p->reachA, p->reachB)) return false;
   }
   return true;

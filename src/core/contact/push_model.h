@@ -76,13 +76,16 @@ class PushModel {
   /// How far points of a link move against a link that it may touch, at most: over what its thinnest part allows in a
   /// step. With the rates of time and values after go().
   double hurry(double byTime, const Eigen::VectorXd& v) const;
-  /// The same of the way between two poses, as last gone to and as remembered.
-  void remember();
-  double wayFromRemembered() const;
-  /// May something but what is held have touched and parted on the short way from the pose that is remembered?
-  bool mayHaveMetSinceRemembered(const std::vector<GapKey>& held) const;
+  /// Where the links of all pairs stand against one another, after go().
+  using Places = std::vector<RelativeMotion>;
+  const Places& places() const { return motion_; }
+  /// How far points have come from there, at most: as hurry() counts it, and in m.
+  double way(const Places& from) const;
+  double farthest(const Places& from) const;
+  /// May something but what is held have touched and parted on the short way from there?
+  bool mayHaveMet(const Places& from, const std::vector<GapKey>& held) const;
   /// Has no link come farther than the smaller of its pair reaches from its own middle?
-  bool isNearRemembered() const;
+  bool isNear(const Places& from) const;
   /// Does a pushed value move links that may touch against one another, after go()?
   bool moves(int k) const;
   /// A length by which steps are bounded, m: a quarter of the thinnest part.
@@ -134,9 +137,9 @@ class PushModel {
   std::vector<std::vector<double>> unit_;  ///< rates of all dofs per unit of each pushed value
   std::vector<PoseJet> base_;              ///< motion of time alone
   std::vector<std::vector<PoseJet>> unitJets_;
-  std::vector<PoseJet> full_;                        ///< with rates and accelerations, after accelerate()
-  std::vector<RelativeMotion> motion_, remembered_;  ///< of each pair
-  std::vector<std::vector<Unit>> byValue_;           ///< of each pair
+  std::vector<PoseJet> full_;               ///< with rates and accelerations, after accelerate()
+  Places motion_;                           ///< of each pair
+  std::vector<std::vector<Unit>> byValue_;  ///< of each pair
   PairGaps::Workspace search_;
   std::vector<PairGaps::Found> found_;
 };

@@ -161,7 +161,7 @@ bool PushRun::free(double t, Configuration& c) {
   const Vector start = valuesIn(c, model_->pushed());
   Configuration home = c;
   if (!model_->go(t, start, home)) return false;
-  model_->remember();
+  const PushModel::Places from = model_->places();
   const double size = model_->size3();
   // how deep is looked: what lies deeper has another way out, or none near by
   for (const double share : {0.01, 0.03, 0.08, 0.25, 1.0}) {
@@ -185,7 +185,7 @@ bool PushRun::free(double t, Configuration& c) {
     model_->near(0, kDeep * model_->quarter(), rows_);
     model_->crossings(rows_);
     if (std::any_of(rows_.begin(), rows_.end(), [&](const GapRow& r) { return r.gap < -1e4 * tolerance_; })) continue;
-    if (!model_->isNearRemembered()) continue;
+    if (!model_->isNear(from)) continue;
     c = s.c;
     return true;
   }

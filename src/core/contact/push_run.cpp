@@ -83,7 +83,8 @@ void PushRun::forgetAfter(double t, double until) {
 
 /// Does what a phase holds still hold at a state that it came to? @param to after go() there
 PushRun::Why PushRun::valid(const Phase& p, State& to) {
-  model_->near(0, 2 * model_->quarter(), rows_);
+  // nothing is deeper than points have come from where nothing overlapped
+  model_->near(0, std::min(2 * model_->quarter(), 1.01 * model_->farthest(sound_) + 1e-9), rows_);
   for (const GapRow& r : rows_)
     if (r.gap < -2 * tolerance_ && !has(p.held, r.key)) return Why::touch;
   GapRow row;
@@ -247,6 +248,7 @@ bool PushRun::startPhase() {
       found = false;
       continue;
     }
+    sound_ = model_->places();
     first.v = pushOf(active, s.t).v;
     accelerations(active, first);
     if (!advance(trial, first, s.t + tiny, to) || valid(trial, to) == Why::touch) {
@@ -287,10 +289,11 @@ PushRun::Why PushRun::step(Phase& p, double knot, double& h, State& to) {
   for (int k = 0;; ++k) {
     const double end = now_.t + h >= knot ? knot : now_.t + h;
     if (!advance(p, now_, end, to)) return Why::closure;
-    if (model_->wayFromRemembered() > 2 && k < 40) {
+    if (model_->way(start_) > 2 && k < 40) {
       h *= 0.5;
       continue;
     }
+    sound_ = start_;
     const Why why = valid(p, to);
     if (!p.determined || determined_) return why;
     p.determined = false;  // at its beginning one value stood square to what pushes, by chance
@@ -303,8 +306,9 @@ PushRun::Why PushRun::step(Phase& p, double knot, double& h, State& to) {
 bool PushRun::mayDip(const Phase& p, State& to) {
   const double length = to.t - now_.t;
   if (!(length > 1e-9 * until_) || !model_->go(to.t, to.q, to.c)) return false;
-  if (model_->mayHaveMetSinceRemembered(p.held)) return true;
-  model_->near(2 * model_->quarter(), 0, edge_);
+  if (model_->mayHaveMet(start_, p.held)) return true;
+  // what was touched on the way is no farther off than the way is long
+  model_->near(std::min(2 * model_->quarter(), model_->farthest(start_)), 0, edge_);
   const std::vector<GapRow>& ends = edge_;
   model_->go(now_.t, now_.q, now_.c);
   const bool isNear = std::any_of(ends.begin(), ends.end(),
@@ -330,6 +334,7 @@ bool PushRun::mayDip(const Phase& p, State& to) {
 /// @param why what is broken there; what is first on the way counts, not what is broken farther on
 PushRun::State PushRun::locate(const Phase& p, double upto, Why& why) {
   State low = now_;
+  sound_ = start_;
   std::optional<GapKey> pulls = pulls_;
   for (int k = 0; k < 70 && upto - low.t > 2e-16 * std::max(std::abs(upto), until_); ++k) {
     const double mid = 0.5 * (low.t + upto);
@@ -338,6 +343,7 @@ PushRun::State PushRun::locate(const Phase& p, double upto, Why& why) {
     const Why here = advance(p, low, mid, s) ? valid(p, s) : Why::closure;
     if (here == Why::none) {
       low = std::move(s);
+      sound_ = model_->places();
     } else {
       upto = mid;
       why = here;
@@ -379,7 +385,7 @@ double PushRun::reach(double t, Progress* progress) {
       lost_ = Lost{now_.t, true};
       break;
     }
-    model_->remember();
+    start_ = model_->places();
     double h = stepFrom(now_);
     State to;
     Why why = step(p, knot, h, to);
@@ -388,6 +394,7 @@ double PushRun::reach(double t, Progress* progress) {
       if (!mayDip(p, to)) break;
       const double mid = 0.5 * (now_.t + to.t);  // a shorter step first
       h = mid - now_.t;
+      sound_ = start_;
       why = advance(p, now_, mid, to) ? valid(p, to) : Why::closure;
     }
     if (why == Why::none) {

@@ -106,6 +106,7 @@ class PushRun : public kinematics::FreedomSource {
   int shorts_ = 0;                     ///< phases one upon the other that were over at once
   double leap_ = 0;                    ///< what was last stepped over them, s
   std::vector<GapRow> rows_, edge_;
+  PushModel::Places start_, sound_;  ///< at the beginning of a step; where nothing overlapped last
   Vector load_;
 };
 
