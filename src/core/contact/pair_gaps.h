@@ -36,7 +36,7 @@ struct LinkWeight {
 class PairGaps {
  public:
   struct Workspace {
-    NearGaps planar;
+    std::vector<int> list;
   };
   struct Found {
     PlaceKey key;
@@ -44,9 +44,12 @@ class PairGaps {
     bool nearest = true;  ///< of an overlap: the way out
   };
   virtual ~PairGaps() = default;
-  /// Appends the gaps no wider than `ahead`, and the real overlaps no deeper than `depth`.
-  virtual void find(const RelativeMotion& m, double ahead, double depth, Workspace& work,
-                    std::vector<Found>& out) const = 0;
+  /// Features that come within a reach of one another, and whose normals can be opposed once the two have turned
+  /// against one another by so much: what find() has to look at until they have moved on.
+  virtual void candidates(const RelativeMotion& m, double reach, double turn, std::vector<PlaceKey>& out) const = 0;
+  /// Appends the gaps no wider than `ahead`, and the real overlaps no deeper than `depth`, among candidates.
+  virtual void find(const RelativeMotion& m, double ahead, double depth, const std::vector<PlaceKey>& among,
+                    Workspace& work, std::vector<Found>& out) const = 0;
   /// One gap, wherever its foot lies. @param second whether its acceleration is wanted, and m has accelerations
   /// @return false if it has none
   virtual bool at(const PlaceKey& key, const RelativeMotion& m, bool second, PairGap& out) const = 0;

@@ -9,8 +9,6 @@
 namespace cooperage::contact {
 namespace {
 
-constexpr double kOn = 1e-10;  // m: a point so near to an outline lies on it
-
 /// Does a direction lie between those of a round or hollow feature, or beyond them by no more than the slack?
 bool inCone(const Feature& f, const Vec2& direction, double slack) {
   const double along = direction.dot(f.normal);
@@ -158,43 +156,20 @@ bool mayHaveMet(const Feature& a, const Feature& b, const PlanarMotion& from, co
   return isFacing(b, nearest / d) && isFacing(a, inA(-nearest / d));
 }
 
-NearGaps::Depth NearGaps::depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f) {
-  const double depth = -f.gap.size;
+Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const FeaturePair& pair, const Gap& gap,
+              std::vector<int>& work) {
+  const double depth = -gap.size;
   const double within = 1e-9 + 1e-6 * depth;
   const auto judge = [&](const Outline& o, const Vec2& x) {
-    const double reach = depth * (1 + 1e-6) + 1e-9, s = o.signedWithin(x, reach, work_);
+    const double reach = depth * (1 + 1e-6) + 1e-9, s = o.signedWithin(x, reach, work);
     if (s == reach) return o.isInside(x) ? Depth::nearest : Depth::none;
     if (s > -kOn) return Depth::none;  // what touches another side lies on it, not within
     return -s >= depth - within ? Depth::nearest : Depth::inside;
   };
   // the deepest point is one of the round feature; of two round ones either, but a corner sooner than an arc
-  if (a.features()[u(f.pair.a)].kind != Feature::Kind::round || b.features()[u(f.pair.b)].isCorner())
-    return judge(a, m.back(f.gap.onA - f.gap.size * f.gap.normal));
-  return judge(b, f.gap.onA);
-}
-
-const std::vector<NearGaps::Found>& NearGaps::find(const Outline& a, const Outline& b, const PlanarMotion& m,
-                                                   double ahead, double depth, double slack) {
-  found_.clear();
-  for (std::size_t i = 0; i < a.features().size(); ++i) {
-    const Feature& fa = a.features()[i];
-    const double far = b.reach() + fa.bound + std::max(ahead, depth);
-    if ((m.point(fa.boundAt) - b.middle()).squaredNorm() > far * far) continue;
-    b.near(m.point(fa.boundAt), fa.bound + std::max(ahead, depth), near_);
-    for (const int k : near_) {
-      Found f;
-      f.pair = {static_cast<int>(i), k};
-      if (!gapOf(fa, b.features()[u(k)], m, slack, f.gap) || !f.gap.within) continue;
-      if (f.gap.size > ahead || f.gap.size < -depth) continue;
-      if (f.gap.size < -kOn) {
-        const Depth judged = depthOf(a, b, m, f);
-        if (judged == Depth::none) continue;
-        f.nearest = judged == Depth::nearest;
-      }
-      found_.push_back(f);
-    }
-  }
-  return found_;
+  if (a.features()[u(pair.a)].kind != Feature::Kind::round || b.features()[u(pair.b)].isCorner())
+    return judge(a, m.back(gap.onA - gap.size * gap.normal));
+  return judge(b, gap.onA);
 }
 
 }  // namespace cooperage::contact

@@ -47,25 +47,11 @@ struct FeaturePair {
   bool operator==(const FeaturePair& o) const { return a == o.a && b == o.b; }
 };
 
-/// Gaps between two outlines that could matter: those no farther apart than `ahead`, and real overlaps no deeper than
-/// `depth`. An overlap is real if the point of one that lies deepest in the other lies inside it (a line that is only
-/// produced has none); it is the way out if no other part of the outline is nearer (the far side of a wall is not).
-class NearGaps {
- public:
-  struct Found {
-    FeaturePair pair;
-    Gap gap;
-    bool nearest = true;  ///< of an overlap: the way out
-  };
-  /// @return valid until the next call
-  const std::vector<Found>& find(const Outline& a, const Outline& b, const PlanarMotion& m, double ahead, double depth,
-                                 double slack);
-
- private:
-  enum class Depth { none, inside, nearest };
-  Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const Found& f);
-  std::vector<Found> found_;
-  std::vector<int> near_, work_;
-};
+/// An overlap is real if the point of one that lies deepest in the other lies inside it (a line that is only produced
+/// has none); it is the way out if no other part of the outline is nearer (the far side of a wall is not).
+enum class Depth { none, inside, nearest };
+Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const FeaturePair& pair, const Gap& gap,
+              std::vector<int>& work);
+inline constexpr double kOn = 1e-10;  // m: a point so near to an outline lies on it
 
 }  // namespace cooperage::contact

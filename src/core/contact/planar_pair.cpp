@@ -107,13 +107,34 @@ class PlanarPair final : public PairGaps {
   }
   bool meet() const { return !parts_.empty(); }
 
-  void find(const RelativeMotion& motion, double ahead, double depth, Workspace& work,
-            std::vector<Found>& out) const override {
+  void candidates(const RelativeMotion& motion, double reach, double, std::vector<PlaceKey>& out) const override {
     const PlanarMotion m = planar(motion);
-    for (const auto& [i, k] : parts_)
-      for (const auto& f :
-           work.planar.find(a_->parts[u(i)]->outline, b_->parts[u(k)]->outline, m, ahead, depth, kSlack))
-        out.push_back({{i, k, f.pair}, spatial(f.gap), f.nearest});
+    std::vector<int> around;
+    for (const auto& [i, k] : parts_) {
+      const Outline &a = a_->parts[u(i)]->outline, &b = b_->parts[u(k)]->outline;
+      for (std::size_t fa = 0; fa < a.features().size(); ++fa) {
+        const Feature& f = a.features()[fa];
+        const Vec2 x = m.point(f.boundAt);
+        const double far = b.reach() + f.bound + reach;
+        if ((x - b.middle()).squaredNorm() > far * far) continue;
+        b.near(x, f.bound + reach, around);
+        for (const int fb : around) out.push_back({i, k, {static_cast<int>(fa), fb}});
+      }
+    }
+  }
+  void find(const RelativeMotion& motion, double ahead, double depth, const std::vector<PlaceKey>& among,
+            Workspace& work, std::vector<Found>& out) const override {
+    const PlanarMotion m = planar(motion);
+    Gap g;
+    for (const PlaceKey& key : among) {
+      if (!gapOf(featureA(key), featureB(key), m, kSlack, g) || !g.within) continue;
+      if (g.size > ahead || g.size < -depth) continue;
+      Depth judged = Depth::nearest;
+      if (g.size < -kOn)
+        judged =
+            depthOf(a_->parts[u(key.partA)]->outline, b_->parts[u(key.partB)]->outline, m, key.features, g, work.list);
+      if (judged != Depth::none) out.push_back({key, spatial(g), judged == Depth::nearest});
+    }
   }
   bool at(const PlaceKey& key, const RelativeMotion& m, bool, PairGap& out) const override {
     Gap g;

@@ -17,6 +17,8 @@ using model::Resolved;
 namespace {
 
 constexpr double kFarStop = 1e100;
+constexpr double kClose = 0.2;  // of a quarter of the thinnest part
+constexpr double kTurn = 0.1;   // rad: what neighbours may turn by until they are gathered anew
 
 }  // namespace
 
@@ -80,6 +82,7 @@ void PushModel::makePairs() {
   }
   motion_.resize(pairs_.size());
   byValue_.assign(pairs_.size(), std::vector<Unit>(pushed_.size()));
+  neighbours_.resize(pairs_.size());
 }
 
 void PushModel::makeStops() {
@@ -178,12 +181,32 @@ void PushModel::fill(const PairGap& g, std::size_t index, GapRow& row) const {
   row.facing = g.facing;
 }
 
+namespace {
+/// No less than the angle between two turns up to a third of a turn, no more than 1.5 times it.
+double turnBetween(const RelativeMotion& a, const RelativeMotion& b) {
+  return 1.1 * (a.R - b.R).norm() / std::sqrt(2.0);
+}
+/// How far points of A have come, at most.
+double wayBetween(const PairGaps& p, const RelativeMotion& a, const RelativeMotion& b) {
+  const double chord = (a.R - b.R).norm() / std::sqrt(2.0);
+  return (a.point(p.centreA) - b.point(p.centreA)).norm() + chord * p.reachA;
+}
+}  // namespace
+
 void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
   out.clear();
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     if (separation(pairs_[i], motion_[i]) > ahead) continue;
+    const double need = std::max(ahead, depth);
+    Neighbours& n = neighbours_[i][need > kClose * pairs_[i]->quarter ? 1 : 0];
+    if (n.reach < need + wayBetween(*pairs_[i].gaps, n.at, motion_[i]) || turnBetween(n.at, motion_[i]) > kTurn) {
+      n.at = motion_[i];
+      n.reach = 1.3 * need + 0.1 * pairs_[i]->quarter;
+      n.list.clear();
+      pairs_[i]->candidates(n.at, n.reach, kTurn, n.list);
+    }
     found_.clear();
-    pairs_[i]->find(motion_[i], ahead, depth, search_, found_);
+    pairs_[i]->find(motion_[i], ahead, depth, n.list, search_, found_);
     for (const auto& f : found_) {
       GapRow row;
       row.key = {static_cast<int>(i), f.key, -1};
@@ -334,14 +357,6 @@ double PushModel::hurry(double byTime, const VectorXd& v) const {
   }
   return most;
 }
-
-namespace {
-/// How far points of A have come, at most.
-double wayBetween(const PairGaps& p, const RelativeMotion& a, const RelativeMotion& b) {
-  const double turn = (a.R - b.R).norm() / std::sqrt(2.0);  // the chord of a turn
-  return (a.point(p.centreA) - b.point(p.centreA)).norm() + turn * p.reachA;
-}
-}  // namespace
 
 double PushModel::way(const Places& from) const {
   double most = 0;

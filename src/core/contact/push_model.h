@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <algorithm>
+#include <array>
 #include <functional>
 
 #include <Eigen/Core>
@@ -73,6 +75,10 @@ class PushModel {
   /// Loads along the pushed values after go().
   Eigen::VectorXd loads(double t) const;
   bool isLoaded() const { return loaded_; }
+  /// Do all pairs move in planes? Then mayHaveMet() tells what touches and parts.
+  bool isFlat() const {
+    return std::all_of(pairs_.begin(), pairs_.end(), [](const Pair& p) { return p->flat; });
+  }
   /// How far points of a link move against a link that it may touch, at most: over what its thinnest part allows in a
   /// step. With the rates of time and values after go().
   double hurry(double byTime, const Eigen::VectorXd& v) const;
@@ -140,6 +146,14 @@ class PushModel {
   std::vector<PoseJet> full_;               ///< with rates and accelerations, after accelerate()
   Places motion_;                           ///< of each pair
   std::vector<std::vector<Unit>> byValue_;  ///< of each pair
+  /// What near() has to look at, as long as a pair has moved by less than what it was gathered for beyond its need.
+  struct Neighbours {
+    RelativeMotion at;
+    double reach = -1;
+    std::vector<PlaceKey> list;
+  };
+  std::vector<std::array<Neighbours, 2>>
+      neighbours_;  ///< of each pair: for a step's end, and for what lies farther off
   PairGaps::Workspace search_;
   std::vector<PairGaps::Found> found_;
 };

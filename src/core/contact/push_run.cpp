@@ -313,7 +313,7 @@ bool PushRun::mayDip(const Phase& p, State& to) {
   model_->go(now_.t, now_.q, now_.c);
   const bool isNear = std::any_of(ends.begin(), ends.end(),
                                   [&](const GapRow& e) { return !has(p.held, e.key) && e.gap < model_->quarter(); });
-  if (isNear && length * model_->hurry(1, now_.v) > 0.15) return true;
+  if (isNear && length * model_->hurry(1, now_.v) > (model_->isFlat() ? 0.15 : 0.6)) return true;
   GapRow row;
   for (const GapRow& e : ends) {
     if (has(p.held, e.key) || !model_->one(e.key, row)) continue;

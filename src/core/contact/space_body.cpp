@@ -20,6 +20,7 @@
 #include <TopoDS_Vertex.hxx>
 #include <gp_Sphere.hxx>
 
+#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -190,13 +191,30 @@ class BallManifold final : public Manifold {
   std::shared_ptr<const Trim> trim_;
 };
 
-/// A cone and a sphere that hold places with their normals.
+/// The box along the axes of the places' scatter.
+void boxAround(SpaceFeature& f, const std::vector<Vec3>& places) {
+  Vec3 mean = Vec3::Zero();
+  for (const Vec3& p : places) mean += p / static_cast<double>(places.size());
+  Mat3 scatter = Mat3::Zero();
+  for (const Vec3& p : places) scatter += (p - mean) * (p - mean).transpose();
+  f.boxAxes = Eigen::SelfAdjointEigenSolver<Mat3>(scatter).eigenvectors();
+  Vec3 low = Vec3::Constant(1e300), high = -low;
+  for (const Vec3& p : places) {
+    low = low.cwiseMin(f.boxAxes.transpose() * p);
+    high = high.cwiseMax(f.boxAxes.transpose() * p);
+  }
+  f.boxCentre = f.boxAxes * (0.5 * (low + high));
+  f.boxHalf = 0.5 * (high - low);
+}
+
+/// A cone, a box and a sphere that hold places with their normals.
 void enclose(SpaceFeature& f, const std::vector<Vec3>& places, const std::vector<Vec3>& normals) {
   Vec3 low = places.front(), high = low, mean = Vec3::Zero();
   for (const Vec3& p : places) {
     low = low.cwiseMin(p);
     high = high.cwiseMax(p);
   }
+  boxAround(f, places);
   f.centre = 0.5 * (low + high);
   f.bound = 0;
   for (const Vec3& p : places) f.bound = std::max(f.bound, (p - f.centre).norm());
@@ -246,6 +264,8 @@ class Maker {
         f.radius = sphere.Radius() * kMm;
         f.centre = metres(sphere.Location());
         f.bound = f.radius;
+        f.boxCentre = f.centre;
+        f.boxHalf = Vec3::Constant(f.radius);
         f.half = kPi;
         add(std::move(f), surfaces_);
         return;
@@ -304,6 +324,7 @@ class Maker {
     // between the places that were looked at
     const double turn = std::max(turnU, turnV);
     f.bound += 0.25 * spacing * std::min(1.0, turn);
+    f.boxHalf += Vec3::Constant(0.25 * spacing * std::min(1.0, turn));
     f.half = std::min(kPi, f.half + 0.25 * turn + 1e-6);
     add(std::move(f), surfaces_);
   }
@@ -430,6 +451,8 @@ class Maker {
       f.high[0] = high;
       enclose(f, places, normals);
       f.bound += 0.25 * spacing * std::min(1.0, turn);
+      f.boxHalf += Vec3::Constant(0.25 * spacing * std::min(1.0, turn));
+      f.boxHalf += Vec3::Constant(0.25 * spacing * std::min(1.0, turn));
       f.half = f.half > 0.45 * kPi ? kPi : std::min(kPi, f.half + 0.25 * turn + 1e-6);
       add(std::move(f), sharp_);
       any = true;
@@ -485,7 +508,6 @@ class Maker {
       if (!(n.norm() > 0)) continue;
       out_.thinnest = std::min(out_.thinnest, through(triangles, p.x - o, -n.normalized()));
     }
-    out_.thinnest = std::max(out_.thinnest, 4e-3 * out_.reach);
   }
   /// How far a ray goes through the material until it comes out (Moeller and Trumbore 1997).
   double through(const std::vector<std::array<Vec3, 3>>& triangles, const Vec3& from, const Vec3& along) const {

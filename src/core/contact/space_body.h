@@ -40,6 +40,8 @@ struct SpaceFeature {
   double radius = 0;     ///< of a ball
   Vec3 centre{0, 0, 0};  ///< a sphere that holds it
   double bound = 0;
+  Mat3 boxAxes = Mat3::Identity();  ///< a box that holds it
+  Vec3 boxCentre{0, 0, 0}, boxHalf{0, 0, 0};
   Vec3 axis{0, 0, 1};  ///< its normals lie about this direction
   double half = 0;     ///< by no more than this, rad
 };

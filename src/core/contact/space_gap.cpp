@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "contact/space_gap.h"
 
+#include <Eigen/LU>
 #include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
@@ -56,6 +57,14 @@ struct Side {
   void move(int i, double by) {
     const double span = f->high[i] - f->low[i];
     x[i] = std::clamp(x[i] + by, f->low[i] - span, f->high[i] + span);
+  }
+  /// Does it lie farther beyond its ends than half of its length?
+  bool isAstray() const {
+    for (int i = 0; i < f->dim; ++i) {
+      const double room = 0.5 * (f->high[i] - f->low[i]);
+      if (x[i] < f->low[i] - room || x[i] > f->high[i] + room) return true;
+    }
+    return false;
   }
   bool inside(double slack) const {
     for (int i = 0; i < f->dim; ++i) {
@@ -163,6 +172,16 @@ struct Foot {
   }
   /// What moves the parameters so that the equations change by that; lengths.
   Vector solve(const Vector& right) const {
+    if (size() == 4) {  // two faces, most often: quick where it is far from a line
+      const Eigen::Matrix4d J4 = J;
+      const Eigen::PartialPivLU<Eigen::Matrix4d> lu(J4);
+      double low = 1e300, high = 0;
+      for (int i = 0; i < 4; ++i) {
+        low = std::min(low, std::abs(lu.matrixLU()(i, i)));
+        high = std::max(high, std::abs(lu.matrixLU()(i, i)));
+      }
+      if (low > 1e3 * kFlat * high) return lu.solve(Eigen::Vector4d(right));
+    }
     Eigen::CompleteOrthogonalDecomposition<Matrix> qr(size(), size());
     qr.setThreshold(kFlat);
     qr.compute(J);
@@ -176,6 +195,7 @@ bool search(Foot& foot, const RelativeMotion& m) {
   for (int round = 0; round < kRounds; ++round) {
     if (!foot.look(m)) return false;
     if (foot.size() == 0) return true;
+    if (round > 2 && (foot.a.isAstray() || foot.b.isAstray())) return false;
     foot.equations();
     foot.slopes();
     Vector step = -foot.solve(foot.f);

@@ -15,16 +15,17 @@ constexpr double kDeepest = 8;   // quarters of the thinnest part: no overlap is
 
 double angleOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)); }
 
-/// Pairs of leaves of two trees whose spheres come within a reach, and whose normals can be opposed.
+/// Pairs of leaves of two trees whose spheres come within a reach, and whose normals are opposed but for a slack.
 template <class Take>
-void meet(const FeatureTree& a, const FeatureTree& b, const RelativeMotion& m, double reach, bool normals,
+void meet(const FeatureTree& a, const FeatureTree& b, const RelativeMotion& m, double reach, double slack,
           const Take& take) {
   if (a.nodes().empty() || b.nodes().empty()) return;
   const auto go = [&](auto& self, int i, int k) -> void {
     const FeatureTree::Node &x = a.nodes()[u(i)], &y = b.nodes()[u(k)];
     const double far = reach + x.bound + y.bound;
     if ((m.point(x.centre) - y.centre).squaredNorm() > far * far) return;
-    if (normals && x.half + y.half < kPi && angleOf(-(m.R * x.axis).dot(y.axis)) > x.half + y.half) return;
+    const double cones = x.half + y.half + slack;
+    if (cones < kPi && angleOf(-(m.R * x.axis).dot(y.axis)) > cones) return;
     const bool leafX = x.right < 0, leafY = y.right < 0;
     if (leafX && leafY) return take(x.feature, y.feature);
     if (leafY || (!leafX && x.bound >= y.bound)) {
@@ -36,6 +37,27 @@ void meet(const FeatureTree& a, const FeatureTree& b, const RelativeMotion& m, d
     }
   };
   go(go, 0, 0);
+}
+
+/// Are the boxes of two features farther apart than a reach? By the axes of both and their products (Gottschalk, Lin
+/// and Manocha 1996).
+bool boxesApart(const SpaceFeature& a, const SpaceFeature& b, const RelativeMotion& m, double reach) {
+  const Mat3 A = m.R * a.boxAxes;
+  const Vec3 d = m.point(a.boxCentre) - b.boxCentre;
+  const auto apart = [&](const Vec3& e) {
+    return std::abs(d.dot(e)) - (A.transpose() * e).cwiseAbs().dot(a.boxHalf) -
+               (b.boxAxes.transpose() * e).cwiseAbs().dot(b.boxHalf) >
+           reach;
+  };
+  for (int i = 0; i < 3; ++i)
+    if (apart(A.col(i)) || apart(b.boxAxes.col(i))) return true;
+  for (int i = 0; i < 3; ++i)
+    for (int k = 0; k < 3; ++k) {
+      const Vec3 e = A.col(i).cross(b.boxAxes.col(k));
+      const double size = e.norm();
+      if (size > 1e-3 && apart(e / size)) return true;
+    }
+  return false;
 }
 
 /// Signed distance of a point to what is nearest of a body within a reach; the reach if nothing is.
@@ -94,25 +116,34 @@ class SpacePair final : public PairGaps {
     quarter = 0.25 * thin;
   }
 
-  void find(const RelativeMotion& m, double ahead, double depth, Workspace&, std::vector<Found>& out) const override {
-    depth = std::min(depth, kDeepest * quarter);
+  void candidates(const RelativeMotion& m, double reach, double turn, std::vector<PlaceKey>& out) const override {
     for (std::size_t i = 0; i < a_->bodies.size(); ++i)
       for (std::size_t k = 0; k < b_->bodies.size(); ++k) {
         const SpaceBody &a = *a_->bodies[i], &b = *b_->bodies[k];
         const auto take = [&](int fa, int fb) {
-          Found f;
-          f.key = {static_cast<int>(i), static_cast<int>(k), {fa, fb}};
-          if (!at(f.key, m, false, f.gap) || !f.gap.within) return;
-          if (f.gap.size > ahead || f.gap.size < -depth) return;
-          if (f.gap.size < -kOn && !judge(f, m)) return;
-          out.push_back(f);
+          if (!boxesApart(a.features[u(fa)], b.features[u(fb)], m, reach))
+            out.push_back({static_cast<int>(i), static_cast<int>(k), {fa, fb}});
         };
-        const double reach = std::max(ahead, depth);
-        meet(a.surfaces, b.surfaces, m, reach, true, take);
-        meet(a.surfaces, b.sharp, m, reach, false, take);
-        meet(a.sharp, b.surfaces, m, reach, false, take);
-        meet(a.sharp, b.sharp, m, reach, true, take);
+        meet(a.surfaces, b.surfaces, m, reach, turn, take);
+        // an edge or a corner touches a face whatever way it points
+        meet(a.surfaces, b.sharp, m, reach, kPi, take);
+        meet(a.sharp, b.surfaces, m, reach, kPi, take);
+        meet(a.sharp, b.sharp, m, reach, turn, take);
       }
+  }
+  void find(const RelativeMotion& m, double ahead, double depth, const std::vector<PlaceKey>& among, Workspace&,
+            std::vector<Found>& out) const override {
+    depth = std::min(depth, kDeepest * quarter);
+    Found f;
+    for (const PlaceKey& key : among) {
+      const SpaceFeature &a = featureA(key), &b = featureB(key);
+      if (boxesApart(a, b, m, std::max(ahead, depth))) continue;
+      if (!at(key, m, false, f.gap) || !f.gap.within || f.gap.size > ahead || f.gap.size < -depth) continue;
+      f.key = key;
+      f.nearest = true;
+      if (f.gap.size < -kOn && !judge(f, m)) continue;
+      out.push_back(f);
+    }
   }
   bool at(const PlaceKey& key, const RelativeMotion& m, bool second, PairGap& out) const override {
     return spaceGap(featureA(key), featureB(key), m, second, kSlack, out);

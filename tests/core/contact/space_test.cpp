@@ -96,7 +96,9 @@ TEST(SpaceGaps, NearToContactTheyAreTheDistanceOfTheSolids) {
         const auto pair = spacePair(all[i].faces, all[k].faces);
         PairGaps::Workspace work;
         std::vector<PairGaps::Found> found;
-        pair->find(m, 1e-3, 0, work, found);
+        std::vector<PlaceKey> among;
+        pair->candidates(m, 1e-3, 0, among);
+        pair->find(m, 1e-3, 0, among, work, found);
         double least = 1e300;
         for (const auto& f : found)
           if (f.gap.facing) least = std::min(least, f.gap.size);
@@ -131,7 +133,9 @@ TEST(SpaceGaps, RatesAndAccelerationsAreThoseOfDifferences) {
         const auto pair = spacePair(all[i].faces, all[k].faces);
         PairGaps::Workspace work;
         std::vector<PairGaps::Found> found;
-        pair->find(m, 1e-3, 0, work, found);
+        std::vector<PlaceKey> among;
+        pair->candidates(m, 1e-3, 0, among);
+        pair->find(m, 1e-3, 0, among, work, found);
         for (const auto& f : found) {
           const auto at = [&](double t) {
             RelativeMotion o;
