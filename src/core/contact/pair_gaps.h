@@ -8,6 +8,8 @@
 
 namespace cooperage::contact {
 
+inline constexpr double kSlack = 1e-9;  // m: how far a foot may lie beyond the end of what it stands on
+
 /// Which features of which parts of two links.
 struct PlaceKey {
   int partA = -1, partB = -1;

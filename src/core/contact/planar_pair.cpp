@@ -9,7 +9,6 @@
 namespace cooperage::contact {
 namespace {
 
-constexpr double kSlack = 1e-9;     // m: how far a foot may lie beyond the end of what it stands on
 constexpr double kTouching = 1e-6;  // m: what is no deeper does no more than touch
 constexpr double kOverlap = 1e-6;   // m: bodies that share less of their height pass one another
 

@@ -9,9 +9,7 @@
 namespace cooperage::contact {
 namespace {
 
-constexpr double kSlack = 1e-9;  // m: how far a foot may lie beyond the end of what it stands on
-constexpr double kOn = 1e-10;    // m: a point so near to a surface lies on it
-constexpr double kDeepest = 8;   // quarters of the thinnest part: no overlap is looked for that is deeper
+constexpr double kDeepest = 8;  // quarters of the thinnest part: no overlap is looked for that is deeper
 
 double angleOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)); }
 
