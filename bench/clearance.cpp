@@ -14,7 +14,6 @@
 #include <BRepPrimAPI_MakeTorus.hxx>
 #include <algorithm>
 #include <atomic>
-#include <chrono>
 #include <cstdio>
 #include <thread>
 
@@ -22,26 +21,12 @@
 #include "clearance/envelope.h"
 #include "clearance/travel_check.h"
 #include "io/coop_file.h"
+#include "timing.h"
 
 namespace bench {
 namespace {
 
 using namespace cooperage;
-using Clock = std::chrono::steady_clock;
-
-double since(Clock::time_point t) { return std::chrono::duration<double, std::milli>(Clock::now() - t).count(); }
-template <class F>
-double median(int repetitions, const F& f) {
-  std::vector<double> all;
-  for (int i = 0; i < repetitions; ++i) {
-    const auto t = Clock::now();
-    f();
-    all.push_back(since(t));
-  }
-  std::sort(all.begin(), all.end());
-  return all[all.size() / 2];
-}
-
 using Model = fcl::BVHModel<fcl::OBBRSSd>;
 std::shared_ptr<Model> modelOf(const shape::Mesh& mesh) {
   std::vector<fcl::Vector3d> points(mesh.vertices.begin(), mesh.vertices.end());
@@ -402,7 +387,9 @@ void clearanceFigures(const std::string& prefix) {
                                                     {"gear_check_ms", gearChecks},
                                                     {"fine_sweep_s", fineSweeps},
                                                     {"envelope_speedup", envelopes},
-                                                    {"check_cancel_ms", cancels}};
+                                                    {"check_cancel_ms", cancels},
+                                                    {"contact_over_bullet", contactAgainstBullet},
+                                                    {"contact_demo_ms", contactDemos}};
   for (const auto& [name, f] : all)
     if (std::string(name).compare(0, prefix.size(), prefix) == 0) {
       f();

@@ -11,5 +11,8 @@ void clearanceFigures(const std::string& prefix);
 void fineSweeps();
 /// Checks of meshing gears, each printed, and the longest.
 void gearChecks();
+/// A turn of an indexing wheel by contact beside the same by a dynamics engine; runs of the demos by contact.
+void contactAgainstBullet();
+void contactDemos();
 
 }  // namespace bench

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <array>
-#include <chrono>
 #include <cstdio>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -12,16 +11,14 @@
 #include "clearance/travel_check.h"
 #include "io/coop_file.h"
 #include "model/gear_edits.h"
+#include "timing.h"
 
 namespace bench {
 namespace {
 
 using namespace cooperage;
 using namespace model;
-using Clock = std::chrono::steady_clock;
 using Json = nlohmann::ordered_json;
-
-double since(Clock::time_point t) { return std::chrono::duration<double, std::milli>(Clock::now() - t).count(); }
 
 /// Two wheels on the ground with a driven first one; the second axis is square to the first where they cross.
 Mechanism wheels(double turns, bool square) {
