@@ -17,6 +17,7 @@ using model::Resolved;
 namespace {
 
 constexpr double kFarStop = 1e100;
+constexpr double kTouches = 1e-6;  // m: what overlaps by less touches
 constexpr double kClose = 0.2;  // of a quarter of the thinnest part
 constexpr double kTurn = 0.1;   // rad: what neighbours may turn by until they are gathered anew
 
@@ -225,7 +226,10 @@ void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
 
 void PushModel::crossings(std::vector<GapRow>& out) const {
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
-    if (separation(pairs_[i], motion_[i]) > 0) continue;
+    const bool told = std::any_of(out.begin(), out.end(), [&](const GapRow& r) {
+      return r.key.stop < 0 && r.key.pair == static_cast<int>(i) && r.gap < -kTouches;
+    });
+    if (told || separation(pairs_[i], motion_[i]) > 0) continue;
     const double way = pairs_[i]->crossing(motion_[i]);
     if (!(way > 0)) continue;
     GapRow row;

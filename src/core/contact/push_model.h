@@ -63,7 +63,8 @@ class PushModel {
 
   /// Gaps no wider than `ahead` and overlaps no deeper than `depth`, after go().
   void near(double ahead, double depth, std::vector<GapRow>& out);
-  /// Overlaps that no gap tells (see PairGaps::crossing), after go(): one row a pair, with the way out for a gap.
+  /// Appends overlaps that no gap there tells (see PairGaps::crossing), after go(): one row a pair, with the way out
+  /// for a gap.
   void crossings(std::vector<GapRow>& out) const;
   /// One gap, wherever its foot lies, after go(). @return false if it has none
   bool one(const GapKey& key, GapRow& out);

@@ -152,7 +152,7 @@ std::vector<GapRow> PushRun::overlaps(double t, const Configuration& c) {
   model_->near(0, kDeep * model_->quarter(), rows_);
   for (const GapRow& r : rows_)
     if (r.gap < 0 && r.key.stop < 0 && r.nearest) out.push_back(r);
-  if (out.empty()) model_->crossings(out);
+  model_->crossings(out);
   std::sort(out.begin(), out.end(), [](const GapRow& a, const GapRow& b) { return a.gap < b.gap; });
   return out;
 }

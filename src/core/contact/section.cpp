@@ -19,12 +19,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
-#include <mutex>
 #include <optional>
 
 #include "base/index.h"
 #include "base/units.h"
+#include "contact/per_solid.h"
 
 namespace cooperage::contact {
 namespace {
@@ -426,33 +425,15 @@ Result<Slabs> cut(const TopoDS_Shape& shape, const Pose& pose) {
   return out;
 }
 
-struct Known {
-  std::weak_ptr<const shape::Solid> of;  // an address stands for a solid only as long as it lives
-  std::shared_ptr<const Slabs> slabs;
-};
-
 }  // namespace
 
 Result<std::shared_ptr<const Slabs>> slabsOf(const shape::SolidPtr& solid, const Pose& plane) {
-  using Key = std::pair<const shape::Solid*, std::array<double, 12>>;
-  static std::mutex mutex;
-  static std::map<Key, Known> known;
-  Key key{solid.get(), {}};
-  std::copy(plane.R.data(), plane.R.data() + 9, key.second.begin());
-  std::copy(plane.p.data(), plane.p.data() + 3, key.second.begin() + 9);
-  {
-    const std::lock_guard lock(mutex);
-    for (auto it = known.begin(); it != known.end();) it = it->second.of.expired() ? known.erase(it) : std::next(it);
-    const auto it = known.find(key);
-    if (it != known.end() && it->second.of.lock() == solid) return it->second.slabs;
-  }
+  static PerSolid<Slabs> known;
+  if (auto slabs = known.find(solid, plane)) return slabs;
   try {
     auto made = cut(solid->shape, plane);
     if (!made.ok()) return made.error();
-    auto slabs = std::make_shared<const Slabs>(std::move(made).value());
-    const std::lock_guard lock(mutex);
-    known[key] = {solid, slabs};
-    return slabs;
+    return known.keep(solid, plane, std::move(made).value());
   } catch (const Standard_Failure& f) {
     return Error{"section", "", fmt::format("it can't be cut: {}", f.GetMessageString())};
   }

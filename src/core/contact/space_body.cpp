@@ -30,19 +30,19 @@
 
 #include "base/index.h"
 #include "base/units.h"
+#include "contact/per_solid.h"
+#include "shape/occt_units.h"
 #include "shape/placement.h"
 
 namespace cooperage::contact {
 namespace {
 
-constexpr double kMm = 1e-3;       // m
 constexpr double kTurn = 0.6;      // rad: how far the normal turns over a part of a face
 constexpr double kSharp = 1e-7;    // rad: faces that meet at less go on into one another
 constexpr double kNormals = 1e-9;  // cosine: how far a direction may lie beyond an edge's or corner's own
 
-Vec3 metres(const gp_Pnt& p) { return kMm * Vec3(p.X(), p.Y(), p.Z()); }
-Vec3 metres(const gp_Vec& v) { return kMm * Vec3(v.X(), v.Y(), v.Z()); }
-double angleBetween(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm(), a.dot(b)); }
+Vec3 metres(const gp_Pnt& p) { return shape::point(p); }
+Vec3 metres(const gp_Vec& v) { return shape::kFromMm * Vec3(v.X(), v.Y(), v.Z()); }
 
 /// Which places of a face's parameters have material.
 class Trim {
@@ -261,7 +261,7 @@ class Maker {
         SpaceFeature f;
         f.source = source;
         f.of = std::make_shared<const BallManifold>(sphere, trim);
-        f.radius = sphere.Radius() * kMm;
+        f.radius = sphere.Radius() * shape::kFromMm;
         f.centre = metres(sphere.Location());
         f.bound = f.radius;
         f.boxCentre = f.centre;
@@ -534,96 +534,18 @@ class Maker {
   int source_ = 0;
 };
 
-struct KnownBody {
-  std::weak_ptr<const shape::Solid> of;  // an address stands for a solid only as long as it lives
-  std::shared_ptr<const SpaceBody> body;
-};
-
 }  // namespace
 
-FeatureTree::FeatureTree(const std::vector<SpaceFeature>& features, std::vector<int> which) {
-  if (!which.empty()) build(features, which, 0, which.size());
-}
-
-int FeatureTree::build(const std::vector<SpaceFeature>& features, std::vector<int>& which, std::size_t from,
-                       std::size_t to) {
-  const int at = static_cast<int>(nodes_.size());
-  nodes_.emplace_back();
-  if (to - from == 1) {
-    const SpaceFeature& f = features[u(which[from])];
-    Node& n = nodes_.back();
-    n.centre = f.centre;
-    n.bound = f.bound;
-    n.axis = f.axis;
-    n.half = f.half;
-    n.feature = which[from];
-    return at;
-  }
-  Vec3 low = Vec3::Constant(1e300), high = -low;
-  for (std::size_t i = from; i < to; ++i) {
-    low = low.cwiseMin(features[u(which[i])].centre);
-    high = high.cwiseMax(features[u(which[i])].centre);
-  }
-  int axis = 0;
-  (high - low).maxCoeff(&axis);
-  const std::size_t mid = from + (to - from) / 2;
-  std::nth_element(which.begin() + static_cast<std::ptrdiff_t>(from), which.begin() + static_cast<std::ptrdiff_t>(mid),
-                   which.begin() + static_cast<std::ptrdiff_t>(to), [&](int a, int b) {
-                     const double x = features[u(a)].centre[axis], y = features[u(b)].centre[axis];
-                     return x < y || (x == y && a < b);
-                   });
-  build(features, which, from, mid);
-  const int right = build(features, which, mid, to);
-  Node n = nodes_[u(at)];
-  const Node &l = nodes_[u(at + 1)], &r = nodes_[u(right)];
-  n.right = right;
-  // the smallest sphere around two
-  const Vec3 d = r.centre - l.centre;
-  const double distance = d.norm();
-  if (distance + r.bound <= l.bound) {
-    n.centre = l.centre;
-    n.bound = l.bound;
-  } else if (distance + l.bound <= r.bound) {
-    n.centre = r.centre;
-    n.bound = r.bound;
-  } else {
-    n.bound = 0.5 * (distance + l.bound + r.bound);
-    n.centre = l.centre + (n.bound - l.bound) / distance * d;
-    n.bound *= 1 + 1e-12;
-  }
-  n.half = kPi;
-  const Vec3 mean = l.axis + r.axis;
-  if (mean.norm() > 1e-3) {
-    n.axis = mean.normalized();
-    n.half = std::min(kPi, std::max(l.half + angleBetween(l.axis, n.axis), r.half + angleBetween(r.axis, n.axis)));
-  }
-  nodes_[u(at)] = n;
-  return at;
-}
-
 Result<std::shared_ptr<const SpaceBody>> spaceBodyOf(const shape::SolidPtr& solid, const Pose& placement) {
-  using Key = std::pair<const shape::Solid*, std::array<double, 12>>;
-  static std::mutex mutex;
-  static std::map<Key, KnownBody> known;
-  Key key{solid.get(), {}};
-  std::copy(placement.R.data(), placement.R.data() + 9, key.second.begin());
-  std::copy(placement.p.data(), placement.p.data() + 3, key.second.begin() + 9);
-  {
-    const std::lock_guard lock(mutex);
-    for (auto it = known.begin(); it != known.end();) it = it->second.of.expired() ? known.erase(it) : std::next(it);
-    const auto it = known.find(key);
-    if (it != known.end() && it->second.of.lock() == solid) return it->second.body;
-  }
+  static PerSolid<SpaceBody> known;
+  if (auto body = known.find(solid, placement)) return body;
   try {
     for (TopExp_Explorer e(solid->shape, TopAbs_FACE); e.More(); e.Next())
       if (BRep_Tool::Surface(TopoDS::Face(e.Current())).IsNull())
         return Error{"surface", "", "it consists of triangles, which have no exact faces"};
-    auto made =
-        std::make_shared<const SpaceBody>(Maker(solid->shape.Moved(TopLoc_Location(shape::toTrsf(placement)))).make());
-    if (made->surfaces.nodes().empty() || !(made->volume > 0)) return Error{"surface", "", "it has no faces to touch"};
-    const std::lock_guard lock(mutex);
-    known[key] = {solid, made};
-    return made;
+    SpaceBody made = Maker(solid->shape.Moved(TopLoc_Location(shape::toTrsf(placement)))).make();
+    if (made.surfaces.nodes().empty() || !(made.volume > 0)) return Error{"surface", "", "it has no faces to touch"};
+    return known.keep(solid, placement, std::move(made));
   } catch (const Standard_Failure& f) {
     return Error{"surface", "", fmt::format("its faces can't be used: {}", f.GetMessageString())};
   }

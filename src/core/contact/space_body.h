@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <cmath>
 #include <memory>
 #include <vector>
 
@@ -9,6 +10,9 @@
 
 /// What bodies touch with where they move in space: their exact faces, edges and corners.
 namespace cooperage::contact {
+
+/// Between two directions of whatever length, rad.
+inline double angleBetween(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm(), a.dot(b)); }
 
 /// Place and derivatives by up to two parameters, m.
 struct SpacePoint {

@@ -54,6 +54,12 @@ Placed placed(const TopoDS_Shape& shape) {
   return {faces, shape};
 }
 
+std::vector<Placed> allPlaced(const std::vector<std::pair<std::string, TopoDS_Shape>>& shapes) {
+  std::vector<Placed> out;
+  for (const auto& [name, shape] : shapes) out.push_back(placed(shape));
+  return out;
+}
+
 double occtDistance(const TopoDS_Shape& a, const TopoDS_Shape& b, const Pose& aInB, Vec3* way = nullptr,
                     bool* sharp = nullptr) {
   const TopoDS_Shape moved = a.Moved(TopLoc_Location(shape::toTrsf(aInB)));
@@ -74,8 +80,7 @@ TEST(SpaceGaps, NearToContactTheyAreTheDistanceOfTheSolids) {
   std::uniform_real_distribution<double> any(-1, 1);
   int judged = 0, skipped = 0;
   const auto shapes = spaceShapes();
-  std::vector<Placed> all;
-  for (const auto& [name, shape] : shapes) all.push_back(placed(shape));
+  const std::vector<Placed> all = allPlaced(shapes);
   for (std::size_t i = 0; i < all.size(); ++i)
     for (std::size_t k = 0; k < all.size(); ++k)
       for (int n = 0; n < 4; ++n) {
@@ -114,8 +119,7 @@ TEST(SpaceGaps, RatesAndAccelerationsAreThoseOfDifferences) {
   const auto vec = [&](double size) { return Vec3(size * Vec3(any(random), any(random), any(random))); };
   std::map<std::pair<int, int>, int> kinds;
   const auto shapes = spaceShapes();
-  std::vector<Placed> all;
-  for (const auto& [name, shape] : shapes) all.push_back(placed(shape));
+  const std::vector<Placed> all = allPlaced(shapes);
   for (std::size_t i = 0; i < all.size(); ++i)
     for (std::size_t k = 0; k < all.size(); ++k)
       for (int n = 0; n < 4; ++n) {
