@@ -55,6 +55,8 @@ class PairGaps {
   /// One gap, wherever its foot lies. @param second whether its acceleration is wanted, and m has accelerations
   /// @return false if it has none
   virtual bool at(const PlaceKey& key, const RelativeMotion& m, bool second, PairGap& out) const = 0;
+  /// How far the foot of a gap lies within what makes it `facing`, m: negative where it isn't; NaN if that isn't known.
+  virtual double room(const PlaceKey& key, const RelativeMotion& m) const = 0;
   /// May something have touched and parted on the way from one placement to the other, which is short, though nothing
   /// overlaps at either? Judged by straight ways of corners and rounds past one another.
   /// @param held what touches all the way

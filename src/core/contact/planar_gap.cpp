@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "base/index.h"
 
@@ -10,12 +11,14 @@ namespace cooperage::contact {
 namespace {
 
 /// Does a direction lie between those of a round or hollow feature, or beyond them by no more than the slack?
-bool inCone(const Feature& f, const Vec2& direction, double slack) {
+/// @param room if given: made no more than how far it lies within, m
+bool inCone(const Feature& f, const Vec2& direction, double slack, double* room = nullptr) {
   const double along = direction.dot(f.normal);
-  if (along >= f.cosHalf) return true;
-  if (f.half >= kPi - 1e-12) return true;
+  if (f.half >= kPi - 1e-12 || (!room && along >= f.cosHalf)) return true;
   const double off = std::atan2(std::abs(cross(f.normal, direction)), along) - f.half;
-  return off * std::max(f.radius, 1e-3) <= slack;
+  const double within = slack - off * std::max(f.radius, 1e-3);
+  if (room) *room = std::min(*room, within);
+  return within >= 0;
 }
 
 struct PointMotion {
@@ -39,21 +42,22 @@ PointMotion movedBack(const Vec2& x, const PlanarMotion& m) {
 
 /// A round feature whose centre moves against a side that stands.
 bool roundOnSide(const Feature& round, const Feature& side, const PointMotion& c, const Vec2& towards, double slack,
-                 Gap& out) {
+                 Gap& out, double* room) {
   const Vec2 d = c.x - side.at;
   const double foot = d.dot(side.along);
   out.size = d.dot(side.normal) - round.radius;
   out.rate = c.v.dot(side.normal);
   out.acceleration = c.a.dot(side.normal);
-  const bool cone = inCone(round, towards, slack);
+  const bool cone = inCone(round, towards, slack, room);
+  if (room) *room = std::min({*room, foot + slack, side.length + slack - foot});
   out.within = foot >= -slack && foot <= side.length + slack && (round.isCorner() || cone);
   out.facing = out.within && cone;
   return true;
 }
 
 /// Two features with centres: a corner against an arc needs no normal of its own, two corners need both.
-void judge(const Feature& a, const Vec2& inA, const Feature& b, const Vec2& inB, double slack, Gap& out) {
-  const bool coneA = inCone(a, inA, slack), coneB = inCone(b, inB, slack);
+void judge(const Feature& a, const Vec2& inA, const Feature& b, const Vec2& inB, double slack, Gap& out, double* room) {
+  const bool coneA = inCone(a, inA, slack, room), coneB = inCone(b, inB, slack, room);
   const bool both = a.isCorner() == b.isCorner();
   out.within = (coneA || (a.isCorner() && !both)) && (coneB || (b.isCorner() && !both));
   out.facing = out.within && coneA && coneB;
@@ -61,15 +65,16 @@ void judge(const Feature& a, const Vec2& inA, const Feature& b, const Vec2& inB,
 
 }  // namespace
 
-bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out) {
+bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out, double* room) {
   using Kind = Feature::Kind;
+  if (room) *room = std::numeric_limits<double>::infinity();
   if (a.kind == Kind::notch || b.kind == Kind::notch) return false;
   if (a.kind == Kind::round && b.kind == Kind::side) {
     const PointMotion c = moved(a.at, m);
     const Vec2 towards = -b.normal;
     // in A's own axes: where its surface faces
     const Vec2 own{m.c * towards.x() + m.s * towards.y(), -m.s * towards.x() + m.c * towards.y()};
-    roundOnSide(a, b, c, own, slack, out);
+    roundOnSide(a, b, c, own, slack, out, room);
     out.normal = b.normal;
     out.onA = c.x - a.radius * b.normal;
     return true;
@@ -77,7 +82,7 @@ bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double sla
   if (a.kind == Kind::side && b.kind == Kind::round) {
     const PointMotion c = movedBack(b.at, m);
     const Vec2 outwards = m.direction(a.normal);
-    roundOnSide(b, a, c, -outwards, slack, out);
+    roundOnSide(b, a, c, -outwards, slack, out, room);
     out.normal = -outwards;
     out.onA = b.at + (out.size + b.radius) * out.normal;
     return true;
@@ -97,23 +102,23 @@ bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double sla
     out.acceleration = bend;
     out.normal = e;
     out.onA = c.x - a.radius * e;
-    judge(a, inA(-e), b, e, slack, out);
+    judge(a, inA(-e), b, e, slack, out, room);
     return true;
   }
   // a round in a hollow: it touches where the line of their centres goes on
   const bool hollowB = b.kind == Kind::hollow;
-  const double room = hollowB ? b.radius - a.radius : a.radius - b.radius;
-  if (room < 1e-9) return false;  // as round as the hollow, or rounder: the hollow's ends touch
-  out.size = room - distance;
+  const double play = hollowB ? b.radius - a.radius : a.radius - b.radius;
+  if (play < 1e-9) return false;  // as round as the hollow, or rounder: the hollow's ends touch
+  out.size = play - distance;
   out.rate = -along;
   out.acceleration = -bend;
   out.normal = -e;
   if (hollowB) {
     out.onA = c.x + a.radius * e;
-    judge(a, inA(e), b, e, slack, out);
+    judge(a, inA(e), b, e, slack, out, room);
   } else {
     out.onA = c.x - a.radius * e;
-    judge(a, inA(-e), b, -e, slack, out);
+    judge(a, inA(-e), b, -e, slack, out, room);
   }
   return true;
 }

@@ -34,8 +34,9 @@ struct Gap {
 
 /// Gap of a feature of A and one of B. Two lines, two hollows, and a line and a hollow never touch but with their ends.
 /// @param slack how far the foot may lie beyond a feature's end, m
+/// @param room if given: how far it lies within what makes it `facing`, m; negative where it isn't
 /// @return false where the pair has no gap of its own: of kinds that don't touch, or without a normal
-bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out);
+bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out, double* room = nullptr);
 
 /// May two features that overlap at neither end have met on a short way from one placement to another? By the straight
 /// ways of corners and rounds: through a side, or closer past another one than the radii.

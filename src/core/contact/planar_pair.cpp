@@ -141,6 +141,11 @@ class PlanarPair final : public PairGaps {
     out = spatial(g);
     return true;
   }
+  double room(const PlaceKey& key, const RelativeMotion& m) const override {
+    Gap g;
+    double room;
+    return gapOf(featureA(key), featureB(key), planar(m), kSlack, g, &room) ? room : std::nan("");
+  }
   bool mayHaveMet(const RelativeMotion& from, const RelativeMotion& to,
                   const std::vector<PlaceKey>& held) const override {
     const PlanarMotion m0 = planar(from), m1 = planar(to);

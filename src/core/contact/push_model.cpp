@@ -18,8 +18,8 @@ namespace {
 
 constexpr double kFarStop = 1e100;
 constexpr double kTouches = 1e-6;  // m: what overlaps by less touches
-constexpr double kClose = 0.2;  // of a quarter of the thinnest part
-constexpr double kTurn = 0.1;   // rad: what neighbours may turn by until they are gathered anew
+constexpr double kClose = 0.2;     // of a quarter of the thinnest part
+constexpr double kTurn = 0.1;      // rad: what neighbours may turn by until they are gathered anew
 
 }  // namespace
 
@@ -48,7 +48,7 @@ PushModel::PushModel(std::shared_ptr<const System> system, std::shared_ptr<const
   qd0_.assign(n, 0);
   qdd_ = drivenRate_ = drivenAcceleration_ = zero_ = total_ = qd0_;
   unit_.assign(pushed_.size(), qd0_);
-  unitJets_.resize(pushed_.size());
+  unitRates_.resize(pushed_.size());
   makePairs();
   makeStops();
   for (const auto& f : resolved_->forces) loaded_ = loaded_ || f.enabled;
@@ -65,14 +65,12 @@ void PushModel::pickAt(const Configuration& c) { solver_.pickAgain(c); }
 
 void PushModel::makePairs() {
   solver_.forward(c_);
-  std::vector<PoseJet> jets;
-  solver_.motion(c_, zero_, zero_, zero_, jets);
   quarter_ = 1e300;
   for (const LinkPair& of : bodies_->pairs) {
     Pair p{&of, nullptr};
     if (of.outlinesA) {
       // the height of one plane over the other never changes
-      const Pose a = linkJet(jets, of.a).pose(), b = linkJet(jets, of.b).pose();
+      const Pose a = solver_.linkPose(of.a), b = solver_.linkPose(of.b);
       p.gaps = planarPair(of.outlinesA, of.outlinesB, (b.R * of.outlinesB->axes.col(2)).dot(a.p - b.p));
     } else {
       p.gaps = spacePair(of.facesA, of.facesB);
@@ -100,24 +98,30 @@ void PushModel::makeStops() {
   }
 }
 
-PoseJet PushModel::linkJet(const std::vector<PoseJet>& jets, int link) const {
-  return jets[u(system_->nodeOfLink[u(link)])] * system_->linkInNode[u(link)];
+PushModel::LinkMotion PushModel::linkMotion(const NodeRates& rates, int link) const {
+  const int node = system_->nodeOfLink[u(link)];
+  LinkMotion out;
+  out.at = solver_.nodePose(node) * system_->linkInNode[u(link)];
+  out.w = rates[u(node)].w;
+  out.v = rates[u(node)].v + out.w.cross(out.at.p);
+  return out;
 }
 
-RelativeMotion PushModel::relative(const Pair& p, const std::vector<PoseJet>& jets, bool second) const {
-  const PoseJet a = linkJet(jets, p.of->a), b = linkJet(jets, p.of->b);
-  const Mat3 toB = (b.R[0] * p->axesB).transpose();
-  const Vec3 d = a.p[0] - b.p[0], wb = b.spin(), v = a.p[1] - b.p[1] - wb.cross(d);
+PoseJet PushModel::linkJet(int link) const {
+  return full_[u(system_->nodeOfLink[u(link)])] * system_->linkInNode[u(link)];
+}
+
+RelativeMotion PushModel::relative(const Pair& p, const LinkMotion& a, const LinkMotion& b) {
+  const Mat3 toB = (b.at.R * p->axesB).transpose();
+  const Vec3 d = a.at.p - b.at.p, v = a.v - b.v - b.w.cross(d);
   RelativeMotion m;
-  m.R = toB * a.R[0] * p->axesA;
+  m.R = toB * a.at.R * p->axesA;
   m.p = toB * d;
-  m.w = toB * (a.spin() - wb);
+  m.w = toB * (a.w - b.w);
   m.v = toB * v;
-  if (second) {
-    // as seen from B, which turns itself
-    m.alpha = toB * (a.spinRate() - b.spinRate() - wb.cross(a.spin() - wb));
-    m.a = toB * (a.p[2] - b.p[2] - b.spinRate().cross(d) - wb.cross(wb.cross(d)) - 2 * wb.cross(v));
-  }
+  // as seen from B, which turns itself
+  m.alpha = toB * (a.alpha - b.alpha - b.w.cross(a.w - b.w));
+  m.a = toB * (a.a - b.a - b.alpha.cross(d) - b.w.cross(b.w.cross(d)) - 2 * b.w.cross(v));
   if (p->flat) m.p.z() = 0;
   return m;
 }
@@ -133,19 +137,23 @@ bool PushModel::go(double t, const VectorXd& q, Configuration& c) {
   qd0_ = drivenRate_;
   std::fill(qdd_.begin(), qdd_.end(), 0.0);
   if (!solver_.rates(c_, qd0_, qdd_)) return false;
-  solver_.motion(c_, qd0_, zero_, zero_, base_);
+  solver_.forward(c_);
+  solver_.nodeRates(qd0_, base_);
   for (std::size_t k = 0; k < pushed_.size(); ++k) {
     std::fill(unit_[k].begin(), unit_[k].end(), 0.0);
     std::fill(qdd_.begin(), qdd_.end(), 0.0);
     unit_[k][u(pushed_[k])] = 1;
     if (!solver_.rates(c_, unit_[k], qdd_)) return false;
-    solver_.motion(c_, unit_[k], zero_, zero_, unitJets_[k]);
+    solver_.nodeRates(unit_[k], unitRates_[k]);
   }
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
-    motion_[i] = relative(pairs_[i], base_, false);
+    const Pair& p = pairs_[i];
+    const LinkMotion b = linkMotion(base_, p.of->b);
+    motion_[i] = relative(p, linkMotion(base_, p.of->a), b);
+    const Mat3 toB = (b.at.R * p->axesB).transpose();
     for (std::size_t k = 0; k < pushed_.size(); ++k) {
-      const RelativeMotion one = relative(pairs_[i], unitJets_[k], false);
-      byValue_[i][k] = {one.w, one.v};
+      const LinkMotion one = linkMotion(unitRates_[k], p.of->a), other = linkMotion(unitRates_[k], p.of->b);
+      byValue_[i][k] = {toB * (one.w - other.w), toB * (one.v - other.v - other.w.cross(one.at.p - other.at.p))};
     }
   }
   return true;
@@ -258,6 +266,10 @@ bool PushModel::one(const GapKey& key, GapRow& row) {
   return true;
 }
 
+double PushModel::room(const GapKey& key) const {
+  return key.stop >= 0 ? std::nan("") : pairs_[u(key.pair)]->room(key.place, motion_[u(key.pair)]);
+}
+
 double PushModel::acceleration(const GapKey& key) {
   if (key.stop >= 0) {
     const Stop& s = stops_[u(key.stop)];
@@ -266,7 +278,11 @@ double PushModel::acceleration(const GapKey& key) {
   }
   const Pair& p = pairs_[u(key.pair)];
   PairGap g;
-  return p->at(key.place, relative(p, full_, true), true, g) ? g.acceleration : 0;
+  const auto motionOf = [&](int link) {
+    const PoseJet l = linkJet(link);
+    return LinkMotion{l.pose(), l.spin(), l.p[1], l.spinRate(), l.p[2]};
+  };
+  return p->at(key.place, relative(p, motionOf(p.of->a), motionOf(p.of->b)), true, g) ? g.acceleration : 0;
 }
 
 MatrixXd PushModel::metric() const {
@@ -278,9 +294,9 @@ MatrixXd PushModel::metric() const {
     if (std::find(done.begin(), done.end(), link) != done.end()) return;
     done.push_back(link);
     for (Eigen::Index k = 0; k < n; ++k) {
-      const PoseJet l = linkJet(unitJets_[static_cast<std::size_t>(k)], link);
-      shift.col(k) = l.R[1] * weight.centre + l.p[1];
-      turn.col(k) = l.R[0].transpose() * l.spin();
+      const LinkMotion l = linkMotion(unitRates_[static_cast<std::size_t>(k)], link);
+      shift.col(k) = l.v + l.w.cross(l.at.R * weight.centre);
+      turn.col(k) = l.at.R.transpose() * l.w;
     }
     M += weight.mass * (shift.transpose() * shift + turn.transpose() * weight.second * turn);
   };
@@ -330,14 +346,14 @@ VectorXd PushModel::loads(double t) const {
       moment[i] = figure(f.moment[u(i)]);
     }
     if (f.in >= 0) {
-      const Mat3 R = linkJet(base_, f.in).R[0];
+      const Mat3 R = linkMotion(base_, f.in).at.R;
       force = R * force;
       moment = R * moment;
     }
     const Vec3 at = resolved_->links[u(f.seat.first)].seats[u(f.seat.second)].frame.p;
     for (Eigen::Index k = 0; k < n; ++k) {
-      const PoseJet l = linkJet(unitJets_[static_cast<std::size_t>(k)], f.seat.first);
-      out[k] += force.dot(l.R[1] * at + l.p[1]) + moment.dot(l.spin());
+      const LinkMotion l = linkMotion(unitRates_[static_cast<std::size_t>(k)], f.seat.first);
+      out[k] += force.dot(l.v + l.w.cross(l.at.R * at)) + moment.dot(l.w);
     }
   }
   return out;
@@ -431,7 +447,7 @@ kinematics::Touch PushModel::touchOf(const GapKey& key) {
   const Pair& p = pairs_[u(key.pair)];
   PairGap g;
   if (!p->at(key.place, motion_[u(key.pair)], false, g)) return out;
-  const Pose b = linkJet(base_, p.of->b).pose();
+  const Pose b = linkMotion(base_, p.of->b).at;
   const Mat3 B = b.R * p->axesB;
   Vec3 place = p->placeOf(key.place, g);
   out.linkA = p.of->a;

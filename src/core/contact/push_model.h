@@ -68,6 +68,8 @@ class PushModel {
   void crossings(std::vector<GapRow>& out) const;
   /// One gap, wherever its foot lies, after go(). @return false if it has none
   bool one(const GapKey& key, GapRow& out);
+  /// How far a gap's foot lies within what makes it facing, after go(), m; NaN if that isn't known.
+  double room(const GapKey& key) const;
   /// Second derivative of a gap after accelerate().
   double acceleration(const GapKey& key);
 
@@ -119,8 +121,15 @@ class PushModel {
   struct Unit {
     Vec3 w{0, 0, 0}, v{0, 0, 0};
   };
-  RelativeMotion relative(const Pair& p, const std::vector<PoseJet>& jets, bool second) const;
-  PoseJet linkJet(const std::vector<PoseJet>& jets, int link) const;
+  /// How a link stands and moves: its turn, and its origin.
+  struct LinkMotion {
+    Pose at;
+    Vec3 w{0, 0, 0}, v{0, 0, 0}, alpha{0, 0, 0}, a{0, 0, 0};
+  };
+  using NodeRates = std::vector<kinematics::Solver::NodeRate>;
+  LinkMotion linkMotion(const NodeRates& rates, int link) const;
+  PoseJet linkJet(int link) const;
+  static RelativeMotion relative(const Pair& p, const LinkMotion& a, const LinkMotion& b);
   void makePairs();
   void makeStops();
   static double separation(const Pair& p, const RelativeMotion& m);
@@ -141,9 +150,9 @@ class PushModel {
   double t_ = 0;
   kinematics::Configuration c_;
   std::vector<double> qd0_, qdd_, drivenRate_, drivenAcceleration_, zero_, total_;
-  std::vector<std::vector<double>> unit_;  ///< rates of all dofs per unit of each pushed value
-  std::vector<PoseJet> base_;              ///< motion of time alone
-  std::vector<std::vector<PoseJet>> unitJets_;
+  std::vector<std::vector<double>> unit_;   ///< rates of all dofs per unit of each pushed value
+  NodeRates base_;                          ///< motion of time alone
+  std::vector<NodeRates> unitRates_;        ///< of each pushed value alone
   std::vector<PoseJet> full_;               ///< with rates and accelerations, after accelerate()
   Places motion_;                           ///< of each pair
   std::vector<std::vector<Unit>> byValue_;  ///< of each pair

@@ -85,11 +85,22 @@ void PushRun::forgetAfter(double t, double until) {
 PushRun::Why PushRun::valid(const Phase& p, State& to) {
   // nothing is deeper than points have come from where nothing overlapped
   model_->near(0, std::min(2 * model_->quarter(), 1.01 * model_->farthest(sound_) + 1e-9), rows_);
+  broken_ = Break{};
   for (const GapRow& r : rows_)
-    if (r.gap < -2 * tolerance_ && !has(p.held, r.key)) return Why::touch;
+    if (const double left = r.gap + 2 * tolerance_; left < broken_.measure && !has(p.held, r.key)) {
+      broken_.gap = r.key;
+      broken_.measure = left;
+    }
+  if (broken_.gap) return Why::touch;
   GapRow row;
-  for (std::size_t i = 0; i < p.held.size(); ++i)
-    if (!model_->one(p.held[i], row) || !row.within || (p.facing[i] && !row.facing)) return Why::window;
+  for (std::size_t i = 0; i < p.held.size(); ++i) {
+    broken_.held = static_cast<int>(i);
+    broken_.measure = std::nan("");
+    if (!model_->one(p.held[i], row)) return Why::window;
+    if (row.within && (!p.facing[i] || row.facing)) continue;
+    if (p.facing[i]) broken_.measure = model_->room(p.held[i]);
+    return Why::window;
+  }
   pulls_.reset();
   determined_ = p.determined;
   const Push push = pushOf(p.held, to.t);
@@ -101,8 +112,11 @@ PushRun::Why PushRun::valid(const Phase& p, State& to) {
     mostForce = std::max(mostForce, std::abs(push.byForce[i]));
   }
   for (std::size_t i = 0; i < p.held.size(); ++i) {
+    broken_.held = static_cast<int>(i);
+    broken_.byForce = push.byForce[i] < -kPull * mostForce && mostForce > 0;
+    broken_.measure = broken_.byForce ? push.byForce[i] + kPull * mostForce : push.byMotion[i] + kPull * most;
     if (push.byForce[i] > kPull * mostForce && mostForce > 0) continue;
-    if (push.byForce[i] < -kPull * mostForce && mostForce > 0) {
+    if (broken_.byForce) {
       pulls_ = p.held[i];
       return Why::pull;
     }
@@ -330,25 +344,72 @@ bool PushRun::mayDip(const Phase& p, State& to) {
   return false;
 }
 
-/// The last state at which all that a phase holds still holds, before a time at which it does not.
+/// How much is left of what no longer holds later. @param at of the same phase
+double PushRun::measureOf(const Phase& p, const Break& broken, Why why, State& at) {
+  const double none = std::nan("");
+  if (!(std::abs(broken.measure) > 0) || !model_->go(at.t, at.q, at.c)) return none;
+  GapRow row;
+  if (broken.gap) return model_->one(*broken.gap, row) ? row.gap + 2 * tolerance_ : none;
+  const std::size_t i = static_cast<std::size_t>(broken.held);
+  if (why == Why::window) return model_->room(p.held[i]);
+  const Push push = pushOf(p.held, at.t);
+  double most = 0;
+  for (const double x : broken.byForce ? push.byForce : push.byMotion) most = std::max(most, std::abs(x));
+  return (broken.byForce ? push.byForce : push.byMotion)[i] + kPull * most;
+}
+
+/// The last state at which all that a phase holds still holds, before a time at which it does not: by false position
+/// (the Illinois rule) on what breaks, where that has a measure, and by halving where this is no faster.
 /// @param why what is broken there; what is first on the way counts, not what is broken farther on
 PushRun::State PushRun::locate(const Phase& p, double upto, Why& why) {
   State low = now_;
   sound_ = start_;
   std::optional<GapKey> pulls = pulls_;
-  for (int k = 0; k < 70 && upto - low.t > 2e-16 * std::max(std::abs(upto), until_); ++k) {
-    const double mid = 0.5 * (low.t + upto);
-    if (mid <= low.t || mid >= upto) break;
+  Break broken = why == Why::closure ? Break{} : broken_;
+  double left = std::nan(""), before = upto - low.t;  // measure at the low end; length three trials ago
+  const double grain = 2e-16 * std::max(std::abs(upto), until_);
+  bool wasLow = false, wasHigh = false;
+  for (int k = 0; k < 200 && upto - low.t > grain; ++k) {
+    const double length = upto - low.t;
+    double at = 0.5 * (low.t + upto);
+    bool halve = false;
+    if (k % 3 == 2) {
+      halve = length > 0.25 * before;
+      before = length;
+    }
+    if (!halve && broken.measure < 0) {
+      if (std::isnan(left)) left = measureOf(p, broken, why, low);
+      if (left > 0) {
+        const double room = left / (left - broken.measure) * length;
+        // a little beyond the root as seen from the nearer end, so that this end comes near, too
+        const double beyond = room < 0.5 * length ? 1.25 * room : length - 1.25 * (length - room);
+        at = low.t + std::clamp(beyond, std::min(grain, 0.5 * length), length - std::min(grain, 0.5 * length));
+      }
+    }
+    if (at <= low.t || at >= upto) break;
     State s;
-    const Why here = advance(p, low, mid, s) ? valid(p, s) : Why::closure;
+    const Why here = advance(p, low, at, s) ? valid(p, s) : Why::closure;
     if (here == Why::none) {
       low = std::move(s);
       sound_ = model_->places();
-    } else {
-      upto = mid;
-      why = here;
-      pulls = pulls_;
+      left = measureOf(p, broken, why, low);
+      if (wasLow) broken.measure *= 0.5;
+      wasLow = true;
+      wasHigh = false;
+      continue;
     }
+    upto = at;
+    Break other = here == Why::closure ? Break{} : broken_;
+    if (here != why || !other.same(broken)) {
+      left = std::nan("");
+      wasHigh = false;
+    }
+    broken = other;
+    if (wasHigh) left *= 0.5;
+    wasHigh = true;
+    wasLow = false;
+    why = here;
+    pulls = pulls_;
   }
   pulls_ = pulls;
   return low;

@@ -63,6 +63,14 @@ class PushRun : public kinematics::FreedomSource {
     bool determined = true;
     bool consistent = true;
   };
+  /// What no longer holds at a state that was tried.
+  struct Break {
+    int held = -1;              ///< of those held
+    std::optional<GapKey> gap;  ///< another one that has closed
+    bool byForce = false;
+    double measure = 0;  ///< positive where it holds, and grows steadily through zero; NaN if there is none
+    bool same(const Break& o) const { return held == o.held && gap == o.gap && byForce == o.byForce; }
+  };
   enum class Why { none, touch, window, pull, fall, closure, slip };
 
   bool catchUp(double t, const Vector& anchor, State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
@@ -77,6 +85,7 @@ class PushRun : public kinematics::FreedomSource {
   Why valid(const Phase& p, State& to);
   Why step(Phase& p, double knot, double& h, State& to);
   bool mayDip(const Phase& p, State& to);
+  double measureOf(const Phase& p, const Break& broken, Why why, State& at);
   State locate(const Phase& p, double upto, Why& why);
   bool leapOver(double knot, State& low);
   void keep(const State& s);
@@ -106,6 +115,7 @@ class PushRun : public kinematics::FreedomSource {
   int shorts_ = 0;                     ///< phases one upon the other that were over at once
   double leap_ = 0;                    ///< what was last stepped over them, s
   std::vector<GapRow> rows_, edge_;
+  Break broken_;
   PushModel::Places start_, sound_;  ///< at the beginning of a step; where nothing overlapped last
   Vector load_;
 };

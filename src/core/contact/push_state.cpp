@@ -14,7 +14,16 @@ using push::pseudoInverse;
 
 namespace push {
 
+constexpr double kSame = 1e-4;  // by which two gaps may grow otherwise and yet be the same place's
+
 LinearStep linearStep(const MatrixXd& metric, const VectorXd& way, std::vector<GapRow>& rows, double tolerance) {
+  // an edge that has just been left stands for the same place as the face beside it, but does not face there any more
+  for (GapRow& r : rows)
+    if (!r.facing && std::any_of(rows.begin(), rows.end(), [&](const GapRow& o) {
+          return o.facing && o.key.pair == r.key.pair && o.key.stop < 0 && std::abs(o.gap - r.gap) <= 8 * tolerance &&
+                 (o.byValue - r.byValue).norm() <= kSame * o.byValue.norm();
+        }))
+      r.nearest = false;
   rows.erase(std::remove_if(rows.begin(), rows.end(), [](const GapRow& r) { return !r.nearest; }), rows.end());
   const Index m = static_cast<Index>(rows.size());
   MatrixXd A(m, way.size());

@@ -9,8 +9,6 @@
 #include <BRep_Tool.hxx>
 #include <ElSLib.hxx>
 #include <Geom2d_Curve.hxx>
-#include <Geom_Curve.hxx>
-#include <Geom_Surface.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -31,6 +29,7 @@
 #include "base/index.h"
 #include "base/units.h"
 #include "contact/per_solid.h"
+#include "contact/spline_spans.h"
 #include "shape/occt_units.h"
 #include "shape/placement.h"
 
@@ -83,12 +82,12 @@ class Trim {
 
 class FaceManifold final : public Manifold {
  public:
-  FaceManifold(Handle(Geom_Surface) surface, std::shared_ptr<const Trim> trim)
-      : surface_(std::move(surface)), trim_(std::move(trim)) {}
+  FaceManifold(const Handle(Geom_Surface) & surface, std::shared_ptr<const Trim> trim)
+      : surface_(surface), trim_(std::move(trim)) {}
   void at(const double* x, SpacePoint& out) const override {
     gp_Pnt p;
     gp_Vec u, v, uu, vv, uv;
-    surface_->D2(x[0], x[1], p, u, v, uu, vv, uv);
+    surface_.at(x[0], x[1], p, u, v, uu, vv, uv);
     out.x = metres(p);
     out.d[0] = metres(u);
     out.d[1] = metres(v);
@@ -101,14 +100,14 @@ class FaceManifold final : public Manifold {
   Vec3 normal(double sense, double u, double v) const {
     gp_Pnt p;
     gp_Vec du, dv;
-    surface_->D1(u, v, p, du, dv);
+    surface_.at(u, v, p, du, dv);
     const Vec3 n = metres(du).cross(metres(dv));
     const double size = n.norm();
     return size > 1e-9 * metres(du).norm() * metres(dv).norm() && size > 0 ? Vec3(sense * n / size) : Vec3(0, 0, 0);
   }
 
  private:
-  Handle(Geom_Surface) surface_;
+  SpanSurface surface_;
   std::shared_ptr<const Trim> trim_;
 };
 
@@ -122,12 +121,12 @@ struct Beside {
 
 class EdgeManifold final : public Manifold {
  public:
-  EdgeManifold(Handle(Geom_Curve) curve, std::array<Beside, 2> sides)
-      : curve_(std::move(curve)), sides_(std::move(sides)) {}
+  EdgeManifold(const Handle(Geom_Curve) & curve, std::array<Beside, 2> sides)
+      : curve_(curve), sides_(std::move(sides)) {}
   void at(const double* x, SpacePoint& out) const override {
     gp_Pnt p;
     gp_Vec d, dd;
-    curve_->D2(x[0], p, d, dd);
+    curve_.at(x[0], p, d, dd);
     out.x = metres(p);
     out.d[0] = metres(d);
     out.dd[0] = metres(dd);
@@ -145,14 +144,14 @@ class EdgeManifold final : public Manifold {
     const gp_Pnt2d uv = s.curve->Value(at);
     n = s.face->normal(s.sense, uv.X(), uv.Y());
     gp_Pnt p;
-    gp_Vec d;
-    curve_->D1(at, p, d);
+    gp_Vec d, dd;
+    curve_.at(at, p, d, dd);
     inward = n.cross(s.along * metres(d)).normalized();
   }
   const std::array<Beside, 2>& sides() const { return sides_; }
 
  private:
-  Handle(Geom_Curve) curve_;
+  SpanCurve curve_;
   std::array<Beside, 2> sides_;
 };
 

@@ -66,6 +66,12 @@ struct Side {
     }
     return false;
   }
+  double room(double slack) const {
+    double least = 1e300;
+    for (int i = 0; i < f->dim; ++i)
+      least = std::min({least, (x[i] - f->low[i]) * speed[i] + slack, (f->high[i] - x[i]) * speed[i] + slack});
+    return f->of->covers(x) ? least : std::nan("");
+  }
   bool inside(double slack) const {
     for (int i = 0; i < f->dim; ++i) {
       const double room = slack / speed[i];
@@ -269,6 +275,13 @@ bool spaceGap(const SpaceFeature& a, const SpaceFeature& b, const RelativeMotion
   }
   out.acceleration = second ? accelerationOf(foot, m) : 0;
   return true;
+}
+
+double spaceRoom(const SpaceFeature& a, const SpaceFeature& b, const RelativeMotion& m, double slack) {
+  if (a.dim != 2 || b.dim != 2) return std::nan("");
+  Foot foot(a, b, m.R);
+  if (!search(foot, m)) return std::nan("");
+  return std::min(foot.a.room(slack), foot.b.room(slack));
 }
 
 bool nearestOn(const SpaceFeature& f, const Vec3& point, double slack, double& signedDistance) {

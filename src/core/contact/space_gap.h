@@ -14,6 +14,10 @@ namespace cooperage::contact {
 bool spaceGap(const SpaceFeature& a, const SpaceFeature& b, const RelativeMotion& m, bool second, double slack,
               PairGap& out);
 
+/// How far the foot of that gap lies within both features, m: negative beyond them; NaN where something else bounds
+/// them, too (the rims of a trimmed face, the normals of edges and balls), or where there is none.
+double spaceRoom(const SpaceFeature& a, const SpaceFeature& b, const RelativeMotion& m, double slack);
+
 /// The place of a feature nearest to a point, both in the body's axes.
 /// @param signedDistance negative on the inner side of a face
 /// @return false where its foot lies beyond the feature

@@ -146,6 +146,9 @@ class SpacePair final : public PairGaps {
   bool at(const PlaceKey& key, const RelativeMotion& m, bool second, PairGap& out) const override {
     return spaceGap(featureA(key), featureB(key), m, second, kSlack, out);
   }
+  double room(const PlaceKey& key, const RelativeMotion& m) const override {
+    return spaceRoom(featureA(key), featureB(key), m, kSlack);
+  }
   bool goesOn(const PlaceKey& from, const PlaceKey& to) const override {
     return from.partA == to.partA && from.partB == to.partB && featureA(from).source == featureA(to).source &&
            featureB(from).source == featureB(to).source;

@@ -214,6 +214,23 @@ void Solver::pointJacobian(int node, const Vec3& point, Eigen::MatrixXd& out) co
   }
 }
 
+void Solver::nodeRates(const std::vector<double>& qd, std::vector<NodeRate>& out) const {
+  out.resize(u(system_.nodeCount));
+  out[0] = NodeRate();
+  for (int t : system_.treeOrder) {
+    const System::Joint& j = system_.joints[u(t)];
+    NodeRate& to = out[u(j.forward ? j.nodeB : j.nodeA)];
+    to = out[u(j.forward ? j.nodeA : j.nodeB)];
+    const double sign = j.forward ? 1 : -1;
+    for (int dof = j.firstDof; dof < j.firstDof + j.dofs; ++dof) {
+      const Twist& twist = twist_[u(dof)];
+      const double rate = sign * qd[u(dof)];
+      to.w += rate * twist.w;
+      to.v += rate * (twist.v - twist.w.cross(twist.at));
+    }
+  }
+}
+
 double Solver::scalarResidual(int index, const double* q) const {
   const System::ScalarRow& row = system_.scalars[u(index)];
   if (row.table) return (q[row.dofs[1]] - row.table->at(q[row.dofs[0]])[0]) / rowScale_[u(index)];

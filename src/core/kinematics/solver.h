@@ -88,6 +88,12 @@ class Solver {
   const Twist& dofTwist(int dof) const { return twist_[u(dof)]; }
   /// Velocity of a point of a node per scaled unit of all dofs, after forward(). @param out 3 x dofCount(), of size
   void pointJacobian(int node, const Vec3& point, Eigen::MatrixXd& out) const;
+  /// Angular velocity of a node and velocity of its point that is at the middle.
+  struct NodeRate {
+    Vec3 w{0, 0, 0}, v{0, 0, 0};
+  };
+  /// Rates of all nodes for rates of all dofs (see rates()), after forward().
+  void nodeRates(const std::vector<double>& qd, std::vector<NodeRate>& out) const;
 
   /// Scaled columns of all rows, after forward(). Loops: six figures a member, in the order of System::Loop::members.
   void assemble(const Configuration& c);

@@ -101,5 +101,15 @@ TEST(FlankRuns, AnInvolutePairTurnsByTheRatioOfItsTeeth) {
   compare(run, -0.5, 0.1 / 34, perPitch, 2e-3);
 }
 
+TEST(FlankRuns, AWormTurnsItsWheelByTheRatioOfStartsAndTeeth) {
+  shape::ShapeStore store;
+  clearance::GeometryCache cache;
+  const int perPitch = 18;  // a pitch of the wheel is half a turn of a worm of two starts
+  const auto m = pushedPair(GearDraft::Kind::worm, 2, 40, 10, 0.5, perPitch);
+  const auto run = flankRun(m, store, cache);
+  const double sense = run.result.travel.steps.back().qd.back() < 0 ? -1 : 1;
+  compare(run, sense * 0.05, 0.2 / 40, perPitch, 2e-3);
+}
+
 }  // namespace
 }  // namespace cooperage::contact::test
