@@ -58,10 +58,10 @@ struct Side {
     const double span = f->high[i] - f->low[i];
     x[i] = std::clamp(x[i] + by, f->low[i] - span, f->high[i] + span);
   }
-  /// Does it lie farther beyond its ends than half of its length?
-  bool isAstray() const {
+  /// Does it lie farther beyond its ends than a share of its length?
+  bool isAstray(double share) const {
     for (int i = 0; i < f->dim; ++i) {
-      const double room = 0.5 * (f->high[i] - f->low[i]);
+      const double room = share * (f->high[i] - f->low[i]);
       if (x[i] < f->low[i] - room || x[i] > f->high[i] + room) return true;
     }
     return false;
@@ -176,18 +176,22 @@ struct Foot {
       }
     });
   }
+  template <int N>
+  bool solveFixed(const Vector& right, Vector& out) const {
+    const Eigen::Matrix<double, N, N> fixed = J;
+    const Eigen::PartialPivLU<Eigen::Matrix<double, N, N>> lu(fixed);
+    const auto pivots = lu.matrixLU().diagonal().cwiseAbs();
+    if (!(pivots.minCoeff() > 1e3 * kFlat * pivots.maxCoeff())) return false;
+    out = lu.solve(Eigen::Matrix<double, N, 1>(right));
+    return true;
+  }
   /// What moves the parameters so that the equations change by that; lengths.
   Vector solve(const Vector& right) const {
-    if (size() == 4) {  // two faces, most often: quick where it is far from a line
-      const Eigen::Matrix4d J4 = J;
-      const Eigen::PartialPivLU<Eigen::Matrix4d> lu(J4);
-      double low = 1e300, high = 0;
-      for (int i = 0; i < 4; ++i) {
-        low = std::min(low, std::abs(lu.matrixLU()(i, i)));
-        high = std::max(high, std::abs(lu.matrixLU()(i, i)));
-      }
-      if (low > 1e3 * kFlat * high) return lu.solve(Eigen::Vector4d(right));
-    }
+    // quick where it is far from a line
+    Vector out(size());
+    if (size() == 4 && solveFixed<4>(right, out)) return out;
+    if (size() == 3 && solveFixed<3>(right, out)) return out;
+    if (size() == 2 && solveFixed<2>(right, out)) return out;
     Eigen::CompleteOrthogonalDecomposition<Matrix> qr(size(), size());
     qr.setThreshold(kFlat);
     qr.compute(J);
@@ -201,7 +205,8 @@ bool search(Foot& foot, const RelativeMotion& m) {
   for (int round = 0; round < kRounds; ++round) {
     if (!foot.look(m)) return false;
     if (foot.size() == 0) return true;
-    if (round > 2 && (foot.a.isAstray() || foot.b.isAstray())) return false;
+    const double room = round > 2 ? 0.5 : 0.9;
+    if (round > 1 && (foot.a.isAstray(room) || foot.b.isAstray(room))) return false;
     foot.equations();
     foot.slopes();
     Vector step = -foot.solve(foot.f);

@@ -11,6 +11,8 @@ namespace {
 
 constexpr double kDeepest = 8;  // quarters of the thinnest part: no overlap is looked for that is deeper
 
+constexpr double kBeyond = 0.8;  // rad: as far as that
+
 double angleOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)); }
 
 /// Pairs of leaves of two trees whose spheres come within a reach, and whose normals are opposed but for a slack.
@@ -123,9 +125,9 @@ class SpacePair final : public PairGaps {
             out.push_back({static_cast<int>(i), static_cast<int>(k), {fa, fb}});
         };
         meet(a.surfaces, b.surfaces, m, reach, turn, take);
-        // an edge or a corner touches a face whatever way it points
-        meet(a.surfaces, b.sharp, m, reach, kPi, take);
-        meet(a.sharp, b.surfaces, m, reach, kPi, take);
+        // an edge or a corner touches a face a good deal beyond its own normals, too: where it has sunk in and turned
+        meet(a.surfaces, b.sharp, m, reach, turn + kBeyond, take);
+        meet(a.sharp, b.surfaces, m, reach, turn + kBeyond, take);
         meet(a.sharp, b.sharp, m, reach, turn, take);
       }
   }
