@@ -23,6 +23,14 @@ kinematics::Samples less(const kinematics::Samples& a, const kinematics::Samples
   return out;
 }
 
+/// The one that is farthest from zero.
+std::optional<double> largestOf(const kinematics::Samples& s) {
+  std::optional<double> out;
+  for (const double y : s.y)
+    if (std::isfinite(y) && (!out || std::abs(y) > std::abs(*out))) out = y;
+  return out;
+}
+
 void fit(Lane& l) {
   l.low = 1e300;
   l.high = -1e300;
@@ -119,8 +127,13 @@ void gauges(const Workbench& bench, const RunData& run, bool difference, std::ve
       for (const auto& s : run.result.travel.steps) c.over.y.push_back(run.measurer->overlay(static_cast<int>(g), s));
       c.over.y.resize(c.over.x.size(), std::nan(""));
     }
+    kinematics::Samples change;
+    if (!c.before.x.empty()) {
+      change = less(c.now, c.before);
+      c.largest = largestOf(change);
+    }
     if (difference && !c.before.x.empty()) {
-      c.now = less(c.now, c.before);
+      c.now = std::move(change);
       c.isDifference = true;
       c.before = {};
       c.over = {};

@@ -17,6 +17,7 @@ struct LaneCurve {
   Dimension dimension;
   QColor colour;
   kinematics::Samples now, before, over;
+  std::optional<double> largest;                 ///< what now differs by from before where it does most
   double accuracy = 0;                           ///< SI, of distances of bodies
   bool isDifference = false;                     ///< now is what it differs by from a run before
   std::optional<kinematics::Readings> readings;  ///< of a chosen gauge, when it is painted

@@ -385,7 +385,11 @@ QString Lanes::comparisonText(const Lane& lane) const {
   const double at = run->travel->axisAt(bench_.runs().cursor());
   const auto now = kinematics::valueAt(c.now, at), was = kinematics::valueAt(c.before, at);
   if (!now || !was) return {};
-  const double change = *now - *was;
+  return signedText(*now - *was, lane);
+}
+
+QString Lanes::signedText(double change, const Lane& lane) const {
+  const auto& c = lane.curves.front();
   const QString text =
       figureText(std::abs(change), c.dimension, bench_.document().mechanism()->units, lane.high - lane.low, c.accuracy);
   return (change < 0 ? QStringLiteral("\u2212") : QStringLiteral("+")) + text;
@@ -396,8 +400,10 @@ QString Lanes::readingOf(int lane) const { return valueText(lanes_[static_cast<s
 QString Lanes::differenceOf(int lane) const {
   const Lane& l = lanes_[static_cast<std::size_t>(lane)];
   const RunData* run = bench_.runs().run();
-  if (!second_ || l.curves.empty() || !run) return {};
+  if (l.curves.empty() || !run) return {};
   const auto& c = l.curves.front();
+  if (!second_)
+    return c.largest && l.curves.size() == 1 ? tr("largest \u0394 %1").arg(signedText(*c.largest, l)) : QString();
   const auto a = kinematics::valueAt(c.now, *second_),
              b = kinematics::valueAt(c.now, run->travel->axisAt(bench_.runs().cursor()));
   if (!a || !b) return {};

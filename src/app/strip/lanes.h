@@ -32,6 +32,7 @@ class Lanes : public QWidget {
   QRectF laneRect(int lane) const;
   /// The second line of a lane's name as it stands there now.
   QString readingOf(int lane) const;
+  /// Between two cursors; of curves that are compared, the largest difference.
   QString differenceOf(int lane) const;
 
   /// Visible stretch of the travel axis.
@@ -75,6 +76,7 @@ class Lanes : public QWidget {
   int edgeAt(const QPointF& at) const;
   QString valueText(const Lane& lane) const;
   QString comparisonText(const Lane& lane) const;
+  QString signedText(double change, const Lane& lane) const;
   void overlay(int lane, int on);
   void zoomLane(int lane, double factor, double around);
   Dimension axisDimension() const;

@@ -95,6 +95,44 @@ TEST_P(GenevaForms, TouchIsWhereTheClosedFormLeavesTheDwell) {
   EXPECT_NEAR(marks[0].from, g.touch(), 1e-9);
 }
 
+// Back again the pin pushes the slot's other side: the wheel is behind by the play on both sides.
+TEST(GenevaReversed, TheWayBackDiffersByThePlay) {
+  const Geneva g{4, 0.2e-3};
+  const double from = -g.entry() - 0.2, to = 0.3, time = (to - from) / (2 * kPi), w = 2 * kPi;
+  Pushing p(twoPivots(g.d, from, kPi / g.slots,
+                      fmt::format(R"([{{"law":"linear","to":{0},"time":{2}}},{{"law":"linear","to":{1},"time":{2}}}])",
+                                  formatNumber(to), formatNumber(from), formatNumber(time)),
+                      formatNumber(2 * time), 200),
+            {{"driver", g.driverLoops()}, {"wheel", g.wheelLoops()}});
+  ASSERT_TRUE(p.go());
+  ASSERT_TRUE(p.travel.completed) << (p.travel.messages.empty() ? "" : p.travel.messages.back().text);
+  int forwards = 0, still = 0, backwards = 0;
+  const double top = g.wheel(Jet(to)).v;
+  for (const auto& s : p.travel.steps) {
+    const double a = p.value(s, 0), b = p.value(s, 1);
+    const Jet x = Jet(g.d) - Jet(g.r()) * cos(Jet(a, -w, 0, 0)), y = Jet(g.r()) * sin(Jet(a, -w, 0, 0));
+    const Jet back = -atan(y / x) - asin(Jet(0.5 * g.play) / sqrt(x * x + y * y));
+    if (s.t < time) {
+      if (a > g.touch()) {
+        ++forwards;
+        EXPECT_NEAR(b, g.wheel(Jet(a)).v, 1e-10);
+      }
+    } else if (back.v < top) {
+      ++still;
+      EXPECT_NEAR(b, top, 1e-10);
+    } else if (a > -g.entry() + 0.02) {
+      ++backwards;
+      EXPECT_NEAR(b, back.v, 1e-10);
+      EXPECT_NEAR(s.qd[p.dof(1)], back.d1, 1e-9);
+      EXPECT_LT(b - g.wheel(Jet(a)).v, 0) << "behind";
+      EXPECT_GT(b - g.wheel(Jet(a)).v, -1.01 * g.play / (g.d - g.r())) << "by no more than the play";
+    }
+  }
+  EXPECT_GT(forwards, 30);
+  EXPECT_GT(still, 0);
+  EXPECT_GT(backwards, 30);
+}
+
 INSTANTIATE_TEST_SUITE_P(Geneva, GenevaForms,
                          testing::Combine(testing::Values(4, 5, 6), testing::Values(0.0, 0.05e-3, 0.2e-3),
                                           testing::Values(1.0, 0.1)));

@@ -150,6 +150,39 @@ TEST(Pushing, BackwardsItJamsBetweenBladeAndStop) {
   EXPECT_THAT(p.travel.messages.back().text, testing::HasSubstr("greater values"));
 }
 
+// A round latch that a force presses into a notch: it stands where it touches both sides, and climbs either.
+TEST(Pushing, ALatchRestsOnBothSidesOfItsNotchAndClimbsEither) {
+  const double radius = 0.003, slope = std::tan(40 * kDegree);
+  const double rest = radius / std::cos(40 * kDegree);
+  const Loop rail = polygon({{-0.03, -0.01}, {0.03, -0.01}, {0.03, 0.03 * slope}, {0, 0}, {-0.03, 0.03 * slope}});
+  for (const int steps : {4, 50}) {
+    SCOPED_TRACE(steps);
+    Pushing p(fmt::format(R"({{"format":"cooperage","version":1,"units":{{"length":"m","angle":"rad"}},
+ "links":[{{"name":"frame","ground":true,"seats":[{{"name":"x","axis":[1,0,0],"ref":[0,1,0]}},{{"name":"y","at":[0,{0},0],"axis":[0,1,0],"ref":[1,0,0]}}]}},
+  {{"name":"rail","seats":[{{"name":"x","axis":[1,0,0],"ref":[0,1,0]}}]}},
+  {{"name":"latch","placement":{{"at":[0,{0},0]}},"seats":[{{"name":"y","axis":[0,1,0],"ref":[1,0,0]}}]}}],
+ "joints":[{{"name":"bed","kind":"prismatic","between":["frame/x","rail/x"]}},
+  {{"name":"guide","kind":"prismatic","between":["frame/y","latch/y"]}}],
+ "drives":[{{"name":"drive","value":"bed.slide","programme":[
+   {{"law":"linear","to":-0.01,"time":1}},{{"law":"linear","to":0.01,"time":2}}]}}],
+ "contacts":[{{"name":"notch","between":[["latch"],["rail"]]}}],
+ "forces":[{{"name":"spring","of":"guide.slide","effort":"-3 N"}}],
+ "runs":[{{"name":"r","duration":3,"steps":{1},"axis":"time"}}]}})",
+                          formatNumber(rest + 2e-3), steps),
+              {{"rail", {rail}}, {"latch", {circle({0, 0}, radius)}}});
+    ASSERT_TRUE(p.go());
+    ASSERT_TRUE(p.travel.completed) << (p.travel.messages.empty() ? "" : p.travel.messages.back().text);
+    for (const auto& s : p.travel.steps)
+      EXPECT_NEAR(p.value(s, 1), -2e-3 + std::abs(p.value(s, 0)) * slope, 1e-10) << "from where it was let go";
+    const auto touches = [&](double t) { return p.run->pushed()->touching(t).size(); };
+    EXPECT_EQ(touches(0.5), 1u);
+    EXPECT_EQ(touches(2.5), 1u);
+    int over = 0;
+    for (const auto& m : p.travel.marks) over += m.code == "hands-over" && std::abs(m.from - 2) < 1e-9;
+    EXPECT_EQ(over, 1) << "from one side to the other in the middle";
+  }
+}
+
 TEST(Pushing, OneStepAndManyEndAlike) {
   const Pawl g;
   Pushing one = g.run(steady(0.1, 2), -0.8, 2, 1), many = g.run(steady(0.1, 2), -0.8, 2, 360);
