@@ -311,6 +311,13 @@ TEST_F(Travel, PinnedCurvesAreComparedWithTheirDifference) {
   }
   const auto curveOf = [&] { return lanes().lanes()[static_cast<std::size_t>(laneOf("fork height"))].curves.front(); };
   EXPECT_NEAR(curveOf().before.y[50], fork(curveOf().before.x[50], 0.06).z(), 1e-9) << "the pinned one, not the last";
+  double largest = 0;
+  for (const double x : curveOf().now.x)
+    if (const double d = fork(x, 0.05).z() - fork(x, 0.06).z(); std::abs(d) > std::abs(largest)) largest = d;
+  const QString told = lanes().differenceOf(laneOf("fork height"));
+  ASSERT_TRUE(told.startsWith(QStringLiteral("largest"))) << told.toStdString();
+  EXPECT_NEAR(QString(told.split(' ')[2]).replace(QChar(0x2212), '-').toDouble(), largest * 1e3, 0.006)
+      << told.toStdString();
   auto* difference = find<QToolButton>("difference");
   ASSERT_TRUE(difference->isEnabled());
   QTest::mouseClick(difference, Qt::LeftButton);

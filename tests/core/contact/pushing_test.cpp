@@ -67,6 +67,10 @@ TEST(Pushing, ADiscOnATurningLineIsPushedSquareToIt) {
               {{"driver", {box({-0.01, -0.01}, {0.12, 0})}}, {"disc", {circle({0, 0}, radius)}}});
     ASSERT_TRUE(p.go());
     ASSERT_TRUE(p.travel.completed) << (p.travel.messages.empty() ? "" : p.travel.messages.back().text);
+    const auto masses = std::find_if(p.travel.messages.begin(), p.travel.messages.end(),
+                                     [](const Message& x) { return x.code == "depends-on-masses"; });
+    ASSERT_NE(masses, p.travel.messages.end());
+    EXPECT_THAT(masses->text, testing::HasSubstr("disc depends on masses"));
     for (const auto& s : p.travel.steps) {
       const double a = p.value(s, 0);
       const Vec3 at = [&] {
