@@ -76,7 +76,7 @@ QString pushWord(const std::string& code) {
 QString pushText(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units) {
   const double mm = units.factor(dimension::kLength);
   const auto figure = [&](double x) { return QString::number(x / mm, 'f', 1); };
-  return QObject::tr("%1: %2, %3, %4 %5, gap %6")
+  return QObject::tr("%1, gap %6, at %2, %3, %4 %5")
       .arg(exactText(mark.from, run.result.axisDimension, units, 1e-4), figure(mark.place.x()), figure(mark.place.y()),
            figure(mark.place.z()), q(units.length),
            exactText(std::abs(mark.gap) < 1e-9 ? 0 : mark.gap, dimension::kLength, units, 1e-7));

@@ -175,18 +175,21 @@ void Outline::near(const Vec2& at, double reach, std::vector<int>& out) const {
     const double r = reach + f.bound;
     if ((f.boundAt - at).squaredNorm() <= r * r) out.push_back(i);
   };
-  if (cells_.empty()) {
+  const auto takeAll = [&] {
     for (std::size_t i = 0; i < features_.size(); ++i) take(static_cast<int>(i));
-    return;
-  }
+  };
+  if (cells_.empty()) return takeAll();
   const auto to = [&](double x, double from, int n) {
     return std::clamp(static_cast<int>(std::floor((x - from) / cell_)), 0, n - 1);
   };
   if (at.x() + reach < low_.x() || at.y() + reach < low_.y() || at.x() - reach > high_.x() ||
       at.y() - reach > high_.y())
     return;
-  for (int y = to(at.y() - reach, low_.y(), rows_); y <= to(at.y() + reach, low_.y(), rows_); ++y)
-    for (int x = to(at.x() - reach, low_.x(), columns_); x <= to(at.x() + reach, low_.x(), columns_); ++x)
+  const int x0 = to(at.x() - reach, low_.x(), columns_), x1 = to(at.x() + reach, low_.x(), columns_);
+  const int y0 = to(at.y() - reach, low_.y(), rows_), y1 = to(at.y() + reach, low_.y(), rows_);
+  if (4 * u((x1 - x0 + 1) * (y1 - y0 + 1)) > features_.size()) return takeAll();  // quicker than by the cells
+  for (int y = y0; y <= y1; ++y)
+    for (int x = x0; x <= x1; ++x)
       for (const int i : cells_[u(y * columns_ + x)]) take(i);
   std::sort(out.begin(), out.end());
   out.erase(std::unique(out.begin(), out.end()), out.end());

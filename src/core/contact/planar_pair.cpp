@@ -150,13 +150,16 @@ class PlanarPair final : public PairGaps {
                   const std::vector<PlaceKey>& held) const override {
     const PlanarMotion m0 = planar(from), m1 = planar(to);
     std::vector<int> around;
+    const double turn = std::hypot(m0.c - m1.c, m0.s - m1.s);
     for (const auto& [i, k] : parts_) {
       const Outline &a = a_->parts[u(i)]->outline, &b = b_->parts[u(k)]->outline;
       for (std::size_t fa = 0; fa < a.features().size(); ++fa) {
         const Feature& f = a.features()[fa];
         const Vec2 x0 = m0.point(f.boundAt), x1 = m1.point(f.boundAt);
-        const double turn = std::hypot(m0.c - m1.c, m0.s - m1.s);
-        b.near(0.5 * (x0 + x1), f.bound * (1 + turn) + (x1 - x0).norm(), around);
+        const double reach = f.bound * (1 + turn) + (x1 - x0).norm(), far = b.reach() + reach;
+        const Vec2 middle = 0.5 * (x0 + x1);
+        if ((middle - b.middle()).squaredNorm() > far * far) continue;
+        b.near(middle, reach, around);
         for (const int fb : around) {
           const PlaceKey key{i, k, {static_cast<int>(fa), fb}};
           if (std::find(held.begin(), held.end(), key) == held.end() &&

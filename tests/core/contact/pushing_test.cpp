@@ -253,6 +253,16 @@ TEST(Pushing, ABoxInABoxIsTold) {
   EXPECT_THAT(s.error().text, testing::HasSubstr("no free pose near by"));
 }
 
+// Bars that cross have no corner in one another, and overlap all the same.
+TEST(Pushing, BarsThatCrossAreTold) {
+  Pushing p(twoPivots(0.1, 0, 0, steady(0.1, 1), "1", 10),
+            {{"driver", {box({0.04, -0.06}, {0.05, 0.06})}}, {"wheel", {box({-0.09, -0.005}, {0.02, 0.005})}}});
+  const Status s = p.prepare();
+  ASSERT_FALSE(s.ok());
+  EXPECT_EQ(s.error().code, "overlap-at-home");
+  EXPECT_THAT(s.error().text, testing::HasSubstr("driver and wheel overlap by"));
+}
+
 // Whatever is pushed by whatever: never an overlap, at poses ten times as fine as the steps.
 RC_GTEST_PROP(Pushing, NothingIsEverInsideAnother, ()) {
   if (*rc::gen::inRange(0, 3) > 0) return;  // a whole travel with its poses: slow under the sanitizers
