@@ -11,9 +11,9 @@ namespace cooperage::contact {
 /// moves, a pose is where they are zero, to rounding, whatever was before; else (a point that a line turns aside) it is
 /// integrated, by Dormand and Prince's pair of orders 5 and 4, and set on the gaps. Rates and accelerations follow
 /// from the gaps' first and second derivatives. A phase ends where another gap closes, where a contact leaves its
-/// feature, where it would have to pull, or where a load is held no more; each is located by false position or bisection. What is held
-/// next is found by a least change over a short time (the catch-up algorithm), which also finds jams: rows that
-/// contradict one another.
+/// feature, where it would have to pull, or where a load is held no more; each is located by false position or
+/// bisection. What is held next is found by a least change over a short time (the catch-up algorithm), which also finds
+/// jams: rows that contradict one another.
 class PushRun : public kinematics::FreedomSource {
  public:
   explicit PushRun(std::unique_ptr<PushModel> model);
