@@ -61,8 +61,6 @@ int PushModel::coordinateOf(int dof) const {
   return it == pushed_.end() ? -1 : static_cast<int>(it - pushed_.begin());
 }
 
-void PushModel::pickAt(const Configuration& c) { solver_.pickAgain(c); }
-
 void PushModel::makePairs() {
   solver_.forward(c_);
   quarter_ = 1e300;
@@ -127,6 +125,8 @@ RelativeMotion PushModel::relative(const Pair& p, const LinkMotion& a, const Lin
 }
 
 bool PushModel::go(double t, const VectorXd& q, Configuration& c) {
+  if (isAt(t, q, c)) return true;
+  at_ = false;
   t_ = t;
   std::fill(drivenRate_.begin(), drivenRate_.end(), 0.0);
   std::fill(drivenAcceleration_.begin(), drivenAcceleration_.end(), 0.0);
@@ -156,7 +156,16 @@ bool PushModel::go(double t, const VectorXd& q, Configuration& c) {
       byValue_[i][k] = {toB * (one.w - other.w), toB * (one.v - other.v - other.w.cross(one.at.p - other.at.p))};
     }
   }
+  at_ = true;
   return true;
+}
+
+/// Is it there already, with all that go() works out?
+bool PushModel::isAt(double t, const VectorXd& q, const Configuration& c) const {
+  if (!at_ || t != t_ || c.q != c_.q || c.balls.size() != c_.balls.size()) return false;
+  for (std::size_t k = 0; k < pushed_.size(); ++k)
+    if (c_.q[u(pushed_[k])] != q[static_cast<Eigen::Index>(k)]) return false;
+  return std::equal(c.balls.begin(), c.balls.end(), c_.balls.begin());
 }
 
 void PushModel::ratesOf(const VectorXd& v, std::vector<double>& qd) const {

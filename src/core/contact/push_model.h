@@ -51,9 +51,11 @@ class PushModel {
   const std::vector<int>& pushed() const { return pushed_; }
   const kinematics::System& system() const { return *system_; }
   const model::Resolved& resolved() const { return *resolved_; }
-  void follow(kinematics::DrivenMotion drives) { drives_ = std::move(drives); }
+  void follow(kinematics::DrivenMotion drives) {
+    drives_ = std::move(drives);
+    at_ = false;
+  }
   const kinematics::DrivenMotion& drives() const { return drives_; }
-  void pickAt(const kinematics::Configuration& c);
 
   /// Goes to a time and pushed values: loops closed from where c stands, motions per unit of time and of each value.
   /// @return false if it can't be closed
@@ -130,6 +132,7 @@ class PushModel {
   LinkMotion linkMotion(const NodeRates& rates, int link) const;
   PoseJet linkJet(int link) const;
   static RelativeMotion relative(const Pair& p, const LinkMotion& a, const LinkMotion& b);
+  bool isAt(double t, const Eigen::VectorXd& q, const kinematics::Configuration& c) const;
   void makePairs();
   void makeStops();
   static double separation(const Pair& p, const RelativeMotion& m);
@@ -147,6 +150,7 @@ class PushModel {
   bool loaded_ = false;
   double quarter_ = 0;
   // at the pose
+  bool at_ = false;  ///< go() has brought it there, and all below holds
   double t_ = 0;
   kinematics::Configuration c_;
   std::vector<double> qd0_, qdd_, drivenRate_, drivenAcceleration_, zero_, total_;

@@ -18,7 +18,11 @@ inline bool has(const std::vector<GapKey>& list, const GapKey& k) {
   return std::find(list.begin(), list.end(), k) != list.end();
 }
 
-inline MatrixXd pseudoInverse(const MatrixXd& N) { return N.completeOrthogonalDecomposition().pseudoInverse(); }
+inline MatrixXd pseudoInverse(const MatrixXd& N) {
+  if (N.cols() == 1)  // one gap, most often
+    if (const double size = N.squaredNorm(); size > 0) return N.transpose() / size;
+  return N.completeOrthogonalDecomposition().pseudoInverse();
+}
 
 /// Values of the pushed dofs in a configuration.
 inline VectorXd valuesIn(const Configuration& c, const std::vector<int>& dofs) {

@@ -41,6 +41,7 @@ std::unique_ptr<kinematics::FreedomSource> PushRun::clone() const {
   out->before_ = before_;
   out->fell_ = fell_;
   out->first_ = first_;
+  out->pace_ = pace_;
   return out;
 }
 
@@ -53,6 +54,7 @@ void PushRun::begin(double t, double until, const Configuration& c) {
   lost_.reset();
   first_ = true;
   shorts_ = 0;
+  pace_ = 1e300;
   until_ = until;
   now_ = State{};
   now_.t = t;
@@ -78,6 +80,7 @@ void PushRun::forgetAfter(double t, double until) {
   if (jam_ && jam_->t >= t) jam_.reset();
   open_ = fell_ = false;
   lost_.reset();
+  pace_ = 1e300;
   until_ = until;
 }
 
@@ -447,7 +450,7 @@ double PushRun::reach(double t, Progress* progress) {
       break;
     }
     start_ = model_->places();
-    double h = stepFrom(now_);
+    double h = std::min(stepFrom(now_), 2 * pace_);
     State to;
     Why why = step(p, knot, h, to);
     for (int halvings = 0; halvings < 40; ++halvings) {
@@ -458,6 +461,7 @@ double PushRun::reach(double t, Progress* progress) {
       sound_ = start_;
       why = advance(p, now_, mid, to) ? valid(p, to) : Why::closure;
     }
+    pace_ = std::max(to.t - now_.t, 1e-4 * stepFrom(now_));
     if (why == Why::none) {
       if (to.t - now_.t > 1e-4 * until_) leap_ = 0;
       shorts_ = 0;

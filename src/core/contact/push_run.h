@@ -114,6 +114,7 @@ class PushRun : public kinematics::FreedomSource {
   std::optional<GapKey> pulls_, let_;  ///< on which the loads no longer press: seen last; at the end of the last phase
   int shorts_ = 0;                     ///< phases one upon the other that were over at once
   double leap_ = 0;                    ///< what was last stepped over them, s
+  double pace_ = 1e300;                ///< the last step's length, s: the next is tried with no more than twice that
   std::vector<GapRow> rows_, edge_;
   Break broken_;
   PushModel::Places start_, sound_;  ///< at the beginning of a step; where nothing overlapped last
