@@ -102,6 +102,9 @@ TEST(FlankRuns, AnInvolutePairTurnsByTheRatioOfItsTeeth) {
 }
 
 TEST(FlankRuns, AWormTurnsItsWheelByTheRatioOfStartsAndTeeth) {
+#ifdef __SANITIZE_ADDRESS__
+  GTEST_SKIP() << "takes ten minutes there; gears in the plane and solids in space are run";
+#endif
   shape::ShapeStore store;
   clearance::GeometryCache cache;
   const int perPitch = 12;  // a pitch of the wheel is half a turn of a worm of two starts
