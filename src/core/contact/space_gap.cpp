@@ -66,6 +66,7 @@ struct Side {
     }
     return false;
   }
+  /// How far it lies within its ends, m, negative beyond them; NaN where a rim is nearer that isn't one of them.
   double room(double slack) const {
     double least = 1e300;
     for (int i = 0; i < f->dim; ++i)

@@ -11,7 +11,7 @@ namespace {
 
 constexpr double kDeepest = 8;  // quarters of the thinnest part: no overlap is looked for that is deeper
 
-constexpr double kBeyond = 0.8;  // rad: as far as that
+constexpr double kBeyond = 0.8;  // rad: how far beyond an edge's own normals that of a face may lie
 
 double angleOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)); }
 
