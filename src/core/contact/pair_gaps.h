@@ -58,9 +58,10 @@ class PairGaps {
   /// How far the foot of a gap lies within what makes it `facing`, m: negative where it isn't; NaN if that isn't known.
   virtual double room(const PlaceKey& key, const RelativeMotion& m) const = 0;
   /// May something have touched and parted on the way from one placement to the other, which is short, though nothing
-  /// overlaps at either? Judged by straight ways of corners and rounds past one another.
-  /// @param held what touches all the way
-  virtual bool mayHaveMet(const RelativeMotion&, const RelativeMotion&, const std::vector<PlaceKey>&) const {
+  /// overlaps at either? Followed by cubics through both ends' rates, which are those of the motion itself.
+  /// @param duration s  @param among candidates that come within the way's length  @param held what touches all the way
+  virtual bool mayHaveMet(const RelativeMotion&, const RelativeMotion&, double, const std::vector<PlaceKey>&,
+                          const std::vector<PlaceKey>&, Workspace&) const {
     return false;
   }
   /// How far the one would have to go to be clear of the other, m, where they overlap so that no feature's own gap

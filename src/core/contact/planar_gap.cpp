@@ -8,11 +8,8 @@
 #include "base/index.h"
 
 namespace cooperage::contact {
-namespace {
 
-/// Does a direction lie between those of a round or hollow feature, or beyond them by no more than the slack?
-/// @param room if given: made no more than how far it lies within, m
-bool inCone(const Feature& f, const Vec2& direction, double slack, double* room = nullptr) {
+bool inCone(const Feature& f, const Vec2& direction, double slack, double* room) {
   const double along = direction.dot(f.normal);
   if (f.half >= kPi - 1e-12 || (!room && along >= f.cosHalf)) return true;
   const double off = std::atan2(std::abs(cross(f.normal, direction)), along) - f.half;
@@ -20,6 +17,8 @@ bool inCone(const Feature& f, const Vec2& direction, double slack, double* room 
   if (room) *room = std::min(*room, within);
   return within >= 0;
 }
+
+namespace {
 
 struct PointMotion {
   Vec2 x, v, a;
@@ -121,44 +120,6 @@ bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double sla
     judge(a, inA(-e), b, -e, slack, out, room);
   }
   return true;
-}
-
-namespace {
-
-constexpr double kMet = 1e-11;  // m: what touches at an end has not come through
-constexpr double kCone = 0.05;  // rad: how far a normal may lie beyond an arc that is passed by
-
-bool isFacing(const Feature& f, const Vec2& direction) {
-  return f.isCorner() || inCone(f, direction, kCone * std::max(f.radius, 1e-3));
-}
-/// Does a round come through a side, from a centre to another in the side's axes? @param own side's normal in the
-/// round's axes, reversed
-bool through(const Feature& round, const Feature& side, const Vec2& from, const Vec2& to, const Vec2& own) {
-  const double g0 = (from - side.at).dot(side.normal) - round.radius,
-               g1 = (to - side.at).dot(side.normal) - round.radius;
-  if (!((g0 > kMet && g1 < -kMet) || (g0 < -kMet && g1 > kMet))) return false;
-  const double share = g0 / (g0 - g1), foot = (from + share * (to - from) - side.at).dot(side.along);
-  const double room = 0.02 * (to - from).norm();
-  return foot >= -room && foot <= side.length + room && isFacing(round, own);
-}
-
-}  // namespace
-
-bool mayHaveMet(const Feature& a, const Feature& b, const PlanarMotion& from, const PlanarMotion& to) {
-  using Kind = Feature::Kind;
-  const auto inA = [&](const Vec2& x) { return Vec2(to.c * x.x() + to.s * x.y(), -to.s * x.x() + to.c * x.y()); };
-  if (a.kind == Kind::round && b.kind == Kind::side)
-    return through(a, b, from.point(a.at), to.point(a.at), inA(-b.normal));
-  if (a.kind == Kind::side && b.kind == Kind::round)
-    return through(b, a, from.back(b.at), to.back(b.at), -to.direction(a.normal));
-  if (a.kind != Kind::round || b.kind != Kind::round || (a.isCorner() && b.isCorner())) return false;
-  const Vec2 start = from.point(a.at) - b.at, way = to.point(a.at) - b.at - start;
-  const double share = -start.dot(way) / std::max(way.squaredNorm(), 1e-300), least = a.radius + b.radius - kMet;
-  if (!(share > 0 && share < 1)) return false;
-  const Vec2 nearest = start + share * way;
-  const double d = nearest.norm();
-  if (d >= least || d < 1e-12 || start.norm() < least || (start + way).norm() < least) return false;
-  return isFacing(b, nearest / d) && isFacing(a, inA(-nearest / d));
 }
 
 Depth depthOf(const Outline& a, const Outline& b, const PlanarMotion& m, const FeaturePair& pair, const Gap& gap,

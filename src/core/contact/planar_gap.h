@@ -38,9 +38,9 @@ struct Gap {
 /// @return false where the pair has no gap of its own: of kinds that don't touch, or without a normal
 bool gapOf(const Feature& a, const Feature& b, const PlanarMotion& m, double slack, Gap& out, double* room = nullptr);
 
-/// May two features that overlap at neither end have met on a short way from one placement to another? By the straight
-/// ways of corners and rounds: through a side, or closer past another one than the radii.
-bool mayHaveMet(const Feature& a, const Feature& b, const PlanarMotion& from, const PlanarMotion& to);
+/// Does a direction lie between those of a round or hollow feature, or beyond them by no more than the slack?
+/// @param room if given: made no more than how far it lies within, m
+bool inCone(const Feature& f, const Vec2& direction, double slack, double* room = nullptr);
 
 /// A pair of features, by their places in the outlines.
 struct FeaturePair {

@@ -5,11 +5,13 @@
 #include "base/index.h"
 #include "contact/bodies.h"
 #include "contact/pair_gaps.h"
+#include "contact/planar_way.h"
 
 namespace cooperage::contact {
 namespace {
 
 constexpr double kTouching = 1e-6;  // m: what is no deeper does no more than touch
+constexpr double kPart = 0.15;      // of a quarter of the thinnest part: in which points go nearly straight
 constexpr double kOverlap = 1e-6;   // m: bodies that share less of their height pass one another
 
 Vec3 lifted(const Vec2& x) { return {x.x(), x.y(), 0}; }
@@ -146,29 +148,15 @@ class PlanarPair final : public PairGaps {
     double room;
     return gapOf(featureA(key), featureB(key), planar(m), kSlack, g, &room) ? room : std::nan("");
   }
-  bool mayHaveMet(const RelativeMotion& from, const RelativeMotion& to,
-                  const std::vector<PlaceKey>& held) const override {
-    const PlanarMotion m0 = planar(from), m1 = planar(to);
-    std::vector<int> around;
-    const double turn = std::hypot(m0.c - m1.c, m0.s - m1.s);
-    for (const auto& [i, k] : parts_) {
-      const Outline &a = a_->parts[u(i)]->outline, &b = b_->parts[u(k)]->outline;
-      for (std::size_t fa = 0; fa < a.features().size(); ++fa) {
-        const Feature& f = a.features()[fa];
-        const Vec2 x0 = m0.point(f.boundAt), x1 = m1.point(f.boundAt);
-        const double reach = f.bound * (1 + turn) + (x1 - x0).norm(), far = b.reach() + reach;
-        const Vec2 middle = 0.5 * (x0 + x1);
-        if ((middle - b.middle()).squaredNorm() > far * far) continue;
-        b.near(middle, reach, around);
-        for (const int fb : around) {
-          const PlaceKey key{i, k, {static_cast<int>(fa), fb}};
-          if (std::find(held.begin(), held.end(), key) == held.end() &&
-              contact::mayHaveMet(f, b.features()[u(fb)], m0, m1))
-            return true;
-        }
-      }
-    }
-    return false;
+  bool mayHaveMet(const RelativeMotion& from, const RelativeMotion& to, double duration,
+                  const std::vector<PlaceKey>& among, const std::vector<PlaceKey>& held,
+                  Workspace& work) const override {
+    const PlanarWay way(planar(from), planar(to), duration, centreA.head<2>(), reachA, kPart * quarter);
+    if (way.isLong()) return true;
+    return std::any_of(among.begin(), among.end(), [&](const PlaceKey& key) {
+      return std::find(held.begin(), held.end(), key) == held.end() &&
+             way.mayMeet(a_->parts[u(key.partA)]->outline, b_->parts[u(key.partB)]->outline, key.features, work.list);
+    });
   }
   double crossing(const RelativeMotion& motion) const override {
     const PlanarMotion m = planar(motion);

@@ -211,20 +211,24 @@ double wayBetween(const PairGaps& p, const RelativeMotion& a, const RelativeMoti
 }
 }  // namespace
 
+/// What comes within a length of one another now, and farther off: gathered anew where the pair has moved on.
+const std::vector<PlaceKey>& PushModel::neighbours(std::size_t i, double need) {
+  Neighbours& n = neighbours_[i][need > kClose * pairs_[i]->quarter ? 1 : 0];
+  if (n.reach < need + wayBetween(*pairs_[i].gaps, n.at, motion_[i]) || turnBetween(n.at, motion_[i]) > kTurn) {
+    n.at = motion_[i];
+    n.reach = 1.3 * need + 0.1 * pairs_[i]->quarter;
+    n.list.clear();
+    pairs_[i]->candidates(n.at, n.reach, kTurn, n.list);
+  }
+  return n.list;
+}
+
 void PushModel::near(double ahead, double depth, std::vector<GapRow>& out) {
   out.clear();
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
     if (separation(pairs_[i], motion_[i]) > ahead) continue;
-    const double need = std::max(ahead, depth);
-    Neighbours& n = neighbours_[i][need > kClose * pairs_[i]->quarter ? 1 : 0];
-    if (n.reach < need + wayBetween(*pairs_[i].gaps, n.at, motion_[i]) || turnBetween(n.at, motion_[i]) > kTurn) {
-      n.at = motion_[i];
-      n.reach = 1.3 * need + 0.1 * pairs_[i]->quarter;
-      n.list.clear();
-      pairs_[i]->candidates(n.at, n.reach, kTurn, n.list);
-    }
     found_.clear();
-    pairs_[i]->find(motion_[i], ahead, depth, n.list, search_, found_);
+    pairs_[i]->find(motion_[i], ahead, depth, neighbours(i, std::max(ahead, depth)), search_, found_);
     for (const auto& f : found_) {
       GapRow row;
       row.key = {static_cast<int>(i), f.key, -1};
@@ -404,14 +408,28 @@ double PushModel::farthest(const Places& from) const {
   return most;
 }
 
-bool PushModel::mayHaveMet(const Places& from, const std::vector<GapKey>& held) const {
-  std::vector<PlaceKey> here;
+void PushModel::moving(const VectorXd& v, Places& out) const {
+  out = motion_;
+  for (std::size_t i = 0; i < pairs_.size(); ++i)
+    for (std::size_t k = 0; k < pushed_.size(); ++k) {
+      out[i].w += v[static_cast<Eigen::Index>(k)] * byValue_[i][k].w;
+      out[i].v += v[static_cast<Eigen::Index>(k)] * byValue_[i][k].v;
+    }
+}
+
+bool PushModel::mayHaveMet(const Places& from, const Places& to, double duration, const std::vector<GapKey>& held) {
   for (std::size_t i = 0; i < pairs_.size(); ++i) {
-    if (std::min(separation(pairs_[i], from[i]), separation(pairs_[i], motion_[i])) > pairs_[i]->quarter) continue;
-    here.clear();
+    // to and fro, too
+    const auto speed = [&](const RelativeMotion& m) {
+      return m.velocityAt(m.point(pairs_[i]->centreA)).norm() + m.w.norm() * pairs_[i]->reachA;
+    };
+    const double way = wayBetween(*pairs_[i].gaps, from[i], to[i]) +
+                       std::min(0.25 * duration * std::max(speed(from[i]), speed(to[i])), 2 * pairs_[i]->quarter);
+    if (std::min(separation(pairs_[i], from[i]), separation(pairs_[i], to[i])) > way) continue;
+    heldHere_.clear();
     for (const GapKey& k : held)
-      if (k.pair == static_cast<int>(i)) here.push_back(k.place);
-    if (pairs_[i]->mayHaveMet(from[i], motion_[i], here)) return true;
+      if (k.pair == static_cast<int>(i)) heldHere_.push_back(k.place);
+    if (pairs_[i]->mayHaveMet(from[i], to[i], duration, neighbours(i, way), heldHere_, search_)) return true;
   }
   return false;
 }

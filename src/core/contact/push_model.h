@@ -90,11 +90,14 @@ class PushModel {
   /// Where the links of all pairs stand against one another, after go().
   using Places = std::vector<RelativeMotion>;
   const Places& places() const { return motion_; }
+  /// The same with the rates of time and values together.
+  void moving(const Eigen::VectorXd& v, Places& out) const;
   /// How far points have come from there, at most: as hurry() counts it, and in m.
   double way(const Places& from) const;
   double farthest(const Places& from) const;
-  /// May something but what is held have touched and parted on the short way from there?
-  bool mayHaveMet(const Places& from, const std::vector<GapKey>& held) const;
+  /// May something but what is held have touched and parted on the short way between? Both with their rates, the second
+  /// one's place that of go().
+  bool mayHaveMet(const Places& from, const Places& to, double duration, const std::vector<GapKey>& held);
   /// Has no link come farther than the smaller of its pair reaches from its own middle?
   bool isNear(const Places& from) const;
   /// Does a pushed value move links that may touch against one another, after go()?
@@ -137,6 +140,7 @@ class PushModel {
   void makeStops();
   static double separation(const Pair& p, const RelativeMotion& m);
   void fill(const PairGap& g, std::size_t index, GapRow& row) const;
+  const std::vector<PlaceKey>& neighbours(std::size_t index, double need);
 
   std::shared_ptr<const kinematics::System> system_;
   std::shared_ptr<const model::Resolved> resolved_;
@@ -170,6 +174,7 @@ class PushModel {
       neighbours_;  ///< of each pair: for a step's end, and for what lies farther off
   PairGaps::Workspace search_;
   std::vector<PairGaps::Found> found_;
+  std::vector<PlaceKey> heldHere_;
 };
 
 }  // namespace cooperage::contact

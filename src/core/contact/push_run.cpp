@@ -323,14 +323,16 @@ PushRun::Why PushRun::step(Phase& p, double knot, double& h, State& to) {
 bool PushRun::mayDip(const Phase& p, State& to) {
   const double length = to.t - now_.t;
   if (!(length > 1e-9 * until_) || !model_->go(to.t, to.q, to.c)) return false;
-  if (model_->mayHaveMet(start_, p.held)) return true;
+  model_->moving(to.v, end_);
+  if (model_->mayHaveMet(start_, end_, length, p.held)) return true;
+  if (model_->isFlat()) return false;
   // what was touched on the way is no farther off than the way is long
   model_->near(std::min(2 * model_->quarter(), model_->farthest(start_)), 0, edge_);
   const std::vector<GapRow>& ends = edge_;
   model_->go(now_.t, now_.q, now_.c);
   const bool isNear = std::any_of(ends.begin(), ends.end(),
                                   [&](const GapRow& e) { return !has(p.held, e.key) && e.gap < model_->quarter(); });
-  if (isNear && length * model_->hurry(1, now_.v) > (model_->isFlat() ? 0.15 : 0.6)) return true;
+  if (isNear && length * model_->hurry(1, now_.v) > 0.6) return true;
   GapRow row;
   for (const GapRow& e : ends) {
     if (has(p.held, e.key) || !model_->one(e.key, row)) continue;
@@ -449,7 +451,7 @@ double PushRun::reach(double t, Progress* progress) {
       lost_ = Lost{now_.t, true};
       break;
     }
-    start_ = model_->places();
+    model_->moving(now_.v, start_);
     double h = std::min(stepFrom(now_), 2 * pace_);
     State to;
     Why why = step(p, knot, h, to);

@@ -117,7 +117,7 @@ class PushRun : public kinematics::FreedomSource {
   double pace_ = 1e300;                ///< the last step's length, s: the next is tried with no more than twice that
   std::vector<GapRow> rows_, edge_;
   Break broken_;
-  PushModel::Places start_, sound_;  ///< at the beginning of a step; where nothing overlapped last
+  PushModel::Places start_, end_, sound_;  ///< at a step's beginning and end; where nothing overlapped last
   Vector load_;
 };
 
