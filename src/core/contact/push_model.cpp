@@ -127,6 +127,7 @@ RelativeMotion PushModel::relative(const Pair& p, const LinkMotion& a, const Lin
 bool PushModel::go(double t, const VectorXd& q, Configuration& c) {
   if (isAt(t, q, c)) return true;
   at_ = false;
+  ++stamp_;
   t_ = t;
   std::fill(drivenRate_.begin(), drivenRate_.end(), 0.0);
   std::fill(drivenAcceleration_.begin(), drivenAcceleration_.end(), 0.0);
@@ -298,9 +299,9 @@ double PushModel::acceleration(const GapKey& key) {
   return p->at(key.place, relative(p, motionOf(p.of->a), motionOf(p.of->b)), true, g) ? g.acceleration : 0;
 }
 
-MatrixXd PushModel::metric() const {
+void PushModel::metric(MatrixXd& M) const {
   const Eigen::Index n = static_cast<Eigen::Index>(pushed_.size());
-  MatrixXd M = MatrixXd::Zero(n, n);
+  M.setZero(n, n);
   std::vector<int> done;
   Eigen::Matrix<double, 3, Eigen::Dynamic> shift(3, n), turn(3, n);
   const auto add = [&](int link, const LinkWeight& weight) {
@@ -324,7 +325,6 @@ MatrixXd PushModel::metric() const {
     if (M(k, k) <= 0) M(k, k) = trace > 0 ? trace / (scale * scale) : 1 / (scale * scale);
     M(k, k) *= 1 + 1e-12;
   }
-  return M;
 }
 
 VectorXd PushModel::loads(double t) const {

@@ -60,6 +60,8 @@ class PushModel {
   /// Goes to a time and pushed values: loops closed from where c stands, motions per unit of time and of each value.
   /// @return false if it can't be closed
   bool go(double t, const Eigen::VectorXd& q, kinematics::Configuration& c);
+  /// A number that is another one once go() has gone elsewhere.
+  long stamp() const { return stamp_; }
   /// Accelerations of all gaps there with these rates of the pushed values, these not accelerated.
   bool accelerate(const Eigen::VectorXd& v);
 
@@ -76,7 +78,7 @@ class PushModel {
   double acceleration(const GapKey& key);
 
   /// Metric of the pushed values after go(): areas and their moments stand for masses.
-  Eigen::MatrixXd metric() const;
+  void metric(Eigen::MatrixXd& M) const;
   /// Loads along the pushed values after go().
   Eigen::VectorXd loads(double t) const;
   bool isLoaded() const { return loaded_; }
@@ -155,6 +157,7 @@ class PushModel {
   double quarter_ = 0;
   // at the pose
   bool at_ = false;  ///< go() has brought it there, and all below holds
+  long stamp_ = 0;   ///< of the pose: another one at every other pose
   double t_ = 0;
   kinematics::Configuration c_;
   std::vector<double> qd0_, qdd_, drivenRate_, drivenAcceleration_, zero_, total_;

@@ -1,9 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 // Within contact/ only: what the files of PushRun share.
-#include <Eigen/Cholesky>
-#include <Eigen/QR>
-
 #include "contact/least_change.h"
 #include "contact/push_run.h"
 
@@ -16,12 +13,6 @@ using kinematics::Configuration;
 
 inline bool has(const std::vector<GapKey>& list, const GapKey& k) {
   return std::find(list.begin(), list.end(), k) != list.end();
-}
-
-inline MatrixXd pseudoInverse(const MatrixXd& N) {
-  if (N.cols() == 1)  // one gap, most often
-    if (const double size = N.squaredNorm(); size > 0) return N.transpose() / size;
-  return N.completeOrthogonalDecomposition().pseudoInverse();
 }
 
 /// Values of the pushed dofs in a configuration.

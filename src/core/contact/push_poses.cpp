@@ -173,7 +173,8 @@ bool PushRun::free(double t, Configuration& c) {
     for (int round = 0; round < 60 && going; ++round) {
       if (!model_->go(t, s.q, s.c)) break;
       model_->near(2 * model_->quarter(), depth, rows_);
-      const auto [step, worst] = push::linearStep(model_->metric(), start - s.q, rows_, 0.5 * tolerance_);
+      model_->metric(metric_);
+      const auto [step, worst] = push::linearStep(metric_, start - s.q, rows_, 0.5 * tolerance_);
       if (!step.possible) break;
       const double hurry = model_->hurry(0, step.x);
       s.q += step.x / std::max(1.0, 0.25 * hurry);

@@ -11,9 +11,6 @@ namespace cooperage::contact {
 
 using push::Configuration;
 using push::has;
-using push::Index;
-using push::MatrixXd;
-using push::pseudoInverse;
 using push::valuesIn;
 
 namespace {
@@ -25,7 +22,7 @@ constexpr double kTiny = 1e-4;        // of a step: over which it is found what 
 
 }  // namespace
 
-PushRun::PushRun(std::unique_ptr<PushModel> model) : model_(std::move(model)) {
+PushRun::PushRun(std::unique_ptr<PushModel> model) : model_(std::move(model)), held_(*model_) {
   tolerance_ = kTolerance * std::max(model_->size3(), 1e-3);
 }
 
@@ -106,7 +103,7 @@ PushRun::Why PushRun::valid(const Phase& p, State& to) {
   }
   pulls_.reset();
   determined_ = p.determined;
-  const Push push = pushOf(p.held, to.t);
+  const Push& push = pushOf(p.held, to.t);
   determined_ = push.determined;
   if (!push.blocked) return Why::fall;
   double most = 0, mostForce = 0;
@@ -156,19 +153,9 @@ bool PushRun::letGo(State& s) {
   if (!model_->go(s.t, s.q, s.c)) return false;
   std::vector<GapKey> others = before_;
   others.erase(std::remove(others.begin(), others.end(), *let_), others.end());
-  MatrixXd J, own;
-  Vector byTime, gaps;
-  rowsOf({*let_}, own, byTime, gaps);
-  rowsOf(others, J, byTime, gaps);
-  const Eigen::LLT<MatrixXd> llt(model_->metric());
-  Vector y = llt.matrixL().solve(own.transpose());
-  const double whole = y.norm();
-  if (!others.empty()) {
-    const MatrixXd N = llt.matrixL().solve(J.transpose());
-    y -= N * (pseudoInverse(N) * y);
-  }
-  if (!(y.norm() > 1e-9 * whole)) return false;
-  const Vector way = llt.matrixU().solve(y);
+  const Vector own = held_.at({*let_}).byValue().row(0);
+  const Vector way = held_.solved(others).leftOf(own);
+  if (way.isZero(0)) return false;
   State to = s;
   to.q += way * (0.02 / model_->hurry(0, way));
   std::vector<GapKey> conflict;
@@ -200,12 +187,9 @@ bool PushRun::slipOff(State& s) {
 /// Leans on what holds the loads, by bits that are small against a step, so that the rows that hold them are found.
 bool PushRun::lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict) {
   for (int k = 0; k < 400 && model_->isLoaded(); ++k) {
-    const Vector f = model_->loads(s.t);
-    if (f.cwiseAbs().maxCoeff() == 0) break;
-    Vector way = model_->metric().llt().solve(f);
-    const double hurry = model_->hurry(0, way);
-    if (!(hurry > 0)) break;
-    way *= 10 * kTiny / hurry;
+    Vector f, way;
+    if (!wayOfLoads(way, f, s.t)) break;
+    way *= 10 * kTiny;
     const Vector before = s.q;
     if (!catchUp(s.t, before + way, s, active, conflict)) return false;
     if (!((s.q - before).dot(f) > 1e-6 * way.dot(f))) break;
@@ -257,7 +241,7 @@ bool PushRun::startPhase() {
     Phase trial = p;
     trial.held = active;
     if (!model_->go(s.t, s.q, s.c)) break;
-    const Push push = pushOf(active, s.t);
+    const Push& push = pushOf(active, s.t);
     trial.determined = push.determined;
     for (const GapKey& k : active) trial.facing.push_back(model_->one(k, row) && row.facing);
     State first = s, to;
@@ -357,7 +341,7 @@ double PushRun::measureOf(const Phase& p, const Break& broken, Why why, State& a
   if (broken.gap) return model_->one(*broken.gap, row) ? row.gap + 2 * tolerance_ : none;
   const std::size_t i = static_cast<std::size_t>(broken.held);
   if (why == Why::window) return model_->room(p.held[i]);
-  const Push push = pushOf(p.held, at.t);
+  const Push& push = pushOf(p.held, at.t);
   double most = 0;
   for (const double x : broken.byForce ? push.byForce : push.byMotion) most = std::max(most, std::abs(x));
   return (broken.byForce ? push.byForce : push.byMotion)[i] + kPull * most;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
-#include "contact/push_model.h"
+#include "contact/held_gaps.h"
 
 namespace cooperage::contact {
 
@@ -61,7 +61,6 @@ class PushRun : public kinematics::FreedomSource {
     std::vector<double> byForce, byMotion;  ///< multipliers: of the loads, and of what moves
     bool blocked = true;                    ///< the loads are held
     bool determined = true;
-    bool consistent = true;
   };
   /// What no longer holds at a state that was tried.
   struct Break {
@@ -75,8 +74,8 @@ class PushRun : public kinematics::FreedomSource {
 
   bool catchUp(double t, const Vector& anchor, State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
   bool settle(State& s, bool& moved, std::vector<GapKey>& conflict);
-  void rowsOf(const std::vector<GapKey>& held, Eigen::MatrixXd& J, Vector& byTime, Vector& gaps);
-  Push pushOf(const std::vector<GapKey>& held, double t);
+  const Push& pushOf(const std::vector<GapKey>& held, double t);
+  bool wayOfLoads(Vector& way, Vector& f, double t);
   bool onto(double t, const std::vector<GapKey>& held, State& s);
   bool accelerations(const std::vector<GapKey>& held, State& s);
   bool integrate(const Phase& p, const State& from, double t, State& out);
@@ -101,6 +100,10 @@ class PushRun : public kinematics::FreedomSource {
   double stepFrom(const State& s);
 
   std::unique_ptr<PushModel> model_;
+  HeldGaps held_;
+  Push push_;
+  std::vector<GapKey> pushedBy_;  ///< what push_ is of, and where
+  long pushedAt_ = -1;
   std::vector<Phase> phases_;
   State now_;
   bool open_ = false;  ///< the last phase goes on
@@ -119,6 +122,7 @@ class PushRun : public kinematics::FreedomSource {
   Break broken_;
   PushModel::Places start_, end_, sound_;  ///< at a step's beginning and end; where nothing overlapped last
   Vector load_;
+  Eigen::MatrixXd metric_;
 };
 
 }  // namespace cooperage::contact

@@ -10,7 +10,6 @@ namespace cooperage::contact {
 
 using push::Index;
 using push::MatrixXd;
-using push::pseudoInverse;
 
 namespace push {
 
@@ -51,7 +50,8 @@ bool PushRun::catchUp(double t, const Vector& anchor, State& s, std::vector<GapK
     if (!model_->go(t, s.q, s.c)) return false;
     s.t = t;
     model_->near(reach, reach, rows_);
-    auto [step, worst] = push::linearStep(model_->metric(), anchor - s.q, rows_, 0.5 * tolerance_);
+    model_->metric(metric_);
+    auto [step, worst] = push::linearStep(metric_, anchor - s.q, rows_, 0.5 * tolerance_);
     active.clear();
     for (const int i : step.active) active.push_back(rows_[u(i)].key);
     if (!step.possible) {
@@ -80,12 +80,9 @@ bool PushRun::settle(State& s, bool& moved, std::vector<GapKey>& conflict) {
   if (!catchUp(s.t, s.q, s, active, conflict)) return false;
   if (!model_->isLoaded()) return true;
   for (int k = 0; k < 4000; ++k) {
-    const Vector f = model_->loads(s.t);
-    if (f.cwiseAbs().maxCoeff() == 0) return true;
-    Vector way = model_->metric().llt().solve(f);
-    const double hurry = model_->hurry(0, way);
-    if (!(hurry > 0)) return true;
-    way *= 0.4 / hurry;  // a tenth of the thinnest part
+    Vector f, way;
+    if (!wayOfLoads(way, f, s.t)) return true;
+    way *= 0.4;  // a tenth of the thinnest part
     State to = s;
     if (!catchUp(s.t, s.q + way, to, active, conflict)) return false;
     const double gained = (to.q - s.q).dot(f), asked = way.dot(f);
@@ -97,61 +94,42 @@ bool PushRun::settle(State& s, bool& moved, std::vector<GapKey>& conflict) {
   return true;  // it falls without end: stays where it is by now
 }
 
-void PushRun::rowsOf(const std::vector<GapKey>& held, MatrixXd& J, Vector& byTime, Vector& gaps) {
-  const Index m = static_cast<Index>(held.size());
-  J.resize(m, model_->size());
-  byTime.resize(m);
-  gaps.resize(m);
-  GapRow row;
-  for (Index i = 0; i < m; ++i) {
-    if (!model_->one(held[u(static_cast<int>(i))], row)) {
-      J.row(i).setZero();
-      byTime[i] = gaps[i] = 0;
-      continue;
-    }
-    J.row(i) = row.byValue;
-    byTime[i] = row.byTime;
-    gaps[i] = row.gap;
-  }
+/// Where the loads would move the values, by a quarter of the thinnest part. @return whether they move any
+bool PushRun::wayOfLoads(Vector& way, Vector& f, double t) {
+  f = model_->loads(t);
+  if (f.cwiseAbs().maxCoeff() == 0) return false;
+  model_->metric(metric_);
+  way = metric_.llt().solve(f);
+  const double hurry = model_->hurry(0, way);
+  if (hurry > 0) way /= hurry;
+  return hurry > 0;
 }
 
-/// Rates that the held gaps make, with what each pushes: min 1/2 v'Mv with J v + g_t = 0.
-PushRun::Push PushRun::pushOf(const std::vector<GapKey>& held, double t) {
-  Push out;
-  const Index n = model_->size(), m = static_cast<Index>(held.size());
-  out.v = Vector::Zero(n);
-  load_ = model_->isLoaded() ? model_->loads(t) : Vector::Zero(n);
-  const bool loaded = load_.size() > 0 && load_.cwiseAbs().maxCoeff() > 0;
-  if (m == 0) {
-    out.blocked = !loaded;
-    out.determined = true;
-    return out;
+/// Rates that the held gaps make, with what each pushes: min 1/2 v'Mv with J v + g_t = 0. After go().
+const PushRun::Push& PushRun::pushOf(const std::vector<GapKey>& held, double t) {
+  if (pushedAt_ == model_->stamp() && pushedBy_ == held) return push_;
+  pushedAt_ = model_->stamp();
+  pushedBy_ = held;
+  push_.determined = push_.blocked = true;
+  push_.byForce.assign(held.size(), 0.0);
+  push_.byMotion.assign(held.size(), 0.0);
+  if (model_->isLoaded()) load_ = model_->loads(t);
+  const bool loaded = model_->isLoaded() && load_.cwiseAbs().maxCoeff() > 0;
+  if (held.empty()) {
+    push_.v = Vector::Zero(model_->size());
+    push_.blocked = !loaded;
+    return push_;
   }
-  MatrixXd J;
-  Vector byTime, gaps;
-  rowsOf(held, J, byTime, gaps);
-  const Eigen::LLT<MatrixXd> llt(model_->metric());
-  const MatrixXd N = llt.matrixL().solve(J.transpose());
-  const MatrixXd inverse = pseudoInverse(N);  // m x n
-  const Vector y = inverse.transpose() * (-byTime);
-  const Vector motion = inverse * y;
-  out.v = llt.matrixU().solve(y);
-  out.byMotion.assign(motion.data(), motion.data() + m);
-  out.byForce.assign(u(static_cast<int>(m)), 0.0);
+  const HeldGaps& gaps = held_.solved(held);
+  const Vector motion = gaps.multipliers(-gaps.byTime());
+  push_.v = gaps.least(-gaps.byTime());
+  std::copy(motion.begin(), motion.end(), push_.byMotion.begin());
   if (loaded) {
-    const Vector f = llt.matrixL().solve(load_), force = inverse * (-f);
-    out.byForce.assign(force.data(), force.data() + m);
-    out.blocked = (f + N * force).norm() < 1e-7 * f.norm();
+    const Vector force = gaps.against(load_, push_.blocked);
+    std::copy(force.begin(), force.end(), push_.byForce.begin());
   }
-  // moving values: those that a held gap depends on
-  const double size = J.cwiseAbs().maxCoeff();
-  Index moving = 0;
-  for (Index k = 0; k < n; ++k)
-    if (J.col(k).cwiseAbs().maxCoeff() > 1e-12 * size) ++moving;
-  Eigen::ColPivHouseholderQR<MatrixXd> qr(N);
-  qr.setThreshold(1e-9);
-  out.determined = qr.rank() >= moving;
-  return out;
+  push_.determined = gaps.determine();
+  return push_;
 }
 
 /// Sets a state on the held gaps, by least change.
@@ -161,16 +139,12 @@ bool PushRun::onto(double t, const std::vector<GapKey>& held, State& s) {
   for (int round = 0; round < 12; ++round) {
     if (!model_->go(t, s.q, s.c)) return false;
     if (held.empty()) return true;
-    MatrixXd J;
-    Vector byTime, gaps;
-    rowsOf(held, J, byTime, gaps);
-    const double worst = gaps.cwiseAbs().maxCoeff();
+    const double worst = held_.at(held).gaps().cwiseAbs().maxCoeff();
     if (worst < 1e-3 * tolerance_ || (worst >= last && worst < tolerance_)) return true;
     if (round == 11) return worst < 10 * tolerance_;
     last = worst;
-    const Eigen::LLT<MatrixXd> llt(model_->metric());
-    const MatrixXd N = llt.matrixL().solve(J.transpose());
-    s.q += llt.matrixU().solve(pseudoInverse(N).transpose() * (-gaps));
+    const HeldGaps& gaps = held_.solved(held);
+    s.q += gaps.least(-gaps.gaps());
   }
   return false;
 }
@@ -180,14 +154,9 @@ bool PushRun::accelerations(const std::vector<GapKey>& held, State& s) {
   s.a = Vector::Zero(model_->size());
   if (held.empty()) return true;
   if (!model_->accelerate(s.v)) return false;
-  MatrixXd J;
-  Vector byTime, gaps;
-  rowsOf(held, J, byTime, gaps);
-  Vector bias(gaps.size());
+  Vector bias(static_cast<Index>(held.size()));
   for (Index i = 0; i < bias.size(); ++i) bias[i] = model_->acceleration(held[u(static_cast<int>(i))]);
-  const Eigen::LLT<MatrixXd> llt(model_->metric());
-  const MatrixXd N = llt.matrixL().solve(J.transpose());
-  s.a = llt.matrixU().solve(pseudoInverse(N).transpose() * (-bias));
+  s.a = held_.solved(held).least(-bias);
   return true;
 }
 
