@@ -205,6 +205,9 @@ void MainWindow::makeJoinActions() {
   a.add(QStringLiteral("free pose"), tr("Take the nearest free pose"), {}, [this] {
      takeFreePose(bench_);
    })->setProperty(kWords, tr("overlap contact home start"));
+  a.add(QStringLiteral("free start"), tr("Begin the run at the nearest free pose"), {}, [this] {
+     startFree(bench_);
+   })->setProperty(kWords, tr("overlap contact start this run"));
   a.add(QStringLiteral("freedoms"), tr("Free&doms: left, idle, redundant"), {}, [this] {
      freedoms_->toggle();
    })->setProperty(kWords, tr("mobility degrees of freedom over-constrained cure"));

@@ -23,6 +23,33 @@ class PushingTest : public WindowTest {
     ASSERT_TRUE(bench.document().mechanism()->contacts.empty());
   }
   Id link(const char* name) const { return findByName(bench.document().mechanism()->links, name)->id; }
+  std::size_t linkIndex(const char* name) const {
+    const auto& links = bench.document().mechanism()->links;
+    for (std::size_t i = 0; i < links.size(); ++i)
+      if (links[i]->name == name) return i;
+    return 0;
+  }
+  /// A pixel of the scene that shows a link.
+  QPoint pixelOn(Id id) {
+    for (int y = 20; y < window.scene()->height() - 20; y += 12)
+      for (int x = 20; x < window.scene()->width() - 20; x += 12) {
+        const auto body = findBody(*bench.document().mechanism(), window.scene()->bodyAt(QPointF(x, y)));
+        if (body && body->link->id == id) return {x, y};
+      }
+    ADD_FAILURE() << "it is not to be seen";
+    return {};
+  }
+  /// The wheel turned at home by 1.5 degrees, so that it overlaps the driver's lock.
+  void openOverlap() {
+    ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/head-indexer/head-indexer.coop"));
+    settle();
+    const auto index = findByName(bench.document().mechanism()->joints, "index")->id;
+    bench.document().apply("turn the wheel", changedJoint(*bench.document().mechanism(), index,
+                                                          [](Joint& j) { j.home["turn"] = Field(31.5); }));
+    settle();
+    ASSERT_EQ(bench.solution().prepared()->overlaps.size(), 1u);
+  }
+  QLabel* hintOf(Stage stage) { return window.panel(stage)->findChild<QLabel*>(QStringLiteral("hint")); }
   double angle(const kinematics::TravelStep& s, int joint) const {
     const auto& run = *bench.runs().run()->travel;
     return kinematics::jointValue(run.system(), s.c, joint, 0, run.resolved()) / kDegree;
@@ -32,8 +59,10 @@ class PushingTest : public WindowTest {
 TEST_F(PushingTest, TwoLinksChosenPushAndTheHeadIsIndexed) {
   openIndexer();
   EXPECT_EQ(bench.solution().mobility()->left, 1) << "nothing moves the wheel yet";
-  bench.selection().select({link("driver"), link("wheel")});
-  QApplication::processEvents();
+  key(Qt::Key_2, Qt::AltModifier);
+  const QPoint driver = pixelOn(link("driver")), wheel = pixelOn(link("wheel"));
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, driver);
+  QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::ControlModifier, wheel);
   key(Qt::Key_C, Qt::ShiftModifier);
   settle();
   ASSERT_EQ(bench.document().mechanism()->contacts.size(), 1u);
@@ -47,8 +76,16 @@ TEST_F(PushingTest, TwoLinksChosenPushAndTheHeadIsIndexed) {
   const auto& travel = bench.runs().run()->result.travel;
   ASSERT_TRUE(travel.completed);
   EXPECT_NEAR(angle(travel.steps.front(), 1) - angle(travel.steps.back(), 1), 60, 0.05);
+  // scrub: in the middle of the strip the head has turned by half of a sixth of a turn, as its closed form has it there
+  Lanes* lanes = window.strip()->lanes();
+  const auto& axis = bench.runs().run()->result.axis;
+  QTest::mouseClick(lanes, Qt::LeftButton, Qt::NoModifier,
+                    QPoint(static_cast<int>(lanes->xOf(0.5 * (axis.front() + axis.back()))), lanes->height() / 3));
+  const auto wheelNow = [&] { return rotationVector(bench.pose().poses()[linkIndex("wheel")].R).z() / kDegree; };
+  const double half = wheelNow();
+  key(Qt::Key_Home);
+  EXPECT_GT(std::abs(std::remainder(wheelNow() - half, 360)), 10) << "the picture follows the cursor";
   // step through what happens
-  bench.runs().setCursor(0);
   std::vector<double> at;
   for (int k = 0; k < 3; ++k) {
     key(Qt::Key_Right, Qt::ControlModifier | Qt::ShiftModifier);
@@ -73,21 +110,34 @@ TEST_F(PushingTest, OneLinkAloneIsRefusedWithTheReason) {
 }
 
 TEST_F(PushingTest, AnOverlapIsNamedAndTheNearestFreePoseTaken) {
-  ASSERT_TRUE(window.openPath(QStringLiteral(COOPERAGE_DEMO) + "/head-indexer/head-indexer.coop"));
-  settle();
-  const auto index = findByName(bench.document().mechanism()->joints, "index")->id;
-  bench.document().apply("turn the wheel", changedJoint(*bench.document().mechanism(), index,
-                                                        [](Joint& j) { j.home["turn"] = Field(31.5); }));
-  settle();
-  ASSERT_EQ(bench.solution().prepared()->overlaps.size(), 1u);
-  bench.selection().setStage(Stage::join);
-  QApplication::processEvents();
+  openOverlap();
+  key(Qt::Key_2, Qt::AltModifier);
+  EXPECT_THAT(hintOf(Stage::join)->text().toStdString(), testing::HasSubstr("driver and wheel overlap by"));
   const std::string before = io::writeCoop(*bench.document().mechanism());
-  window.actions()->find("free pose")->trigger();
+  emit hintOf(Stage::join)->linkActivated(QStringLiteral("free"));
   settle();
   EXPECT_TRUE(bench.solution().prepared()->overlaps.empty());
   const auto home = bench.document().mechanism()->joints;
   EXPECT_NEAR(findByName(home, "index")->home.at("turn").number, 30, 0.2) << "back until the lock just touches";
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(io::writeCoop(*bench.document().mechanism()), before);
+}
+
+TEST_F(PushingTest, ARunBeginsAtTheNearestFreePose) {
+  openOverlap();
+  key(Qt::Key_4, Qt::AltModifier);
+  const std::string before = io::writeCoop(*bench.document().mechanism());
+  EXPECT_THAT(hintOf(Stage::run)->text().toStdString(), testing::HasSubstr("for this run"));
+  emit hintOf(Stage::run)->linkActivated(QStringLiteral("free start"));
+  settle();
+  ASSERT_TRUE(bench.runs().run());
+  const auto& travel = bench.runs().run()->result.travel;
+  EXPECT_TRUE(travel.completed);
+  EXPECT_NEAR(angle(travel.steps.front(), 1), 30, 0.2);
+  const auto& joints = bench.document().mechanism()->joints;
+  EXPECT_EQ(findByName(joints, "index")->home.at("turn").number, 31.5) << "home stays";
+  EXPECT_THAT(hintOf(Stage::run)->text().toStdString(), testing::Not(testing::HasSubstr("overlap")));
   key(Qt::Key_Z, Qt::ControlModifier);
   settle();
   EXPECT_EQ(io::writeCoop(*bench.document().mechanism()), before);

@@ -217,10 +217,11 @@ QString RunPanel::hint() const {
   const auto& m = *bench_.document().mechanism();
   if (m.drives.empty()) return tr("Nothing is driven yet: add a drive in stage Drive.");
   if (m.runs.empty()) return tr("<a href='add'>Add a run</a>: how long, and in how many steps.");
-  if (const auto& overlaps = bench_.solution().prepared()->overlaps; !overlaps.empty())
-    return tr("%1 and %2 overlap by %3 at home. Fix: <a href='free'>take the nearest free pose</a>.")
-        .arg(q(overlaps.front().links[0]), q(overlaps.front().links[1]),
-             exactText(overlaps.front().depth, dimension::kLength, m.units, 1e-6));
+  if (const auto overlap = overlapInTheWay(bench_))
+    return tr("%1 and %2 overlap by %3 at home. Fix: take the nearest free pose <a href='free'>as home</a>, or <a "
+              "href='free start'>for this run</a>.")
+        .arg(q(overlap->links[0]).toHtmlEscaped(), q(overlap->links[1]).toHtmlEscaped(),
+             exactText(overlap->depth, dimension::kLength, m.units, 1e-6));
   const RunData* run = bench_.runs().run();
   if (!run) return tr("<a href='compute'>Compute the run</a> (F5), then play it with Space.");
   if (bench_.runs().isRunStale() && !bench_.runs().live().busy())
@@ -251,6 +252,7 @@ void RunPanel::followHint(const QString& link) {
   if (link == QStringLiteral("add")) addRun();
   if (link == QStringLiteral("compute")) bench_.runs().startRun();
   if (link == QStringLiteral("free")) takeFreePose(bench_);
+  if (link == QStringLiteral("free start")) startFree(bench_);
   if (link == QStringLiteral("reverse")) bench_.runs().turnBackAtLimit();
   if (link == QStringLiteral("stop")) bench_.runs().moveStopAway();
   if (link == QStringLiteral("drives") && bench_.runs().run()) bench_.selection().select({bench_.runs().run()->id});

@@ -66,6 +66,29 @@ void takeFreePose(Workbench& bench) {
     bench.say(QObject::tr("Home is the nearest pose without overlap"));
 }
 
+std::optional<contact::Overlap> overlapInTheWay(const Workbench& bench) {
+  const auto& overlaps = bench.solution().prepared()->overlaps;
+  const auto& runs = bench.solution().resolved().runs;
+  const int run = bench.runs().currentRun();
+  if (overlaps.empty() || (run >= 0 && runs[static_cast<std::size_t>(run)].freeStart)) return std::nullopt;
+  return overlaps.front();
+}
+
+void startFree(Workbench& bench) {
+  const int run = bench.runs().currentRun();
+  if (run < 0 || !overlapInTheWay(bench)) {
+    bench.say(run < 0 ? QObject::tr("There is no run yet: add one in stage Run")
+                      : QObject::tr("No links of contacts overlap where the run begins"));
+    return;
+  }
+  const auto next = changed<Run>(*bench.document().mechanism(), &Mechanism::runs,
+                                 bench.solution().resolved().runs[static_cast<std::size_t>(run)].id,
+                                 [](Run& r) { r.freeStart = true; });
+  if (!bench.document().apply(QObject::tr("Begin at the nearest free pose"), next)) return;
+  bench.say(QObject::tr("The run begins at the nearest pose without overlap; home stays"));
+  if (!bench.runs().live().busy()) bench.runs().startRun();
+}
+
 QString pushWord(const std::string& code) {
   return code == "touches"      ? QObject::tr("touches")
          : code == "hands-over" ? QObject::tr("hands over")

@@ -14,6 +14,10 @@ void pushSelected(Workbench& bench);
 void holdSelected(Workbench& bench);
 /// Home goes to the nearest pose in which no links of contacts overlap.
 void takeFreePose(Workbench& bench);
+/// The current run begins at that pose; home stays as it is.
+void startFree(Workbench& bench);
+/// The deepest overlap at home that keeps the current run from starting; none if it begins at a free pose.
+std::optional<contact::Overlap> overlapInTheWay(const Workbench& bench);
 
 /// "touches", "hands over", "leaves", "falls" in the user's language.
 QString pushWord(const std::string& code);

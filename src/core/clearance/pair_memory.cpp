@@ -94,6 +94,7 @@ MotionFigures MotionSources::gather(int groupA, int groupB) {
   for (const double x : {run.duration, static_cast<double>(run.steps), run.fitAngle, run.fitLength,
                          run.reverseAtLimit ? 1.0 : 0.0, run.pastStops ? 1.0 : 0.0, s.size})
     w(x);
+  if (run_.pushed()) w.unknown();  // how it moves depends on the forms of what pushes
   w(Pose{Mat3::Identity(), s.middle});
   const auto ours = [&](int node) { return node > 0 && (root(node) == groupA || root(node) == groupB); };
   const auto& home = run_.home().configuration;

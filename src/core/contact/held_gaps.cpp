@@ -60,6 +60,18 @@ HeldGaps& HeldGaps::solved(const std::vector<GapKey>& held) {
   return *this;
 }
 
+std::vector<int> HeldGaps::open() const {
+  std::vector<int> out;
+  if (keys_.empty()) return out;
+  const double size = byValue_.cwiseAbs().maxCoeff();
+  const MatrixXd left = MatrixXd::Identity(byValue_.cols(), byValue_.cols()) -
+                        byValue_.completeOrthogonalDecomposition().pseudoInverse() * byValue_;
+  for (Index k = 0; k < byValue_.cols(); ++k)
+    if (byValue_.col(k).cwiseAbs().maxCoeff() > 1e-12 * size && left.row(k).cwiseAbs().maxCoeff() > 1e-9)
+      out.push_back(model_.pushed()[static_cast<std::size_t>(k)]);
+  return out;
+}
+
 VectorXd HeldGaps::least(const VectorXd& b) const {
   VectorXd y = inverse_.transpose() * b;
   llt_.matrixU().solveInPlace(y);

@@ -32,6 +32,8 @@ class HeldGaps {
   Eigen::VectorXd leftOf(const Eigen::VectorXd& row) const;
   /// Do they determine all values that they depend on?
   bool determine() const { return determine_; }
+  /// Dofs that they move, and to which they leave other ways.
+  std::vector<int> open() const;
 
  private:
   PushModel& model_;

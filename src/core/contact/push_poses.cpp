@@ -101,6 +101,14 @@ void PushRun::at(double t, bool arriving, double* q, double* qd, double* qdd) {
   }
 }
 
+std::vector<PushRun::Open> PushRun::open() const {
+  std::vector<Open> out;
+  for (const Phase& p : phases_)
+    for (const int dof : p.open)
+      if (p.to > p.from) out.push_back({p.from, p.to, dof});
+  return out;
+}
+
 std::vector<kinematics::Touch> PushRun::touching(double t) {
   std::vector<kinematics::Touch> out;
   State s;

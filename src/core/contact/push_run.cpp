@@ -30,7 +30,7 @@ std::unique_ptr<kinematics::FreedomSource> PushRun::clone() const {
   auto out = std::make_unique<PushRun>(std::make_unique<PushModel>(*model_));
   out->phases_ = phases_;
   out->now_ = now_;
-  out->open_ = open_;
+  out->goesOn_ = goesOn_;
   out->until_ = until_;
   out->lost_ = lost_;
   out->jam_ = jam_;
@@ -47,7 +47,7 @@ void PushRun::begin(double t, double until, const Configuration& c) {
   events_.clear();
   jam_.reset();
   before_.clear();
-  open_ = fell_ = false;
+  goesOn_ = fell_ = false;
   lost_.reset();
   first_ = true;
   shorts_ = 0;
@@ -75,7 +75,7 @@ void PushRun::forgetAfter(double t, double until) {
   }
   events_.erase(std::remove_if(events_.begin(), events_.end(), [&](const auto& e) { return e.t >= t; }), events_.end());
   if (jam_ && jam_->t >= t) jam_.reset();
-  open_ = fell_ = false;
+  goesOn_ = fell_ = false;
   lost_.reset();
   pace_ = 1e300;
   until_ = until;
@@ -168,7 +168,8 @@ bool PushRun::letGo(State& s) {
 
 /// What is held slips off its end: it has nothing to stand on any more a moment later, and goes from there to where it
 /// is held again.
-bool PushRun::slipOff(State& s) {
+/// @param goesOn whether there is anywhere to be a moment later; if not, what was held jams
+bool PushRun::slipOff(State& s, bool& goesOn) {
   const double t = s.t;
   for (double later = 1e-10; later < 1e-5; later *= 10) {
     State to = s;
@@ -176,6 +177,7 @@ bool PushRun::slipOff(State& s) {
     std::vector<GapKey> active, conflict;
     bool moved = false;
     if (!settle(to, moved, conflict)) continue;
+    goesOn = true;
     if (!model_->go(t, s.q, s.c) || model_->hurry(0, to.q - s.q) < 1e-2) continue;
     if (!catchUp(t, to.q, to, active, conflict)) continue;
     s = to;
@@ -204,7 +206,12 @@ bool PushRun::startPhase() {
   bool moved = false;
   if (slips_) {
     slips_ = false;
-    moved = slipOff(s);
+    bool goesOn = false;
+    moved = slipOff(s, goesOn);
+    if (!goesOn) {
+      halt(s.t, before_);
+      return false;
+    }
     if (!moved && !settle(s, moved, conflict)) {
       halt(s.t, conflict);
       return false;
@@ -243,6 +250,7 @@ bool PushRun::startPhase() {
     if (!model_->go(s.t, s.q, s.c)) break;
     const Push& push = pushOf(active, s.t);
     trial.determined = push.determined;
+    if (!push.determined) trial.open = held_.solved(active).open();
     for (const GapKey& k : active) trial.facing.push_back(model_->one(k, row) && row.facing);
     State first = s, to;
     if (!onto(s.t, active, first)) {
@@ -269,7 +277,7 @@ bool PushRun::startPhase() {
   p.knots.push_back(s);
   now_ = s;
   phases_.push_back(std::move(p));
-  open_ = true;
+  goesOn_ = true;
   return true;
 }
 
@@ -282,15 +290,16 @@ void PushRun::endPhase(State at, Why why) {
   let_ = why == Why::pull ? pulls_ : std::nullopt;
   slips_ = why == Why::slip;
   now_ = std::move(at);
-  open_ = false;
+  goesOn_ = false;
 }
 
 /// One step within a phase, halved until nothing moves farther than it may. @param h as far as it would go
 PushRun::Why PushRun::step(Phase& p, double knot, double& h, State& to) {
   for (int k = 0;; ++k) {
     const double end = now_.t + h >= knot ? knot : now_.t + h;
-    if (!advance(p, now_, end, to)) return Why::closure;
-    if (model_->way(start_) > 2 && k < 40) {
+    const bool came = advance(p, now_, end, to);
+    if (!came && k > 12) return Why::closure;
+    if (!came || (model_->way(start_) > 2 && k < 40)) {
       h *= 0.5;
       continue;
     }
@@ -298,6 +307,7 @@ PushRun::Why PushRun::step(Phase& p, double knot, double& h, State& to) {
     const Why why = valid(p, to);
     if (!p.determined || determined_) return why;
     p.determined = false;  // at its beginning one value stood square to what pushes, by chance
+    p.open = held_.solved(p.held).open();
   }
 }
 
@@ -404,19 +414,24 @@ PushRun::State PushRun::locate(const Phase& p, double upto, Why& why) {
   return low;
 }
 
-/// Where one event follows upon the other at the same instant, a short catch-up steps over them.
+/// Where one event follows upon the other at the same instant, a short catch-up steps over them: a longer one where
+/// that, too, stands corner on corner.
 bool PushRun::leapOver(double knot, State& low) {
   std::vector<GapKey> active, conflict;
-  leap_ = std::min(std::max(1e-9 * until_, 4 * leap_), stepFrom(low));
-  State s = low;
-  if (!catchUp(std::min(knot, low.t + leap_), low.q, s, active, conflict)) {
-    now_ = low;
-    halt(low.t, conflict);
-    return false;
+  const double most = std::min(stepFrom(low), knot - low.t);
+  leap_ = std::max(1e-9 * until_, 4 * leap_);
+  for (;; leap_ *= 4) {
+    State s = low;
+    if (catchUp(low.t + std::min(leap_, most), low.q, s, active, conflict)) {
+      s.v = s.a = Vector::Zero(model_->size());
+      low = std::move(s);
+      return true;
+    }
+    if (!conflict.empty() || leap_ >= std::min(most, 1e-5 * until_)) break;
   }
-  s.v = s.a = Vector::Zero(model_->size());
-  low = std::move(s);
-  return true;
+  now_ = low;
+  halt(low.t, conflict);
+  return false;
 }
 
 void PushRun::keep(const State& s) {
@@ -428,7 +443,7 @@ void PushRun::keep(const State& s) {
 double PushRun::reach(double t, Progress* progress) {
   while (now_.t < t && !jam_ && !lost_) {
     if (progress && progress->cancelled()) break;
-    if (!open_ && !startPhase()) break;
+    if (!goesOn_ && !startPhase()) break;
     Phase& p = phases_.back();
     const double knot = std::min(until_, model_->drives().nextKnot(now_.t, until_));
     if (!model_->go(now_.t, now_.q, now_.c)) {

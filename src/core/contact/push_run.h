@@ -30,6 +30,7 @@ class PushRun : public kinematics::FreedomSource {
   const std::optional<kinematics::Jam>& jam() const override { return jam_; }
   const std::optional<Lost>& lost() const override { return lost_; }
   const std::vector<kinematics::PushEvent>& events() const override { return events_; }
+  std::vector<Open> open() const override;
   const kinematics::Configuration& last() const override { return now_.c; }
   std::vector<kinematics::Touch> touching(double t) override;
   std::pair<double, double> play(double t, int dof, double most) override;
@@ -37,9 +38,8 @@ class PushRun : public kinematics::FreedomSource {
   PushModel& model() { return *model_; }
   /// Overlaps of the contact pairs at a pose, deepest first.
   std::vector<GapRow> overlaps(double t, const kinematics::Configuration& c);
-  /// The nearest free pose: pushed values moved as little as possible until nothing overlaps, with the depth that is
-  /// looked at raised in stages. @return false where there is none within the smaller body's size
-  bool free(double t, kinematics::Configuration& c);
+  /// With the depth that is looked at raised in stages; within the smaller body's size.
+  bool free(double t, kinematics::Configuration& c) override;
 
  private:
   using Vector = Eigen::VectorXd;
@@ -52,6 +52,7 @@ class PushRun : public kinematics::FreedomSource {
     double from = 0, to = 0;
     bool jumps = false;  ///< places at its beginning are others than those at the end of the one before
     bool determined = true;
+    std::vector<int> open;  ///< dofs that the held gaps move and leave ways to
     std::vector<GapKey> held;
     std::vector<char> facing;  ///< of each held at the beginning
     std::vector<State> knots;
@@ -89,7 +90,7 @@ class PushRun : public kinematics::FreedomSource {
   bool leapOver(double knot, State& low);
   void keep(const State& s);
   bool letGo(State& s);
-  bool slipOff(State& s);
+  bool slipOff(State& s, bool& goesOn);
   bool lean(State& s, std::vector<GapKey>& active, std::vector<GapKey>& conflict);
   bool startPhase();
   void endPhase(State at, Why why);
@@ -106,7 +107,7 @@ class PushRun : public kinematics::FreedomSource {
   long pushedAt_ = -1;
   std::vector<Phase> phases_;
   State now_;
-  bool open_ = false;  ///< the last phase goes on
+  bool goesOn_ = false;  ///< the last phase does
   double until_ = 0;
   std::optional<Lost> lost_;
   double tolerance_ = 0;  ///< m

@@ -205,6 +205,8 @@ bool PushRun::integrate(const Phase& p, const State& from, double t, State& out)
   return true;
 }
 
+constexpr double kSure = 0.01;  // of a quarter of the thinnest part: corrections so small are never doubted
+
 /// From a state of a phase to another time in it.
 bool PushRun::advance(const Phase& p, const State& from, double t, State& out) {
   if (!p.determined) {
@@ -213,7 +215,10 @@ bool PushRun::advance(const Phase& p, const State& from, double t, State& out) {
     out = from;
     const double h = t - from.t;
     out.q += h * from.v + 0.5 * h * h * from.a;
+    const Vector guess = out.q;
     if (!onto(t, p.held, out)) return false;
+    // as far off as that it may be on another branch
+    if (model_->hurry(0, out.q - guess) > 0.5 * std::max(model_->hurry(0, guess - from.q), kSure)) return false;
   }
   out.t = t;
   out.v = pushOf(p.held, t).v;
@@ -237,14 +242,33 @@ bool PushRun::stateAt(const Phase& p, double t, State& out) {
   const Vector v0 = T * a.v, v1 = T * b.v, a0 = T * T * a.a, a1 = T * T * b.a;
   const Vector P = b.q - a.q - v0 - 0.5 * a0, Q = v1 - v0 - a0, R = a1 - a0;
   const Vector c3 = 10 * P - 4 * Q + 0.5 * R, c4 = -15 * P + 7 * Q - R, c5 = 6 * P - 3 * Q + 0.5 * R;
-  // where rates grow beyond all bounds (a pawl about to fall) the quintic swings far out
-  const Vector straight = a.q + x * (b.q - a.q), way = (b.q - a.q).cwiseAbs();
+  // between both ends, or beyond them where it turns back
+  const auto strays = [&] {
+    for (Index i = 0; i < out.q.size(); ++i) {
+      const double room = 0.02 * std::abs(b.q[i] - a.q[i]) + 1e-12 +
+                          (v0[i] * v1[i] < 0 ? 0.5 * std::min(std::abs(v0[i]), std::abs(v1[i])) : 0);
+      if (out.q[i] < std::min(a.q[i], b.q[i]) - room || out.q[i] > std::max(a.q[i], b.q[i]) + room) return true;
+    }
+    return false;
+  };
   out.q = a.q + x * (v0 + x * (0.5 * a0 + x * (c3 + x * (c4 + x * c5))));
-  for (Index i = 0; i < out.q.size(); ++i)
-    if (!(std::abs(out.q[i] - straight[i]) <= 2 * way[i])) out.q[i] = straight[i];
-  if (!onto(t, p.held, out)) return false;
-  out.v = pushOf(p.held, t).v;
-  return accelerations(p.held, out);
+  if (!strays() && onto(t, p.held, out) && !strays()) {
+    out.v = pushOf(p.held, t).v;
+    return accelerations(p.held, out);
+  }
+  // where rates grow beyond all bounds (a pawl about to fall, a jam) the quintic swings far out: step by step
+  bool came = false;
+  for (int steps = 4; steps <= 256; steps *= 4) {
+    State s = a, to;
+    came = true;
+    for (int i = 1; i <= steps && came; ++i) {
+      came = advance(p, s, i == steps ? t : a.t + (t - a.t) * i / steps, to);
+      s = to;
+    }
+    out = s;
+    if (came && !strays()) return true;
+  }
+  return came;
 }
 
 }  // namespace cooperage::contact

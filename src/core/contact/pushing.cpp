@@ -78,27 +78,6 @@ std::vector<Overlap> overlapsIn(PushRun& run, const Configuration& home) {
   return out;
 }
 
-/// Where one joint leaves several freedoms to what pushes, the least motion is weighed by masses.
-void tellFreeLinks(const Resolved& resolved, const kinematics::System& system, const std::vector<int>& pushed,
-                   std::vector<Message>& messages) {
-  for (std::size_t i = 0; i < resolved.joints.size(); ++i) {
-    const int compiled = system.compiledJoint(static_cast<int>(i));
-    if (compiled < 0) continue;
-    const auto& j = system.joints[u(compiled)];
-    const auto freedoms = std::count_if(pushed.begin(), pushed.end(),
-                                        [&](int dof) { return dof >= j.firstDof && dof < j.firstDof + j.dofs; });
-    if (freedoms < 2) continue;
-    const std::string& link = resolved.links[u(resolved.joints[i].linkB)].name;
-    messages.push_back(
-        {Severity::note,
-         "depends-on-masses",
-         {link, resolved.joints[i].name},
-         fmt::format("{} depends on masses where contacts don't determine its motion: joint {} leaves it "
-                     "{} freedoms; volumes stand for masses",
-                     link, resolved.joints[i].name, freedoms)});
-  }
-}
-
 std::string textOf(const std::vector<Overlap>& overlaps) {
   std::string text;
   for (const Overlap& o : overlaps)
@@ -147,11 +126,16 @@ kinematics::MakePushed pushedBy(ContactBodiesPtr bodies) {
     if (!overlaps.empty()) {
       Configuration c = home;
       const bool free = pusher->free(0, c);
-      return Error{"overlap-at-home", overlaps.front().contact,
-                   textOf(overlaps) + (free ? "; take the nearest free pose, or move a link"
-                                            : "; there is no free pose near by: move a link")};
+      if (!free || !settings.freeStart)
+        return Error{"overlap-at-home", overlaps.front().contact,
+                     textOf(overlaps) + (free ? "; take the nearest free pose, or move a link"
+                                              : "; there is no free pose near by: move a link")};
+      out.messages.push_back(
+          {Severity::note,
+           "free-start",
+           {overlaps.front().contact},
+           textOf(overlaps) + fmt::format("; run {} begins at the nearest free pose", settings.name)});
     }
-    tellFreeLinks(run.resolved(), run.system(), pusher->dofs(), out.messages);
     out.source = std::move(pusher);
     return out;
   };

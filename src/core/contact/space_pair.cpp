@@ -85,6 +85,46 @@ double signedNear(const SpaceBody& body, const Vec3& point, double reach) {
   return out;
 }
 
+/// Lies a body wholly within another? Their faces don't cross, so that one place tells; some are asked for safety.
+bool liesIn(const SpaceBody& a, const RelativeMotion& m, const SpaceBody& b) {
+  constexpr std::size_t kAsked = 8;
+  const double reach = 2 * b.reach;
+  const std::size_t each = std::max<std::size_t>(1, a.features.size() / kAsked);
+  for (std::size_t i = 0; i < a.features.size(); i += each) {
+    const SpaceFeature& f = a.features[i];
+    const double middle[2] = {0.5 * (f.low[0] + f.high[0]), 0.5 * (f.low[1] + f.high[1])};
+    SpacePoint at;
+    f.of->at(middle, at);
+    if (!(signedNear(b, m.point(at.x), reach) < -kOn)) return false;
+  }
+  return !a.features.empty();
+}
+/// The shortest way on which the boxes around all features come apart, along the faces' normals or one of many others.
+double wayOut(const SpaceBody& a, const RelativeMotion& m, const SpaceBody& b) {
+  const auto support = [](const SpaceBody& o, const Vec3& along) {
+    double most = -1e300;
+    for (const SpaceFeature& f : o.features)
+      most = std::max(most, f.boxCentre.dot(along) + (f.boxAxes.transpose() * along).cwiseAbs().dot(f.boxHalf));
+    return most;
+  };
+  double least = 1e300;
+  const auto along = [&](const Vec3& e) {
+    least = std::min(least, support(b, e) + support(a, -(m.R.transpose() * e)) - m.p.dot(e));
+  };
+  constexpr int kDirections = 200, kFaceNormals = 100;
+  int normals = 0;
+  for (const SpaceFeature& f : b.features)
+    if (f.dim == 2 && normals++ < kFaceNormals) along(f.axis);
+  normals = 0;
+  for (const SpaceFeature& f : a.features)
+    if (f.dim == 2 && normals++ < kFaceNormals) along(-(m.R * f.axis));
+  for (int i = 0; i < kDirections; ++i) {  // on a spiral from pole to pole
+    const double z = 1 - (2 * i + 1.0) / kDirections, r = std::sqrt(1 - z * z), angle = kPi * (3 - std::sqrt(5.0)) * i;
+    along({r * std::cos(angle), r * std::sin(angle), z});
+  }
+  return least;
+}
+
 LinkWeight weightOf(const LinkFaces& faces) {
   LinkWeight out;
   for (const auto& b : faces.bodies) out.mass += b->volume;
@@ -150,6 +190,16 @@ class SpacePair final : public PairGaps {
   }
   double room(const PlaceKey& key, const RelativeMotion& m) const override {
     return spaceRoom(featureA(key), featureB(key), m, kSlack);
+  }
+  double crossing(const RelativeMotion& m) const override {
+    RelativeMotion back;
+    back.R = m.R.transpose();
+    back.p = -(back.R * m.p);
+    double most = 0;
+    for (const auto& a : a_->bodies)
+      for (const auto& b : b_->bodies)
+        if (liesIn(*a, m, *b) || liesIn(*b, back, *a)) most = std::max(most, wayOut(*a, m, *b));
+    return most;
   }
   bool goesOn(const PlaceKey& from, const PlaceKey& to) const override {
     return from.partA == to.partA && from.partB == to.partB && featureA(from).source == featureA(to).source &&

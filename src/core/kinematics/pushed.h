@@ -67,6 +67,9 @@ class FreedomSource {
   virtual void follow(DrivenMotion drives) = 0;
   /// Begins anew at a closed configuration. @param until nothing is asked for beyond this time
   virtual void begin(double t, double until, const Configuration& c) = 0;
+  /// Moves its dofs as little as possible until nothing that they push overlaps, the drives as they stand at a time.
+  /// @return false where there is no such pose near by
+  virtual bool free(double t, Configuration& c) = 0;
   /// What lies beyond a time is worked out anew, since the drives go another way there.
   virtual void forgetAfter(double t, double until) = 0;
   /// Works out up to a time. @return how far it came: less where it was cancelled, is jammed or can't be closed
@@ -89,6 +92,12 @@ class FreedomSource {
   };
   virtual const std::optional<Lost>& lost() const = 0;
   virtual const std::vector<PushEvent>& events() const = 0;
+  /// Times between which what pushes left ways open to a dof that it moved: there its motion depends on masses.
+  struct Open {
+    double from = 0, to = 0;
+    int dof = 0;
+  };
+  virtual std::vector<Open> open() const = 0;
   /// The closed configuration where it came to.
   virtual const Configuration& last() const = 0;
   /// What touches and pushes at a time.

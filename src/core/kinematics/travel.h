@@ -153,6 +153,7 @@ class TravelRun {
   void pushedJerks(double t, std::vector<double>& qddd) const;
   std::optional<Ended> jamIn(double from, double to) const;
   void tellPushes(double t, Travel& travel) const;
+  void tellOpen(double t, Travel& travel) const;
   std::string jamText(const Ended& e) const;
   void tellLeft();
   Status makeDrives();

@@ -63,6 +63,7 @@ bool TravelRun::goToStartPushing(TravelStep& s, Travel& travel) {
                        }
                      },
                      [](double, double limit) { return limit; }});
+    if (settings().freeStart) pushed_->free(0, c);
     pushed_->begin(0, 1, c);
     const double reached = pushed_->reach(1, nullptr);
     c = pushed_->last();
@@ -79,6 +80,7 @@ bool TravelRun::goToStartPushing(TravelStep& s, Travel& travel) {
     }
   }
   followRun();
+  if (settings().freeStart && !moves) pushed_->free(0, c);
   pushed_->begin(0, end, c);
   pushed_->reach(std::min(end, 1e-300), nullptr);
   s.c = pushed_->last();
@@ -169,6 +171,7 @@ std::string TravelRun::jamText(const Ended& e) const {
 }
 
 void TravelRun::tellPushes(double t, Travel& travel) const {
+  tellOpen(t, travel);
   for (const PushEvent& e : pushed_->events()) {
     if (e.t > t) continue;
     const double at = axisAt(e.t);
@@ -179,6 +182,27 @@ void TravelRun::tellPushes(double t, Travel& travel) const {
            "falls",
            {e.contact},
            fmt::format("contact {}: {} falls at {}", e.contact, fmt::join(e.links, " or "), axisText(at))});
+  }
+}
+
+/// Where contacts leave a link that they move other ways, the least motion is weighed by masses.
+void TravelRun::tellOpen(double t, Travel& travel) const {
+  std::vector<std::pair<int, double>> told;  // joint, and when first
+  for (const FreedomSource::Open& o : pushed_->open()) {
+    const int joint = system_->dofs[u(o.dof)].joint;
+    if (o.from > t || system_->joints[u(joint)].source < 0 ||
+        std::any_of(told.begin(), told.end(), [&](const auto& x) { return x.first == joint; }))
+      continue;
+    told.emplace_back(joint, o.from);
+    const auto& j = resolved_.joints[u(system_->joints[u(joint)].source)];
+    const std::string& link = resolved_.links[u(j.linkB)].name;
+    travel.messages.push_back(
+        {Severity::note,
+         "depends-on-masses",
+         {link, j.name},
+         fmt::format("{} depends on masses: from {} on contacts don't determine how joint {} moves; volumes stand for "
+                     "masses",
+                     link, axisText(axisAt(o.from)), j.name)});
   }
 }
 

@@ -150,6 +150,7 @@ void describeRun(A& a, T& r) {
   a.choice("at_limit", r.atLimit, AtLimit::stop);
   a.flag("past_stops", r.pastStops, false);
   a.flag("stop_at_contact", r.stopAtContact, false);
+  a.flag("free_start", r.freeStart, false);
   a.field("accuracy", r.accuracy, dimension::kLength);
   a.field("fit_depth", r.fitDepth, dimension::kLength);
   a.group("fit", [&](auto& in) {

@@ -412,6 +412,7 @@ struct Run {
   std::vector<Field> ghostMarks;  ///< and at these places of the travel axis
   AtLimit atLimit = AtLimit::stop;
   bool pastStops = false, stopAtContact = false;
+  bool freeStart = false;  ///< begins at the nearest pose in which no links of contacts overlap
   std::optional<Field> accuracy, fitDepth, fitAngle, fitLength;
   std::vector<Word<RunCheck>> check{RunCheck::interference, RunCheck::requirements, RunCheck::stops};
   std::vector<std::pair<Id, Id>> leaveOut;  ///< pairs of links

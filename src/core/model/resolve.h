@@ -222,7 +222,7 @@ struct Resolved {
     std::vector<std::pair<int, double>> start;
     int sweepDrive = -1;
     double sweepFrom = 0, sweepTo = 0;
-    bool reverseAtLimit = false, pastStops = false, stopAtContact = false;
+    bool reverseAtLimit = false, pastStops = false, stopAtContact = false, freeStart = false;
     double accuracy = 2e-5, fitDepth = 2e-5, fitAngle = 1e-4, fitLength = 1e-5;
     std::vector<Word<RunCheck>> check;
     bool wants(RunCheck what) const { return std::find(check.begin(), check.end(), what) != check.end(); }

@@ -42,6 +42,7 @@ static bool resolveRun(Resolving& ctx, const Run& given) {
   r.reverseAtLimit = given.atLimit == AtLimit::reverse;
   r.pastStops = given.pastStops;
   r.stopAtContact = given.stopAtContact;
+  r.freeStart = given.freeStart;
   r.check = given.check;
   r.ghostEvery = given.ghostEvery;
   if (given.steps < 1 || given.steps > 10000000)

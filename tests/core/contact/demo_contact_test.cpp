@@ -2,12 +2,9 @@
 // The demos that move by contact, looked at by the distance of their solids at poses finer than their steps.
 #include <gtest/gtest.h>
 
-#include <BRepExtrema_DistShapeShape.hxx>
-#include <TopLoc_Location.hxx>
-
 #include "io/coop_file.h"
 #include "kinematics/gauges.h"
-#include "shape/placement.h"
+#include "prisms.h"
 #include "study/studies.h"
 
 namespace cooperage::contact {
@@ -75,13 +72,8 @@ void expectNoOverlap(const std::string& name, int every) {
             for (const auto& y : linkB.bodies) {
               const auto sx = demo.solid(x, linkA.name), sy = demo.solid(y, linkB.name);
               if (!sx || !sy) continue;
-              const auto at = [](const shape::SolidPtr& solid, const Pose& pose) {
-                return solid->shape.Moved(TopLoc_Location(shape::toTrsf(pose)));
-              };
-              BRepExtrema_DistShapeShape d(at(sx, moved * x.placement), at(sy, solver.linkPose(b) * y.placement));
-              ASSERT_TRUE(d.IsDone());
-              EXPECT_FALSE(d.InnerSolution()) << k;
-              EXPECT_GT(d.Value(), 0) << linkA.name << " and " << linkB.name << " at " << s.t << " s";
+              EXPECT_GT(test::distance(sx->shape, moved * x.placement, sy->shape, solver.linkPose(b) * y.placement), 0)
+                  << linkA.name << " and " << linkB.name << " at " << s.t << " s";
             }
         }
   }

@@ -175,6 +175,29 @@ study::SolidOf solidsIn(shape::ShapeStore& store) {
   };
 }
 
+// One inside another: no gap tells, since no face is near. It is told, with a way that takes it out.
+TEST(SpaceGaps, ABodyInABodyIsTold) {
+  const Placed small = placed(BRepPrimAPI_MakeBox(gp_Pnt(-1, -1, -1), 2, 2, 2).Shape()),
+               large = placed(BRepPrimAPI_MakeBox(gp_Pnt(-20, -20, -8), 40, 40, 16).Shape());
+  RelativeMotion m;
+  m.R = rotationOf(Vec3(0.3, -0.2, 0.5));
+  m.p = {0.004, 0, 0.001};
+  for (const bool swapped : {false, true}) {
+    SCOPED_TRACE(swapped);
+    RelativeMotion way = m;
+    if (swapped) {
+      way.R = m.R.transpose();
+      way.p = -(way.R * m.p);
+    }
+    const auto pair = swapped ? spacePair(large.faces, small.faces) : spacePair(small.faces, large.faces);
+    const double out = pair->crossing(way);
+    EXPECT_GT(out, 0.007) << "to the nearest side, and its own half";
+    EXPECT_LT(out, 0.009);
+    way.p *= 20;
+    EXPECT_EQ(pair->crossing(way), 0) << "beside one another";
+  }
+}
+
 /// A tilted plate that turns, and a plunger with a ball at its end that a weight holds on it.
 TEST(SpaceRuns, APlungerOnATurningTiltedPlateFollowsItsClosedForm) {
   const double tilt = 0.2, ball = 4e-3, arm = 0.03, top = 5e-3;
