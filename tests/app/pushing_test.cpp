@@ -59,7 +59,7 @@ class PushingTest : public WindowTest {
 TEST_F(PushingTest, TwoLinksChosenPushAndTheHeadIsIndexed) {
   openIndexer();
   EXPECT_EQ(bench.solution().mobility()->left, 1) << "nothing moves the wheel yet";
-  key(Qt::Key_2, Qt::AltModifier);
+  // four actions, from any stage
   const QPoint driver = pixelOn(link("driver")), wheel = pixelOn(link("wheel"));
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::NoModifier, driver);
   QTest::mouseClick(window.scene(), Qt::LeftButton, Qt::ControlModifier, wheel);

@@ -247,8 +247,9 @@ void CardPage::parameters() {
 }
 
 void CardPage::check(QFormLayout* form, const QString& text, const QString& name, bool now,
-                     std::function<Mechanism(bool)> change) {
+                     std::function<Mechanism(bool)> change, const QString& tip) {
   auto* b = new QCheckBox(text);
+  b->setToolTip(tip);
   b->setObjectName(name);
   b->setChecked(now);
   connect(b, &QCheckBox::toggled, this,

@@ -33,8 +33,9 @@ class CardPage : public QObject {
   void button(QFormLayout* form, const QString& text, std::function<void()> press, bool primary = false);
   /// A worked-out figure; it never widens the card.
   QLabel* figureLine(QFormLayout* form, const QString& label, const QString& value, const QString& name);
+  /// @param change makes the document with it on or off
   void check(QFormLayout* form, const QString& text, const QString& name, bool now,
-             std::function<model::Mechanism(bool)> change);
+             std::function<model::Mechanism(bool)> change, const QString& tip = {});
   void pickOne(QFormLayout* form, const QString& label, const QString& name,
                const std::vector<std::pair<QString, QString>>& items, const QString& now,
                std::function<Result<model::Mechanism>(const QString&)> change);

@@ -240,8 +240,10 @@ void RunPage::showRun(const Run& run) {
   check(form, tr("stops at contact"), QStringLiteral("stop at contact"), run.stopAtContact,
         [change](bool on) { return change([&](Run& r) { r.stopAtContact = on; }); });
   if (!m.contacts.empty())
-    check(form, tr("begins at the nearest free pose"), QStringLiteral("free start"), run.freeStart,
-          [change](bool on) { return change([&](Run& r) { r.freeStart = on; }); });
+    check(
+        form, tr("starts free"), QStringLiteral("free start"), run.freeStart,
+        [change](bool on) { return change([&](Run& r) { r.freeStart = on; }); },
+        tr("Where links of contacts overlap at home, the run begins at the nearest pose without overlap"));
   check(form, tr("passes stops"), QStringLiteral("past stops"), run.pastStops,
         [change](bool on) { return change([&](Run& r) { r.pastStops = on; }); });
   figure(form, tr("Accuracy"), run.accuracy.value_or(Field(2e-5 / m.units.factor(dimension::kLength))),

@@ -195,8 +195,8 @@ void RunPanel::contactEvents(std::vector<LedgerRow>& out) const {
     r.of = LedgerRow::Of::push;
     r.index = static_cast<int>(i);
     r.icon = QStringLiteral("app/pair");
-    r.title = tr("%1 \u2013 %2").arg(q(marks[i].links[0]), q(marks[i].links[1]));
-    r.detail = pushText(marks[i], *run, bench_.document().mechanism()->units);
+    r.title = pushTitle(marks[i], *run, bench_.document().mechanism()->units);
+    r.detail = pushText(marks[i], bench_.document().mechanism()->units);
     r.tag = pushWord(marks[i].code);
     r.tone = marks[i].code == "falls" ? Tone::warning : Tone::quiet;
     out.push_back(r);

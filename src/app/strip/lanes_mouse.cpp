@@ -200,8 +200,8 @@ bool Lanes::event(QEvent* e) {
       for (std::size_t i = 0; i < run->result.travel.marks.size(); ++i) {
         const auto& mark = run->result.travel.marks[i];
         if (!mark.links.empty() && markRect(static_cast<int>(i)).adjusted(-2, -2, 2, 2).contains(help->pos()))
-          text =
-              pushWord(mark.code) + QStringLiteral(", ") + pushText(mark, *run, bench_.document().mechanism()->units);
+          text = pushTitle(mark, *run, bench_.document().mechanism()->units) + QStringLiteral(": ") +
+                 pushWord(mark.code) + QStringLiteral(", ") + pushText(mark, bench_.document().mechanism()->units);
       }
     const int lane = laneAt(help->pos().y());
     if (text.isEmpty() && lane >= 0 && help->pos().x() < view_.left) {

@@ -96,13 +96,17 @@ QString pushWord(const std::string& code) {
                                 : QObject::tr("falls");
 }
 
-QString pushText(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units) {
+QString pushText(const kinematics::Mark& mark, const DocumentUnits& units) {
   const double mm = units.factor(dimension::kLength);
   const auto figure = [&](double x) { return QString::number(x / mm, 'f', 1); };
-  return QObject::tr("%1, gap %6, at %2, %3, %4 %5")
-      .arg(exactText(mark.from, run.result.axisDimension, units, 1e-4), figure(mark.place.x()), figure(mark.place.y()),
-           figure(mark.place.z()), q(units.length),
-           exactText(std::abs(mark.gap) < 1e-9 ? 0 : mark.gap, dimension::kLength, units, 1e-7));
+  return QObject::tr("gap %1, at %2, %3, %4 %5")
+      .arg(std::abs(mark.gap) < 1e-9 ? QStringLiteral("0") : exactText(mark.gap, dimension::kLength, units, 1e-7),
+           figure(mark.place.x()), figure(mark.place.y()), figure(mark.place.z()), q(units.length));
+}
+
+QString pushTitle(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units) {
+  return QObject::tr("%1 \u2013 %2 at %3")
+      .arg(q(mark.links[0]), q(mark.links[1]), exactText(mark.from, run.result.axisDimension, units, 1e-4));
 }
 
 }  // namespace cooperage::app

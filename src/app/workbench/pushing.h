@@ -21,7 +21,9 @@ std::optional<contact::Overlap> overlapInTheWay(const Workbench& bench);
 
 /// "touches", "hands over", "leaves", "falls" in the user's language.
 QString pushWord(const std::string& code);
-/// Where on the axis it happened, at what place, and what is left between the links.
-QString pushText(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units);
+/// What is left between the links where it happened, and at what place.
+QString pushText(const kinematics::Mark& mark, const DocumentUnits& units);
+/// Which links, and where on the axis.
+QString pushTitle(const kinematics::Mark& mark, const RunData& run, const DocumentUnits& units);
 
 }  // namespace cooperage::app

@@ -76,6 +76,14 @@ void RunBook::take(std::shared_ptr<RunData> run, bool quiet) {
     if (m.severity != Severity::note) speaker_.say(q(m.text), m.severity == Severity::error);
 }
 
+/// What can't be run has no result: one of this very document was worked out before all its bodies were there.
+void RunBook::drop() {
+  if (!run_ || run_->source != document_.mechanism()) return;
+  results_.erase(run_->id);
+  run_.reset();
+  if (pose_.isAtCursor()) pose_.goHome();
+}
+
 void RunBook::startRun() {
   solution_.settle();
   const int index = currentRun();
@@ -105,6 +113,7 @@ void RunBook::startRun() {
       [this, answer] {
         partial_.reset();
         if (!answer->problem.isEmpty()) {
+          if (answer->refused) drop();
           speaker_.say(answer->problem, true);
           emit changed();
           return;
@@ -181,6 +190,7 @@ void RunBook::startLive() {
       },
       [this, answer] {
         if (!answer->problem.isEmpty() || answer->run->result.travel.steps.empty()) {
+          if (answer->refused) drop();
           if (!answer->problem.isEmpty()) speaker_.say(answer->problem, true);
           if (pose_.isAtCursor()) pose_.goHome();
         } else {

@@ -67,6 +67,7 @@ class RunBook : public QObject {
 
   /// A new run takes the place of the old one, which stays to compare with.
   void take(std::shared_ptr<RunData> run, bool quiet);
+  void drop();
   void clear();
   void stop() { live_.stop(); }
 

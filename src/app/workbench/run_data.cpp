@@ -122,6 +122,7 @@ Computed computeRun(const study::PreparedPtr& prepared, int index, const study::
     };
   auto study = study::runStudy(prepared, index, tools, ask);
   if (!study.ok()) {
+    out.refused = !study.error().cancelled;
     out.problem = study.error().cancelled ? QObject::tr("Cancelled") : q(study.error().text);
     return out;
   }

@@ -68,6 +68,7 @@ QString endWords(const kinematics::Ended& ended);
 struct Computed {
   std::shared_ptr<RunData> run;
   QString problem;
+  bool refused = false;  ///< it can't be run; else the problem is that it was cancelled
 };
 
 /// The run with all that is drawn beside its table.
