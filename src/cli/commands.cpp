@@ -158,7 +158,7 @@ int info(const Common& c) {
                         fmt::format("drive {}: its joint is driven already by the others", d)});
   say(messages);
   if (c.json) {
-    print(io::infoJson(m, messages));
+    print(io::infoJson(m, (*job)->resolved(), messages));
     return kDone;
   }
   std::string out = fmt::format(

@@ -6,6 +6,7 @@
 #include <string>
 
 #include "base/jet.h"
+#include "dynamics/load_gauges.h"
 #include "io/coop_file.h"
 #include "kinematics/gauges.h"
 
@@ -60,8 +61,10 @@ inline kinematics::RunResult runFirst(const model::Mechanism& m) {
     ADD_FAILURE() << run.error().text;
     return {};
   }
-  kinematics::Measurer measurer(**run);
-  return kinematics::tabulate(**run, measurer);
+  kinematics::Measurer measurer(**run, {}, {}, dynamics::loadMeasure(**run));
+  auto result = kinematics::tabulate(**run, measurer);
+  for (const Message& told : measurer.loadMessages()) result.travel.messages.push_back(told);
+  return result;
 }
 
 /// All that a run has to say, for the text of a failure.

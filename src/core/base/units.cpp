@@ -69,6 +69,10 @@ bool operator==(const Dimension& a, const Dimension& b) {
   return same(a.length, b.length) && same(a.angle, b.angle) && same(a.mass, b.mass) && same(a.time, b.time);
 }
 
+Dimension forceAlong(const Dimension& way) {
+  return way == dimension::kLength ? dimension::kForce : dimension::kMoment;
+}
+
 bool Dimension::sameButAngle(const Dimension& o) const {
   return same(length, o.length) && same(mass, o.mass) && same(time, o.time);
 }
@@ -131,6 +135,8 @@ std::string describe(const Dimension& d) {
       Named{dimension::kAcceleration, "an acceleration"},
       Named{dimension::kTurnAcceleration, "an angular acceleration"},
       Named{dimension::kForce, "a force"},
+      Named{dimension::kMoment, "a moment"},
+      Named{dimension::kDensity, "a density"},
   };
   for (const Named& n : kNames)
     if (n.dimension == d) return n.name;

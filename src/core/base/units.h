@@ -26,8 +26,12 @@ struct Dimension {
 namespace dimension {
 inline constexpr Dimension kPlain{}, kLength{1, 0, 0, 0}, kAngle{0, 1, 0, 0}, kMass{0, 0, 1, 0}, kTime{0, 0, 0, 1},
     kSpeed{1, 0, 0, -1}, kTurnSpeed{0, 1, 0, -1}, kAcceleration{1, 0, 0, -2}, kTurnAcceleration{0, 1, 0, -2},
-    kForce{1, 0, 1, -2}, kPerSecond{0, 0, 0, -1};
+    kForce{1, 0, 1, -2}, kMoment{2, 0, 1, -2}, kPower{2, 0, 1, -3}, kDensity{-3, 0, 1, 0}, kInertia{2, 0, 1, 0},
+    kPerSecond{0, 0, 0, -1};
 }
+
+/// Of what acts along a way: a force along a length, a moment (energy) along all else.
+Dimension forceAlong(const Dimension& way);
 
 /// A number with its dimension, in SI (m, rad, kg, s).
 struct Quantity {

@@ -27,11 +27,25 @@ class Reader : public PartReader {
     each(root, "couplings", "coupling", [&](Object& o, std::size_t) { coupling(o); });
     each(root, "cam_pairs", "cam pair", [&](Object& o, std::size_t i) { camPair(o, i); });
     each(root, "contacts", "contact", [&](Object& o, std::size_t) { contact(o); });
+    if (root.find("gravity")) fields(root, "gravity", m_.gravity.emplace());
+    each(root, "materials", "material",
+         [&](Object& o, std::size_t) { add(o, m_.materials, [](Into& in, Material& x) { describeMaterial(in, x); }); });
+    each(root, "springs", "spring", [&](Object& o, std::size_t) { spring(o); });
     each(root, "forces", "force", [&](Object& o, std::size_t) { force(o); });
+    each(root, "friction", "friction", [&](Object& o, std::size_t) {
+      add(
+          o, m_.frictions,
+          [&](Into& in, Friction& x) {
+            x.of = jointValue(o.need("of"), o);
+            describeFriction(in, x);
+          },
+          "friction");
+    });
     each(root, "programmes", "programme", [&](Object& o, std::size_t) { programme(o); });
     each(root, "gauges", "gauge", [&](Object& o, std::size_t) { gauge(o); });
     lanes();
     each(root, "drives", "drive", [&](Object& o, std::size_t) { drive(o); });
+    gaugesOfDrives();
     each(root, "requirements", "requirement", [&](Object& o, std::size_t) { requirement(o); });
     each(root, "sheets", "sheet", [&](Object& o, std::size_t i) { sheet(o, i); });
     each(root, "paths", "path", [&](Object& o, std::size_t) { path(o); });
@@ -93,7 +107,11 @@ class Reader : public PartReader {
       if (text != none || reader_.find(text, to) != 0) id = reader_.named(text, to, o_);
     }
     void ref(const char* key, std::optional<Symbol>& s, Ref to, const char*) {
-      if (const Json* j = o_.find(key)) s = Symbol{named(*j, to), ""};
+      if (const Json* j = o_.find(key)) s = to == Ref::value ? reader_.jointValue(*j, o_) : Symbol{named(*j, to), ""};
+    }
+    template <std::size_t N>
+    void list(const char* key, std::array<Field, N>& figures, const Measures&) {
+      reader_.fields(o_, key, figures);
     }
     void later(const char* key, Id&, Id of) {
       if (o_.find(key)) reader_.laneOf_.emplace_back(of, o_.text(key));
@@ -175,7 +193,8 @@ class Reader : public PartReader {
   /// What a reference names, in messages.
   struct What {
     const char* operator[](Ref to) const {
-      constexpr const char* kNames[] = {"link", "seat", "joint", "coupling", "cam pair", "contact", "drive", "gauge"};
+      constexpr const char* kNames[] = {"link",    "seat",  "joint", "coupling",   "cam pair",
+                                        "contact", "drive", "gauge", "joint value"};
       return kNames[static_cast<int>(to)];
     }
   };
@@ -194,7 +213,8 @@ class Reader : public PartReader {
       case Ref::contact: return in(m_.contacts);
       case Ref::drive: return in(m_.drives);
       case Ref::gauge: return in(m_.gauges);
-      case Ref::seat: break;
+      case Ref::seat:
+      case Ref::value: break;
     }
     return 0;
   }
@@ -357,7 +377,7 @@ class Reader : public PartReader {
   void force(Object& o) {
     Force f;
     f.id = newId();
-    f.name = name(o);
+    f.name = nameOr(o, m_.forces, "force");
     unique(m_.forces, f.name, o);
     if (o.find("of")) {
       f.of = jointValue(o.need("of"), o);
@@ -374,6 +394,39 @@ class Reader : public PartReader {
     m_.forces.push_back(std::make_shared<const Force>(std::move(f)));
   }
 
+  /// An object of a list, by its description and its name.
+  /// @param kind what it is called where it may go without a name
+  template <class T, class F>
+  void add(Object& o, std::vector<std::shared_ptr<const T>>& list, F fill, const char* kind = nullptr) {
+    T x;
+    x.id = newId();
+    x.name = kind ? nameOr(o, list, kind) : name(o);
+    unique(list, x.name, o);
+    Into into(*this, o);
+    fill(into, x);
+    x.extra = o.extra();
+    list.push_back(std::make_shared<const T>(std::move(x)));
+  }
+
+  void spring(Object& o) {
+    add(
+        o, m_.springs,
+        [&](Into& in, Spring& s) {
+          if (o.find("of")) {
+            s.of = jointValue(o.need("of"), o);
+            if (o.find("between")) fail(o.name(), "acts either along a joint value ('of') or 'between' two seats");
+          } else {
+            const Json& between = o.array("between");
+            if (between.size() != 2) fail(o.name(), "'between' should name two seats, or 'of' a joint value");
+            s.seats = {seat(between[0], o), seat(between[1], o)};
+          }
+          describeSpring(in, s);
+          if (!s.stiffness && s.points.empty() && !s.damping && !s.preload)
+            fail(o.name(), "'stiffness' is missing, or 'points' of its pull, or 'damping'");
+        },
+        "spring");
+  }
+
   void programme(Object& o) {
     NamedProgramme p;
     p.id = newId();
@@ -383,6 +436,17 @@ class Reader : public PartReader {
     for (const Json& json : o.array("programme")) p.rows.push_back(row(json, o, i++));
     p.extra = o.extra();
     m_.programmes.push_back(std::make_shared<const NamedProgramme>(std::move(p)));
+  }
+
+  /// Drives may be of gauges and gauges of drives: these are named when all drives are known.
+  void gaugesOfDrives() {
+    for (const auto& [id, drive] : driveOf_) {
+      auto& g = *std::find_if(m_.gauges.begin(), m_.gauges.end(), [of = id](const auto& x) { return x->id == of; });
+      auto copy = *g;
+      const Json none = Json::object();
+      copy.of = {{named(drive, Ref::drive, Object(none, "gauge " + g->name)), ""}};
+      g = std::make_shared<const Gauge>(std::move(copy));
+    }
   }
 
   /// Gauges may be drawn in the lane of one that comes after them: read when all are known.
@@ -411,23 +475,33 @@ class Reader : public PartReader {
       if (!j.is_string()) fail(o.name(), "'of' should name what is measured");
       const auto text = j.get<std::string>();
       if (text.find('/') != std::string::npos) return {seat(j, o), ""};
+      if (g.kind == model::GaugeKind::contactForce) {
+        if (const Id contact = find(text, Ref::contact)) return {contact, ""};
+        if (const Id pair = find(text, Ref::camPair)) return {pair, ""};
+        fail(o.name(), fmt::format("there is no cam pair or contact '{}'", text));
+      }
       if (g.kind == model::GaugeKind::pressureAngle || g.kind == model::GaugeKind::curvature) {
         const auto p = findByName(m_.camPairs, text);
         if (!p) fail(o.name(), fmt::format("there is no cam pair '{}'", text));
         return {p->id, ""};
       }
-      if (g.kind == model::GaugeKind::transmissionAngle) {
+      if (g.kind == model::GaugeKind::transmissionAngle || g.kind == model::GaugeKind::reaction) {
         const auto joint = findByName(m_.joints, text);
         if (!joint) fail(o.name(), fmt::format("there is no joint '{}'", text));
         return {joint->id, ""};
       }
       if (isOfJoint(g.kind) || g.kind == model::GaugeKind::velocityRatio) return jointValue(j, o);
-      if (isOfLink(g.kind) || g.kind == model::GaugeKind::clearance) return {linkNamed(text, o)->id, ""};
+      if (isOfLink(g.kind) || g.kind == model::GaugeKind::clearance || g.kind == model::GaugeKind::massCentre)
+        return {linkNamed(text, o)->id, ""};
       return {seat(j, o), ""};
     };
     if (g.kind == model::GaugeKind::formula) {
       g.formula = field(o.need("formula"), o, "formula");
-    } else {
+    } else if (model::isOfDrive(g.kind)) {
+      o.need("of");
+      driveOf_.emplace_back(g.id, o.text("of"));
+    } else if (o.find("of") || !(g.kind == model::GaugeKind::energy || g.kind == model::GaugeKind::massCentre ||
+                                 g.kind == model::GaugeKind::shaking)) {
       const Json& of = o.need("of");
       if (of.is_array())
         for (const Json& j : of) g.of.push_back(one(j));
@@ -516,7 +590,7 @@ class Reader : public PartReader {
     m_.runs.push_back(std::make_shared<const Run>(std::move(r)));
   }
 
-  std::vector<std::pair<Id, std::string>> laneOf_;
+  std::vector<std::pair<Id, std::string>> laneOf_, driveOf_;
 };
 
 }  // namespace

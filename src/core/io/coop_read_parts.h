@@ -28,6 +28,14 @@ class PartReader {
     if (text.find('/') != std::string::npos) fail(o.name(), "a name can't hold a '/'");
     return text;
   }
+  /// Of what may go without: its kind with a number.
+  template <class T>
+  std::string nameOr(Object& o, const std::vector<std::shared_ptr<const T>>& list, const std::string& kind) {
+    if (o.find("name")) return name(o);
+    std::size_t n = list.size() + 1;
+    while (findByName(list, fmt::format("{} {}", kind, n))) ++n;
+    return fmt::format("{} {}", kind, n);
+  }
   template <class T>
   void unique(const std::vector<std::shared_ptr<const T>>& list, const std::string& name, Object& o) {
     if (findByName(list, name)) fail(o.name(), "the name is used twice");
@@ -144,6 +152,8 @@ class PartReader {
     b.placement = placement(o);
     b.colour = colour(o);
     b.hidden = o.flag("hidden", false);
+    b.material = o.text("material", "");
+    b.density = optionalField(o, "density");
     if (o.find("file")) {
       b.kind = BodyKind::file;
       b.file = o.text("file");
@@ -308,6 +318,14 @@ class PartReader {
       seat.broken = s.flag("broken", false);
       seat.extra = s.extra();
       l.seats.push_back(std::make_shared<const Seat>(std::move(seat)));
+    }
+    if (const Json* json = o.find("mass")) {
+      Object m(*json, "mass of link " + l.name);
+      TypedMass& mass = l.mass.emplace();
+      mass.value = field(m.need("value"), m, "value");
+      fields(m, "centre", mass.centre);
+      fields(m, "inertia", mass.inertia);
+      mass.extra = m.extra();
     }
     curves(o, "link " + l.name, l.curves, &l);
     i = 0;

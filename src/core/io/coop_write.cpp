@@ -30,7 +30,18 @@ class Writer : PartWriter {
     list(j, "couplings", m_.couplings, [&](const Coupling& c) { return coupling(c); });
     list(j, "cam_pairs", m_.camPairs, [&](const CamPair& c) { return camPair(c); });
     if (!m_.contacts.empty()) list(j, "contacts", m_.contacts, [&](const Contact& c) { return contact(c); });
+    if (m_.gravity) j["gravity"] = fields(*m_.gravity);
+    if (!m_.materials.empty())
+      list(j, "materials", m_.materials, [&](const Material& x) {
+        return described(x, Json{{"name", x.name}}, [](From& from, const Material& y) { describeMaterial(from, y); });
+      });
+    if (!m_.springs.empty()) list(j, "springs", m_.springs, [&](const Spring& s) { return spring(s); });
     if (!m_.forces.empty()) list(j, "forces", m_.forces, [&](const Force& f) { return force(f); });
+    if (!m_.frictions.empty())
+      list(j, "friction", m_.frictions, [&](const Friction& x) {
+        return described(x, Json{{"name", x.name}, {"of", name(x.of)}},
+                         [](From& from, const Friction& y) { describeFriction(from, y); });
+      });
     if (!m_.programmes.empty())
       list(j, "programmes", m_.programmes, [&](const NamedProgramme& p) {
         Json o{{"name", p.name}, {"programme", rows(p.rows)}};
@@ -78,6 +89,23 @@ class Writer : PartWriter {
     From from(*this, o);
     describeForce(from, f);
     return with(std::move(o), f.extra);
+  }
+
+  /// An object by its description, after what stands at its head.
+  template <class T, class F>
+  Json described(const T& x, Json head, F describe) const {
+    From from(*this, head);
+    describe(from, x);
+    return with(std::move(head), x.extra);
+  }
+
+  Json spring(const Spring& s) const {
+    Json o{{"name", s.name}};
+    if (s.of)
+      o["of"] = name(*s.of);
+    else
+      o["between"] = Json::array({name(s.seats[0]), name(s.seats[1])});
+    return described(s, std::move(o), [](From& from, const Spring& x) { describeSpring(from, x); });
   }
 
   Json joint(const Joint& x) const {

@@ -68,6 +68,11 @@ class PartWriter {
     void points(const char* key, const std::vector<Pair>& list, const Measures&, const Measures&) {
       for (const Pair& p : list) put(key).push_back(w_.fields(p));
     }
+    template <std::size_t N>
+    void list(const char* key, const std::array<Field, N>& figures, const Measures&) {
+      if (std::any_of(figures.begin(), figures.end(), [](const Field& f) { return f.formula || f.number != 0; }))
+        put(key) = w_.fields(figures);
+    }
     void flag(const char* key, bool on, bool normally) {
       if (on != normally) put(key) = on;
     }
@@ -162,7 +167,8 @@ class PartWriter {
       case Ref::link:
       case Ref::seat:
       case Ref::drive:
-      case Ref::gauge: break;
+      case Ref::gauge:
+      case Ref::value: break;
     }
     return true;
   }
@@ -203,6 +209,8 @@ class PartWriter {
     o["placement"] = placement(b.placement);
     if (b.colour) o["colour"] = colour(*b.colour);
     if (b.hidden) o["hidden"] = true;
+    if (!b.material.empty()) o["material"] = b.material;
+    if (b.density) o["density"] = field(*b.density);
     return with(std::move(o), b.extra);
   }
 
@@ -265,6 +273,12 @@ class PartWriter {
     if (!l.curves.empty()) list(o, "curves", l.curves, [&](const Curve& c) { return curve(c); });
     if (!l.dimensions.empty())
       list(o, "dimensions", l.dimensions, [&](const DrawnDimension& d) { return dimension(l, d); });
+    if (l.mass) {
+      Json mass = Json::object();
+      From from(*this, mass);
+      describeMass(from, *l.mass);
+      o["mass"] = with(std::move(mass), l.mass->extra);
+    }
     return with(std::move(o), l.extra);
   }
 

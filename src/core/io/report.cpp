@@ -58,7 +58,22 @@ std::string overlapsJson(const std::vector<contact::Overlap>& overlaps, const Er
   return text({{"messages", std::move(list)}});
 }
 
-std::string infoJson(const kinematics::Mobility& m, const std::vector<Message>& messages) {
+std::string infoJson(const kinematics::Mobility& m, const model::Resolved& resolved,
+                     const std::vector<Message>& messages) {
+  Json mass = Json::array();
+  for (const auto& l : resolved.links) {
+    Json o{{"link", l.name},
+           {"mass", l.mass ? number(l.mass->value) : Json(0.0)},
+           {"centre", Json()},
+           {"inertia", Json()}};
+    if (l.mass) {
+      const Mat3& i = l.mass->inertia;
+      o["centre"] = triple(l.mass->centre);
+      o["inertia"] = {number(i(0, 0)), number(i(1, 1)), number(i(2, 2)),
+                      number(i(0, 1)), number(i(0, 2)), number(i(1, 2))};
+    }
+    mass.push_back(std::move(o));
+  }
   Json redundant = Json::array();
   for (const auto& r : m.redundantJoints) redundant.push_back({{"joint", r.joint}, {"rows", r.rows}, {"cure", r.cure}});
   return text({{"freedoms", m.freedoms},
@@ -71,6 +86,7 @@ std::string infoJson(const kinematics::Mobility& m, const std::vector<Message>& 
                {"by_contact", m.byContact},
                {"contact_freedoms", m.contactFreedoms},
                {"redundant_joints", redundant},
+               {"mass", std::move(mass)},
                {"messages", messageList(messages)}});
 }
 

@@ -13,7 +13,8 @@ namespace cooperage::io {
 
 /// Links of contacts that overlap at home, a message each, with links and depth.
 std::string overlapsJson(const std::vector<contact::Overlap>& overlaps, const Error& error);
-std::string infoJson(const kinematics::Mobility& mobility, const std::vector<Message>& messages);
+std::string infoJson(const kinematics::Mobility& mobility, const model::Resolved& resolved,
+                     const std::vector<Message>& messages);
 std::string runJson(const kinematics::RunResult& result);
 std::string checkJson(const clearance::CheckResult& result, const model::Resolved& resolved);
 std::string envelopeJson(const clearance::Envelope& envelope, bool outline);

@@ -110,7 +110,11 @@ void name(Mechanism& own, const Mechanism& m, const std::string& group, const Na
 /// Only what a group takes, none of it grounded; curves know no sheet any more.
 Mechanism taken(const Mechanism& source) {
   Mechanism out = source;
+  out.gravity.reset();
+  out.materials.clear();
+  out.springs.clear();
   out.forces.clear();
+  out.frictions.clear();
   out.programmes.clear();
   out.drives.clear();
   out.gauges.clear();
@@ -120,8 +124,14 @@ Mechanism taken(const Mechanism& source) {
   out.runs.clear();
   out.groups.clear();
   out.extra = {};
-  changeAll(out.links, [](Link& l) {
+  changeAll(out.links, [&](Link& l) {
     l.ground = false;
+    changeAll(l.bodies, [&](Body& b) {  // materials of its own stay behind, what they weigh does not
+      const auto own = findByName(source.materials, b.material);
+      if (!own) return;
+      if (!b.density) b.density = own->density;
+      b.material.clear();
+    });
     changeAll(l.curves, [](Curve& c) { c.sheet = 0; });
   });
   return out;

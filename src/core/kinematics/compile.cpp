@@ -135,6 +135,10 @@ class Compiler {
     const auto names = [&](const Resolved::ValueRef& v) { return v.joint == joint && v.value >= 0; };
     for (const auto& d : r_.drives)
       if (names(d.value)) return true;
+    const auto along = [&](const auto& loads) {
+      return std::any_of(loads.begin(), loads.end(), [&](const auto& x) { return names(x.of); });
+    };
+    if (along(r_.springs) || along(r_.forces) || along(r_.frictions)) return true;
     for (const auto& c : r_.couplings) {
       for (const auto& v : c.values)
         if (names(v)) return true;

@@ -21,12 +21,13 @@ std::string Column::head(const DocumentUnits& units) const {
   return unit.empty() ? name : name + " [" + unit + "]";
 }
 
-Measurer::Measurer(TravelRun& run, ClearanceAt clearance, ClearanceAlong along)
+Measurer::Measurer(TravelRun& run, ClearanceAt clearance, ClearanceAlong along, std::unique_ptr<LoadMeasure> loads)
     : run_(run),
       solver_(run.system(), {}),
       r_(run.resolved()),
       clearance_(std::move(clearance)),
       along_(std::move(along)),
+      loads_(std::move(loads)),
       qddd_(run.system().dofs.size(), 0.0) {  // a value may be asked for before any pose has been prepared
   columns_.push_back({"t", dimension::kTime});
   for (const auto& j : r_.joints)
@@ -50,6 +51,7 @@ void Measurer::prepare(const TravelStep& step) {
   else
     qddd_.assign(step.qd.size(), 0.0);
   solver_.motion(step.c, step.qd, step.qdd, qddd_, nodes_);
+  loadsKnown_ = false;
   const System& s = run_.system();
   poses_.resize(r_.links.size());
   for (std::size_t i = 0; i < r_.links.size(); ++i) {
@@ -212,6 +214,12 @@ double Measurer::gaugePrepared(int index, const TravelStep& step) {
   }
   if (g.kind == model::GaugeKind::pressureAngle || g.kind == model::GaugeKind::curvature) return camGauge(g, step);
   if (g.kind == model::GaugeKind::formula) return formula(*g.formula, step);
+  if (isOfLoads(g.kind)) {
+    if (!loads_) return kNone;
+    if (!loadsKnown_) loads_->at(step, nodes_);
+    loadsKnown_ = true;
+    return loads_->gauge(index);
+  }
   if (isOfPoint(g.kind)) return pointGauge(g);
   if (isOfLink(g.kind)) return linkGauge(g);
   if (g.kind == model::GaugeKind::distance) {
@@ -367,9 +375,9 @@ RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const
     else if (waiting.add(measurer.poses_))
       tell(waiting.fill(result.rows, progress));
   };
-  if (!measurer.jerks_) {  // measured as they come
+  if (!measurer.asksRun()) {  // measured as they come
     result.travel = run.run(progress, take);
-  } else {  // a jerk asks the run's own solver, which is busy until the run is over
+  } else {  // what a jerk or a contact asks is busy until the run is over
     result.travel = run.run(progress);
     for (const TravelStep& s : result.travel.steps) {
       take(s);

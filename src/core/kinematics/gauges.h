@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "kinematics/extremes.h"
+#include "kinematics/load_measure.h"
 #include "kinematics/travel.h"
 
 namespace cooperage::kinematics {
@@ -37,7 +38,9 @@ class Measurer {
  public:
   /// A joint value at a pose; NaN of a joint that is switched off.
   double valueAt(const model::Resolved::ValueRef& ref, const TravelStep& step) const { return value(ref, step)[0]; }
-  Measurer(TravelRun& run, ClearanceAt clearance = {}, ClearanceAlong along = {});
+  /// @param loads measures what takes masses and loads; without it such gauges have no value
+  Measurer(TravelRun& run, ClearanceAt clearance = {}, ClearanceAlong along = {},
+           std::unique_ptr<LoadMeasure> loads = nullptr);
 
   const std::vector<Column>& columns() const { return columns_; }
   /// Index in columns() of the first gauge.
@@ -50,6 +53,8 @@ class Measurer {
   void gauges(const std::vector<int>& indices, const TravelStep& step, double* out);
   /// The curve of one's own that is laid over a gauge, at a pose; NaN if there is none or it ends before.
   double overlay(int index, const TravelStep& step);
+  /// What there is to say of masses and loads at the poses that were measured.
+  std::vector<Message> loadMessages() const { return loads_ ? loads_->messages() : std::vector<Message>(); }
   /// Poses of all links at a pose.
   void linkPoses(const TravelStep& step, std::vector<Pose>& out);
   /// Motion of a link seen from another, in its axes (-1: ground), with velocities, accelerations and jerks.
@@ -70,6 +75,7 @@ class Measurer {
   double camGauge(const model::Resolved::GaugeR& g, const TravelStep& step) const;
   Vec3 followerDirection(const model::Resolved::CamPairR& pair, const Vec3& at) const;
 
+  bool asksRun() const { return jerks_ || (loads_ && loads_->asksRun()); }
   friend RunResult tabulate(TravelRun& run, Measurer& measurer, Progress* progress, const RowSink& sink);
   double formula(const model::Resolved::FormulaR& f, const TravelStep& step) const;
   TravelRun& run_;
@@ -77,7 +83,9 @@ class Measurer {
   const model::Resolved& r_;
   ClearanceAt clearance_;
   ClearanceAlong along_;
-  bool later_ = false;  ///< clearances are left out of rows: they are filled in for many at once
+  std::unique_ptr<LoadMeasure> loads_;
+  bool loadsKnown_ = false;  ///< at the pose that is prepared
+  bool later_ = false;       ///< clearances are left out of rows: they are filled in for many at once
   std::vector<Column> columns_;
   int firstGauge_ = 0;
   bool jerks_ = false;

@@ -107,6 +107,24 @@ class Solver {
   double gapLength(int loop) const;
   double gapAngle(int loop) const;
 
+  /// A row that is solved: of a loop, in the axes of loopAxes(), or of a scalar relation.
+  struct PlanRow {
+    int loop = -1, scalar = -1;
+    int row = 0;  ///< 0 to 2 turns about, 3 to 5 shifts along the loop's axes
+  };
+  /// As many rows as dofs; what other blocks decide comes before it.
+  struct PlanBlock {
+    std::vector<int> dofs;
+    std::vector<PlanRow> rows;
+  };
+  /// What pick() chose, in the order in which it is solved.
+  std::vector<PlanBlock> plan() const;
+  /// Axes in which a loop's rows stand, after forward(): those of its plane (z its normal), or of the closing joint's
+  /// first seat.
+  Mat3 loopAxes(int loop) const;
+  /// Where a loop's closing joint ends, about the middle, after forward(): rows of shifts are of this point.
+  const Vec3& loopEnd(int loop) const { return loopEnd_[u(loop)]; }
+
   const System& system() const { return system_; }
   const Options& options() const { return options_; }
   /// Values from which linear rows count.

@@ -32,16 +32,45 @@ void Solver::choose(const Configuration& c, double tolerance, bool again) {
   units_ = std::move(units);
 }
 
+Mat3 Solver::loopAxes(int loop) const {
+  const System::Loop& l = system_.loops[u(loop)];
+  const System::Joint& j = system_.joints[u(l.joint)];
+  if (l.cluster < 0) return pose_[u(j.nodeA)].R * j.atA.R;
+  const auto& cluster = system_.clusters[u(l.cluster)];
+  return pose_[u(cluster.root)].R * cluster.basis;
+}
+
+std::vector<Solver::PlanBlock> Solver::plan() const {
+  std::vector<PlanBlock> out;
+  constexpr int kAngle = 2, kX = 3, kY = 4;  // of a plane
+  for (const Block& b : blocks_) {
+    if (b.n > 0) {
+      PlanBlock& made = out.emplace_back();
+      made.dofs = b.dofs;
+      made.rows.resize(u(b.n));
+      const auto put = [&](int at, PlanRow row) {
+        if (at >= 0) made.rows[u(at)] = row;
+      };
+      for (const PlanarLoop& l : b.planar) {
+        put(l.angleRow, {l.loop, -1, kAngle});
+        put(l.row[0], {l.loop, -1, kX});
+        put(l.row[1], {l.loop, -1, kY});
+      }
+      for (const SpaceLoop& l : b.space)
+        for (int r = 0; r < 6; ++r) put(l.row[r], {l.loop, -1, r});
+      for (const auto& [scalar, row] : b.scalars) put(row, {-1, scalar, 0});
+    }
+    for (const PlanarLoop& l : b.planar)  // a turn that follows from the angles is a block of its own
+      if (l.turnsLast) out.push_back({{steps_[u(l.joint)].turn}, {{l.loop, -1, kAngle}}});
+  }
+  return out;
+}
+
 /// Columns of a loop in the rows that are solved: angle and position in its plane, or in the axes of the closing
 /// joint's first seat, which move with the mechanism.
 void Solver::projectLoop(int loop, std::vector<Column>& out) const {
   const System::Loop& l = system_.loops[u(loop)];
-  const System::Joint& j = system_.joints[u(l.joint)];
-  Mat3 axes = pose_[u(j.nodeA)].R * j.atA.R;
-  if (l.cluster >= 0) {
-    const auto& cluster = system_.clusters[u(l.cluster)];
-    axes = pose_[u(cluster.root)].R * cluster.basis;
-  }
+  const Mat3 axes = loopAxes(loop);
   out.resize(l.members.size());
   for (std::size_t k = 0; k < out.size(); ++k) {
     const Column& full = columns_[u(loop)][k];

@@ -12,6 +12,7 @@
 ///   must(key, figure, measures)          one that has to be there
 ///   fields(key, list, measures)          a list of figures
 ///   points(key, list, of x, of y)        a list of pairs
+///   list(key, figures, measures)         as many as there are, not written where all are zero
 ///   flag(key, on, normally)              not written where it is as it normally is
 ///   whole(key, number, normally, always) the same of a whole number, unless it is always written
 ///   choice(key, value, normally), word(key, word, must), words(key, list)   enumerations
@@ -30,18 +31,29 @@ namespace cooperage::model {
 
 /// What a figure measures, told only where it is asked for: that may take the whole document.
 struct Measures {
-  enum class By { itself, drive, driveSpeed, gauge, axis, firstAxis };
+  enum class By { itself, drive, driveSpeed, gauge, axis, firstAxis, along };
   Dimension dimension = dimension::kPlain;
   By by = By::itself;
-  Id id = 0;  ///< of the drive, or the gauge
+  Id id = 0;                 ///< of the drive, or the gauge
+  std::optional<Symbol> value;  ///< along which something acts; none: between two points
+  double forces = 0, ways = 0;
 
   Measures(const Dimension& d)
       : dimension(d) {}  // NOLINT(google-explicit-constructor): a dimension is what it measures
   Measures(By from, Id of = 0) : by(from), id(of) {}
+  /// Of what acts along a joint value, or between two points: powers of its force, its way, and more.
+  static Measures along(const std::optional<Symbol>& of, double forces, double ways, const Dimension& more = {}) {
+    Measures m(more);
+    m.by = By::along;
+    m.value = of;
+    m.forces = forces;
+    m.ways = ways;
+    return m;
+  }
 };
 
 /// What a reference names.
-enum class Ref { link, seat, joint, coupling, camPair, contact, drive, gauge };
+enum class Ref { link, seat, joint, coupling, camPair, contact, drive, gauge, value };
 
 template <class A, class T>
 void describeJoint(A& a, T& j) {
@@ -62,11 +74,48 @@ void describeContact(A& a, T& c) {
   a.flag("enabled", c.enabled, true);
 }
 
-/// Of a load on a seat; its force and moment, and an effort with its joint value, are written by hand.
+/// Its effort with the joint value, or its seat with force and moment, are written by hand.
 template <class A, class T>
 void describeForce(A& a, T& f) {
   a.ref("in", f.in, Ref::link, "ground");
+  a.group("times", [&](auto& in) {
+    in.ref("over", f.over, Ref::value, nullptr);
+    in.points("points", f.overPoints, Measures::along(f.over, 0, 1), dimension::kPlain);
+    in.word("interpolation", f.overInterpolation, false);
+  });
   a.flag("enabled", f.enabled, true);
+}
+
+/// Between which seats it lies, or along which value, is written by hand.
+template <class A, class T>
+void describeSpring(A& a, T& s) {
+  a.field("stiffness", s.stiffness, Measures::along(s.of, 1, -1));
+  a.field("free", s.free, Measures::along(s.of, 0, 1));
+  a.points("points", s.points, Measures::along(s.of, 0, 1), Measures::along(s.of, 1, 0));
+  a.word("interpolation", s.interpolation, false);
+  a.field("preload", s.preload, Measures::along(s.of, 1, 0));
+  a.field("damping", s.damping, Measures::along(s.of, 1, -1, dimension::kTime));
+  a.flag("enabled", s.enabled, true);
+}
+
+template <class A, class T>
+void describeFriction(A& a, T& f) {
+  a.field("coefficient", f.coefficient, dimension::kPlain);
+  a.field("radius", f.radius, dimension::kLength);
+  a.field("viscous", f.viscous, Measures::along(f.of, 1, -1, dimension::kTime));
+  a.flag("enabled", f.enabled, true);
+}
+
+template <class A, class T>
+void describeMaterial(A& a, T& m) {
+  a.must("density", m.density, dimension::kDensity);
+}
+
+template <class A, class T>
+void describeMass(A& a, T& m) {
+  a.must("value", m.value, dimension::kMass);
+  a.list("centre", m.centre, dimension::kLength);
+  a.list("inertia", m.inertia, dimension::kInertia);
 }
 
 template <class A, class T>
@@ -80,6 +129,8 @@ void describeGauge(A& a, T& g) {
   const Measures own(Measures::By::gauge, g.id);
   a.ref("in", g.in, Ref::link, "ground");
   a.word("component", g.component, false);
+  a.ref("on", g.on, Ref::link, "ground");
+  a.word("part", g.part, false);
   a.ref("about", g.about, Ref::seat, nullptr);
   a.group("over", [&](auto& in) {
     in.field("formula", g.overFormula, own);

@@ -82,6 +82,15 @@ bool renameIn(std::vector<std::shared_ptr<const T>>& list, Id id, const std::str
 
 }  // namespace
 
+/// All bodies of a material are of another, or of none.
+static Mechanism withMaterialNamed(const Mechanism& m, const std::string& was, const std::string& name) {
+  Mechanism out = m;
+  for (const auto& l : m.links)
+    for (const auto& b : l->bodies)
+      if (b->material == was) out = changedBody(out, b->id, [&](Body& x) { x.material = name; });
+  return out;
+}
+
 Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
   if (name.empty()) return Error{"name", "", "the name is empty"};
   if (name.find('/') != std::string::npos) return Error{"name", name, "a name can't hold a '/'"};
@@ -98,7 +107,10 @@ Result<Mechanism> renamed(const Mechanism& m, Id id, const std::string& name) {
                renameIn(out.paths, id, name, error) || renameIn(out.programmes, id, name, error) ||
                renameIn(out.camPairs, id, name, error) || renameIn(out.sheets, id, name, error) ||
                renameIn(out.groups, id, name, error) || renameIn(out.contacts, id, name, error) ||
-               renameIn(out.forces, id, name, error);
+               renameIn(out.forces, id, name, error) || renameIn(out.springs, id, name, error) ||
+               renameIn(out.frictions, id, name, error) || renameIn(out.materials, id, name, error);
+  if (const auto was = findById(m.materials, id); was && error.text.empty())
+    out = withMaterialNamed(out, was->name, name);
   // the only body of a link that bears its name goes by the new one too
   if (const auto link = findLink(m, id); link && link->bodies.size() == 1 && link->bodies[0]->name == link->name)
     out = changedBody(out, link->bodies[0]->id, [&](Body& b) { b.name = name; });
@@ -204,14 +216,24 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     if (drop) gone.insert(c.id);
     return drop;
   });
-  dropIf(out.forces,
-         [&](const Force& f) { return is(f.id) || is(f.on) || (f.of && is(f.of->id)) || (f.in && is(*f.in)); });
-  dropIf(out.gauges, [&](const Gauge& g) {
-    const bool drop = is(g.id) || (g.in && is(*g.in)) || (g.about && is(g.about->id)) ||
-                      std::any_of(g.of.begin(), g.of.end(), [&](const Symbol& s) { return is(s.id); });
-    if (drop) gone.insert(g.id);
-    return drop;
+  dropIf(out.forces, [&](const Force& f) {
+    return is(f.id) || is(f.on) || (f.of && is(f.of->id)) || (f.in && is(*f.in)) || (f.over && is(f.over->id));
   });
+  dropIf(out.springs,
+         [&](const Spring& s) { return is(s.id) || is(s.seats[0]) || is(s.seats[1]) || (s.of && is(s.of->id)); });
+  dropIf(out.frictions, [&](const Friction& f) { return is(f.id) || is(f.of.id); });
+  for (const auto& x : m.materials)
+    if (is(x->id)) out = withMaterialNamed(out, x->name, "");
+  dropIf(out.materials, [&](const Material& x) { return is(x.id); });
+  const auto dropGauges = [&] {
+    dropIf(out.gauges, [&](const Gauge& g) {
+      const bool drop = is(g.id) || (g.in && is(*g.in)) || (g.on && is(*g.on)) || (g.about && is(g.about->id)) ||
+                        std::any_of(g.of.begin(), g.of.end(), [&](const Symbol& s) { return is(s.id); });
+      if (drop) gone.insert(g.id);
+      return drop;
+    });
+  };
+  dropGauges();
   for (const auto& g : std::vector<std::shared_ptr<const Gauge>>(out.gauges))
     if (is(g->lane)) change<Gauge>(out.gauges, g->id, [](Gauge& x) { x.lane = 0; });
   dropIf(out.programmes, [&](const NamedProgramme& p) { return is(p.id); });
@@ -220,6 +242,7 @@ Result<Mechanism> removed(const Mechanism& m, const std::vector<Id>& ids) {
     if (drop) gone.insert(d.id);
     return drop;
   });
+  dropGauges();  // those of drives that went
   dropIf(out.paths, [&](const Path& p) { return is(p.id) || is(p.of) || (p.in && is(*p.in)); });
   dropIf(out.requirements, [&](const Requirement& q) { return is(q.id) || is(q.gauge); });
   dropIf(out.runs, [&](const Run& r) { return is(r.id) || (r.sweep && is(r.sweep->drive)); });

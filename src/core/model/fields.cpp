@@ -51,9 +51,14 @@ class Dimensions {
       case Measures::By::gauge: return gauge(m.id);
       case Measures::By::axis: return axis(m.id);
       case Measures::By::firstAxis: return firstAxis();
+      case Measures::By::along: return along(m);
       case Measures::By::itself: break;
     }
     return m.dimension;
+  }
+  Dimension along(const Measures& m) const {
+    const Dimension way = m.value ? value(*m.value) : dimension::kLength;
+    return m.dimension + m.ways * way + m.forces * forceAlong(way);
   }
   Dimension axis(Id drive) { return drive == 0 ? dimension::kTime : this->drive(drive); }
   Dimension firstAxis() { return m_.runs.empty() ? dimension::kTime : axis(m_.runs.front()->axis); }
@@ -87,6 +92,7 @@ class FieldWalk {
   void body(T& b) {
     placement(b.placement);
     for (auto& stretch : b.stretches) visit(stretch.by, dimension::kLength);
+    maybe(b.density, dimension::kDensity);
     const auto& known = elementFigures(b.kind);
     for (auto& [key, f] : b.figures) {
       const auto it = std::find_if(known.begin(), known.end(), [&, k = key](const auto& e) { return k == e.name; });
@@ -152,10 +158,10 @@ class FieldWalk {
   }
   template <class T>
   void force(T& f) {
-    const Dimension moment = dimension::kForce + dimension::kLength;
-    visit(f.effort, f.of && of_.value(*f.of) == dimension::kAngle ? moment : dimension::kForce);
+    visit(f.effort, f.of ? forceAlong(of_.value(*f.of)) : dimension::kForce);
     each(f.force, dimension::kForce);
-    each(f.moment, moment);
+    each(f.moment, forceAlong(dimension::kAngle));
+    describeForce(*this, f);
   }
   template <class T>
   void rows(T& rows, const Dimension& value) {
@@ -199,6 +205,10 @@ class FieldWalk {
       field(key, p[0], x);
       field(key, p[1], y);
     }
+  }
+  template <class T>
+  void list(const char* key, T& figures, const Measures& m) {
+    fields(key, figures, m);
   }
   template <class T>
   void byName(const char* key, T& list, Ref) {
@@ -289,6 +299,7 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
   for (const auto& l : m.links) {
     owner = "link " + l->name;
     walk.placement(l->placement);
+    if (l->mass) describeMass(walk, *l->mass);
     for (const auto* bodies : {&l->bodies, &l->aside})
       for (const auto& b : *bodies) {
         owner = "body " + b->name;
@@ -314,7 +325,13 @@ void eachField(const Mechanism& m, const std::function<void(const Field&, const 
   all(m.joints, "joint", [&](const Joint& x) { walk.joint(x); });
   all(m.couplings, "coupling", [&](const Coupling& x) { walk.coupling(x); });
   all(m.camPairs, "cam pair", [&](const CamPair& x) { walk.camPair(x); });
+  all(m.materials, "material", [&](const Material& x) { describeMaterial(walk, x); });
+  all(m.springs, "spring", [&](const Spring& x) { describeSpring(walk, x); });
   all(m.forces, "force", [&](const Force& x) { walk.force(x); });
+  all(m.frictions, "friction", [&](const Friction& x) { describeFriction(walk, x); });
+  owner = "gravity";
+  if (m.gravity)
+    for (const Field& f : *m.gravity) visit(f, owner);
   all(m.programmes, "programme", [&](const NamedProgramme& x) { walk.rows(x.rows, dimension::kPlain); });
   all(m.drives, "drive", [&](const Drive& x) { walk.rows(x.programme, dimension::kPlain); });
   all(m.gauges, "gauge", [&](const Gauge& x) { walk.gauge(x); });
@@ -337,6 +354,7 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
   FieldWalk walk(of, [&](Field& f, const auto& dimension) { edit(f, dimension()); });
   changeAll(out.links, [&](Link& l) {
     walk.placement(l.placement);
+    if (l.mass) describeMass(walk, *l.mass);
     changeAll(l.bodies, [&](Body& x) { walk.body(x); });
     changeAll(l.aside, [&](Body& x) { walk.body(x); });
     changeAll(l.seats, [&](Seat& x) { walk.seat(x); });
@@ -346,7 +364,12 @@ Mechanism withFields(const Mechanism& m, const std::function<void(Field&, const 
   changeAll(out.joints, [&](Joint& x) { walk.joint(x); });
   changeAll(out.couplings, [&](Coupling& x) { walk.coupling(x); });
   changeAll(out.camPairs, [&](CamPair& x) { walk.camPair(x); });
+  changeAll(out.materials, [&](Material& x) { describeMaterial(walk, x); });
+  changeAll(out.springs, [&](Spring& x) { describeSpring(walk, x); });
   changeAll(out.forces, [&](Force& x) { walk.force(x); });
+  changeAll(out.frictions, [&](Friction& x) { describeFriction(walk, x); });
+  if (out.gravity)
+    for (Field& f : *out.gravity) edit(f, dimension::kAcceleration);
   changeAll(out.drives, [&](Drive& x) { walk.rows(x.programme, of.drive(x.id)); });
   changeAll(out.programmes, [&](NamedProgramme& x) { walk.rows(x.rows, of.programme(x.id)); });
   changeAll(out.gauges, [&](Gauge& x) { walk.gauge(x); });

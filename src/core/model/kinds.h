@@ -45,9 +45,15 @@ constexpr std::array<std::string_view, 4> wordsOf(GearType) { return {"spur", "b
 enum class HeldPart { sun, carrier, ring };
 constexpr std::array<std::string_view, 3> wordsOf(HeldPart) { return {"sun", "carrier", "ring"}; }
 
-/// What of a vector a gauge shows.
-enum class Component { x, y, z, size };
-constexpr std::array<std::string_view, 4> wordsOf(Component) { return {"x", "y", "z", "size"}; }
+/// What of a vector a gauge shows; of a reaction, forces and moments along the axes.
+enum class Component { x, y, z, size, fx, fy, fz, mx, my, mz, normal };
+constexpr std::array<std::string_view, 11> wordsOf(Component) {
+  return {"x", "y", "z", "size", "fx", "fy", "fz", "mx", "my", "mz", "normal"};
+}
+
+/// What of a mechanism's energy a gauge shows.
+enum class EnergyPart { kinetic, potential, total };
+constexpr std::array<std::string_view, 3> wordsOf(EnergyPart) { return {"kinetic", "potential", "total"}; }
 
 /// What of a gauge a requirement judges.
 enum class Measure { range, min, max, mean, end, at, always };

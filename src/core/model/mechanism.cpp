@@ -56,6 +56,8 @@ std::string nameOf(const Mechanism& m, const Symbol& s, bool quotes) {
   if (const auto p = findById(m.camPairs, s.id)) return wrap(p->name);
   if (const auto p = findById(m.contacts, s.id)) return wrap(p->name);
   if (const auto p = findById(m.forces, s.id)) return wrap(p->name);
+  if (const auto p = findById(m.springs, s.id)) return wrap(p->name);
+  if (const auto p = findById(m.frictions, s.id)) return wrap(p->name);
   if (const auto g = findById(m.gauges, s.id)) return wrap(g->name);
   if (const auto p = findById(m.programmes, s.id)) return wrap(p->name);
   if (const auto c = findById(m.couplings, s.id)) return wrap(c->name);

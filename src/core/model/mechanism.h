@@ -100,6 +100,15 @@ struct Stretch {
   Field by;                         ///< length; negative: shorter
 };
 
+/// What a link weighs, typed: it counts before what its bodies give.
+struct TypedMass {
+  COOPERAGE_SPECIAL_MEMBERS(TypedMass);
+  Field value;
+  Triple centre;                 ///< centre of mass, link axes
+  std::array<Field, 6> inertia;  ///< Ixx, Iyy, Izz, Ixy, Ixz, Iyz: entries of the matrix about the centre, link axes
+  Extra extra;
+};
+
 /// One solid of a link: from a geometry file, or an element made of a few figures.
 struct Body {
   COOPERAGE_SPECIAL_MEMBERS(Body);
@@ -115,6 +124,8 @@ struct Body {
   Placement placement;                   ///< in link axes; of a cam, in the axes of its curve's seat
   std::optional<Colour> colour;
   bool hidden = false;
+  std::string material;          ///< name of one of the document's, or of those that the program knows
+  std::optional<Field> density;  ///< counts before the material's
   Extra extra;
 };
 
@@ -251,6 +262,7 @@ struct Link {
   std::vector<std::shared_ptr<const Curve>> curves;
   std::vector<std::shared_ptr<const DrawnDimension>> dimensions;
   std::optional<Colour> colour;
+  std::optional<TypedMass> mass;
   Extra extra;
 };
 
@@ -323,7 +335,7 @@ struct Contact {
   Extra extra;
 };
 
-/// A load: an effort along a joint value, or a force and a moment on a seat.
+/// A force: an effort along a joint value, or a force and a moment on a seat.
 struct Force {
   COOPERAGE_SPECIAL_MEMBERS(Force);
   Id id = 0;
@@ -333,7 +345,48 @@ struct Force {
   Id on = 0;                 ///< seat, of the others
   Triple force, moment;      ///< at its origin
   std::optional<Id> in;      ///< link in whose axes they stand; ground if none
+  // by what it is multiplied: a table of plain numbers over a joint value, such as the curve of a press
+  std::optional<Symbol> over;
+  std::vector<Pair> overPoints;
+  Word<curves::Interpolation> overInterpolation;
   bool enabled = true;
+  Extra extra;
+};
+
+/// A spring with a damper between two seats, or along a joint value. It pulls where it is longer than free.
+struct Spring {
+  COOPERAGE_SPECIAL_MEMBERS(Spring);
+  Id id = 0;
+  std::string name;
+  std::array<Id, 2> seats{};  ///< between which it lies
+  std::optional<Symbol> of;   ///< or the joint value along which it acts
+  std::optional<Field> stiffness;
+  Field free;  ///< length, or value, where it pulls by its preload alone
+  std::optional<Field> preload, damping;
+  std::vector<Pair> points;  ///< in place of a stiffness: longer than free by, and its pull there
+  Word<curves::Interpolation> interpolation;
+  bool enabled = true;
+  Extra extra;
+};
+
+/// What a joint value's motion is braked by.
+struct Friction {
+  COOPERAGE_SPECIAL_MEMBERS(Friction);
+  Id id = 0;
+  std::string name;
+  Symbol of;                         ///< JOINT.VALUE
+  std::optional<Field> coefficient;  ///< Coulomb's, of the force that the joint bears across the motion
+  std::optional<Field> radius;       ///< of a turn: where it rubs
+  std::optional<Field> viscous;      ///< N s/m, N m s/rad
+  bool enabled = true;
+  Extra extra;
+};
+
+struct Material {
+  COOPERAGE_SPECIAL_MEMBERS(Material);
+  Id id = 0;
+  std::string name;
+  Field density;
   Extra extra;
 };
 
@@ -367,6 +420,8 @@ struct Gauge {
   std::vector<Symbol> of;  ///< joint values, seats or links
   std::optional<Id> in;    ///< link whose axes and motion count; ground if none
   Word<Component> component;
+  std::optional<Id> on;   ///< of a reaction: the link that it acts on, the joint's second one if none
+  Word<EnergyPart> part;  ///< of an energy
   std::optional<Symbol> about;
   Field formula;  ///< of a formula of joint values and t
   // a curve of one's own laid over it: a formula of joint values and t, or a table over the travel axis
@@ -468,7 +523,11 @@ struct Mechanism {
   std::vector<std::shared_ptr<const Coupling>> couplings;
   std::vector<std::shared_ptr<const CamPair>> camPairs;
   std::vector<std::shared_ptr<const Contact>> contacts;
+  std::optional<Triple> gravity;  ///< acceleration, ground axes
+  std::vector<std::shared_ptr<const Material>> materials;
+  std::vector<std::shared_ptr<const Spring>> springs;
   std::vector<std::shared_ptr<const Force>> forces;
+  std::vector<std::shared_ptr<const Friction>> frictions;
   std::vector<std::shared_ptr<const NamedProgramme>> programmes;
   std::vector<std::shared_ptr<const Drive>> drives;
   std::vector<std::shared_ptr<const Gauge>> gauges;

@@ -26,9 +26,10 @@ Result<Resolved> resolve(const Mechanism& given) {
 static Result<Resolved> resolveSettled(const Mechanism& mechanism) {
   Resolving ctx(mechanism);
   ctx.out.units = mechanism.units;
-  const bool all = ctx.parameters() && resolveLinks(ctx) && resolveSheets(ctx) && resolveJoints(ctx) && resolveLinkPlates(ctx) &&
-                   resolveCouplings(ctx) && resolveCamPairs(ctx) && resolveContacts(ctx) && resolveForces(ctx) && resolveGauges(ctx) && resolveDrives(ctx) &&
-                   resolveRequirements(ctx) && resolvePaths(ctx) && resolveRuns(ctx);
+  const bool all = ctx.parameters() && resolveLinks(ctx) && resolveSheets(ctx) && resolveJoints(ctx) &&
+                   resolveLinkPlates(ctx) && resolveCouplings(ctx) && resolveCamPairs(ctx) && resolveContacts(ctx) &&
+                   resolveLoads(ctx) && resolveGauges(ctx) && resolveDrives(ctx) && resolveRequirements(ctx) &&
+                   resolvePaths(ctx) && resolveRuns(ctx);
   if (!all) return ctx.error;
   ctx.out.normals = planeNormals(ctx.out);
   for (auto& g : ctx.out.gauges) g.inPlane = g.kind == GaugeKind::distance && !ctx.out.normals.empty();

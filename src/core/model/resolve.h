@@ -35,6 +35,12 @@ struct Resolved {
     std::string name;
     Pose frame;  ///< X_LS: seat axes to link axes
   };
+  /// What weighs: mass, its centre, and the matrix of inertia about it. kg, m, kg m^2.
+  struct MassR {
+    double value = 0;
+    Vec3 centre{0, 0, 0};
+    Mat3 inertia;
+  };
   struct StretchR {
     Vec3 at, axis;
     double by = 0;
@@ -47,8 +53,9 @@ struct Resolved {
     BodyKind kind = BodyKind::box;
     std::string file;
     int solid = 0;
-    std::vector<double> figures;  ///< as figureNames() orders them, SI; of a link plate then what it is made along
-    Pose placement;               ///< X_LB: body axes to link axes
+    std::vector<double> figures;    ///< as figureNames() orders them, SI; of a link plate then what it is made along
+    Pose placement;                 ///< X_LB: body axes to link axes
+    std::optional<double> density;  ///< kg/m^3, its own or its material's
     std::vector<Cut> cuts;
     std::vector<StretchR> stretches;
     curves::CurvePtr profile;                      ///< of a cam
@@ -88,6 +95,8 @@ struct Resolved {
     Pose placement;  ///< X_GL, the start guess
     std::vector<SeatR> seats;
     std::vector<BodyR> bodies;
+    bool massTyped = false;     ///< `mass` is as it was typed; else it comes from the solids, where they are known
+    std::optional<MassR> mass;  ///< none: massless
   };
   struct JointR {
     COOPERAGE_SPECIAL_MEMBERS(JointR);
@@ -162,7 +171,27 @@ struct Resolved {
     LoadR effort;                      ///< N m or N, along the value
     std::pair<int, int> seat{-1, -1};  ///< link, index among its seats
     std::array<LoadR, 3> force, moment;
-    int in = -1;  ///< link in whose axes they stand, or -1 for ground
+    int in = -1;    ///< link in whose axes they stand, or -1 for ground
+    ValueRef over;  ///< of what a table multiplies it by; joint -1: nothing
+    std::shared_ptr<const curves::Table> times;
+    bool enabled = true;
+  };
+  struct SpringR {
+    COOPERAGE_SPECIAL_MEMBERS(SpringR);
+    Id id = 0;
+    std::string name;
+    ValueRef of;                                                     ///< joint -1 where it lies between seats
+    std::array<std::pair<int, int>, 2> seats{{{-1, -1}, {-1, -1}}};  ///< link, index among its seats
+    double stiffness = 0, free = 0, preload = 0, damping = 0;
+    std::shared_ptr<const curves::Table> table;  ///< pull by how much longer than free it is
+    bool enabled = true;
+  };
+  struct FrictionR {
+    COOPERAGE_SPECIAL_MEMBERS(FrictionR);
+    Id id = 0;
+    std::string name;
+    ValueRef of;
+    double coefficient = 0, radius = 0, viscous = 0;
     bool enabled = true;
   };
   using RowR = motion::RowFigures;
@@ -185,9 +214,13 @@ struct Resolved {
     std::vector<std::pair<int, int>> seats;  ///< link, index among its seats
     std::vector<int> links;                  ///< of link gauges
     int in = -1;                             ///< link, or -1 for ground
-    int component = 3;                       ///< 0 x, 1 y, 2 z, 3 size
+    int component = 3;                       ///< as Component counts
     int joint = -1;                          ///< of a transmission angle
     int pair = -1;                           ///< of a cam pair's gauge
+    int drive = -1;                          ///< of what a drive gives
+    int contact = -1;                        ///< of a contact's force
+    int on = -1;                             ///< of a reaction: the link that it acts on
+    EnergyPart part = EnergyPart::total;
     std::shared_ptr<const FormulaR> formula;
     std::optional<std::pair<int, int>> about;
     Dimension dimension;
@@ -245,7 +278,10 @@ struct Resolved {
   std::vector<CouplingR> couplings;
   std::vector<CamPairR> camPairs;
   std::vector<ContactR> contacts;
+  Vec3 gravity{0, 0, 0};  ///< acceleration, ground axes
+  std::vector<SpringR> springs;
   std::vector<ForceR> forces;
+  std::vector<FrictionR> frictions;
   std::vector<DriveR> drives;
   std::vector<PathR> paths;
   std::vector<GaugeR> gauges;

@@ -37,6 +37,7 @@ static bool resolveBody(Resolving& ctx, const Link& link, const Body& b) {
     if (!ctx.read(x.by, dimension::kLength, object, "longer by", r.stretches.back().by)) return false;
   }
   if (!ctx.read(b.placement, object, r.placement)) return false;
+  if (!resolveDensity(ctx, b, object, r.density)) return false;
   if (b.kind == BodyKind::plate) {
     if (pivotCount(b) < 3) return ctx.fail("missing", object, "a plate needs three pivots or more; use a bar for two");
     for (int i = 1; i <= 2 * pivotCount(b); ++i) {
@@ -119,6 +120,11 @@ bool resolveLinks(Resolving& ctx) {
                  fmt::format("this version knows no dimension '{}'; nothing holds it", d->kind.text()));
     for (const auto& b : link->bodies)
       if (!resolveBody(ctx, *link, *b)) return false;
+    if (link->mass) {
+      auto& l = ctx.out.links.back();
+      l.massTyped = true;
+      if (!resolveMass(ctx, *link->mass, "link " + link->name, l.mass.emplace())) return false;
+    }
   }
   return true;
 }

@@ -14,6 +14,7 @@ static bool resolveGauge(Resolving& ctx, const Gauge& g);
 static bool resolveOverlay(Resolving& ctx, const Gauge& g, const std::string& object, Resolved::GaugeR& r);
 static bool formulaDimension(Resolving& ctx, const Gauge& g, const std::string& object, Dimension& d);
 static Dimension axisDimension(Resolving& ctx);
+static Dimension drivenDimension(Resolving& ctx, int drive);
 static Dimension jointValueDimension(Resolving& ctx, const Symbol& s);
 static bool resolveDriven(Resolving& ctx, const Drive& d, const std::string& object, Resolved::DriveR& r);
 
@@ -83,6 +84,51 @@ static bool readMeasured(Resolving& ctx, const Gauge& g, const std::string& obje
       r.pair = it->second;
       break;
     }
+    case GaugeKind::driveForce:
+    case GaugeKind::drivePower: {
+      if (!need(1, "one drive")) return false;
+      const auto it =
+          std::find_if(ctx.m.drives.begin(), ctx.m.drives.end(), [&](const auto& d) { return d->id == g.of[0].id; });
+      if (it == ctx.m.drives.end()) return ctx.fail("missing-drive", object, "its drive is gone");
+      r.drive = static_cast<int>(it - ctx.m.drives.begin());  // drives are worked out later, in this order
+      break;
+    }
+    case GaugeKind::reaction: {
+      if (!need(1, "one joint")) return false;
+      const auto it = ctx.jointIndex.find(g.of[0].id);
+      if (it == ctx.jointIndex.end()) return ctx.fail("missing-joint", object, "its joint is gone");
+      r.joint = it->second;
+      const auto& j = ctx.out.joints[static_cast<std::size_t>(r.joint)];
+      r.on = j.linkB;
+      if (!g.on) break;
+      const auto on = ctx.linkIndex.find(*g.on);
+      if (on == ctx.linkIndex.end() || (on->second != j.linkA && on->second != j.linkB))
+        return ctx.fail("figure", object, fmt::format("'on' is none of the two links of the joint {}", j.name));
+      r.on = on->second;
+      break;
+    }
+    case GaugeKind::contactForce: {
+      if (!need(1, "one cam pair or contact")) return false;
+      const auto pair = ctx.pairIndex.find(g.of[0].id);
+      const auto contact = ctx.contactIndex.find(g.of[0].id);
+      if (pair != ctx.pairIndex.end())
+        r.pair = pair->second;
+      else if (contact != ctx.contactIndex.end())
+        r.contact = contact->second;
+      else
+        return ctx.fail("missing-pair", object, "its cam pair or contact is gone");
+      break;
+    }
+    case GaugeKind::energy:
+      if (!g.part.empty() && !g.part.known())
+        return ctx.fail("figure", object,
+                        fmt::format("part '{}' is none of {}", g.part.text(), fmt::join(wordsOf(EnergyPart{}), ", ")));
+      if (g.part.known()) r.part = g.part.value();
+      break;
+    case GaugeKind::massCentre:
+      if (!g.of.empty() && (!need(1, "one link, or none for all that moves") || !readLinks())) return false;
+      break;
+    case GaugeKind::shaking: break;
     case GaugeKind::formula:
       if (!g.formula.formula) return ctx.fail("formula", object, "the formula is a plain number");
       if (!formulaDimension(ctx, g, object, r.dimension) ||
@@ -115,8 +161,30 @@ static void setDimension(Resolving& ctx, Resolved::GaugeR& r) {
     case GaugeKind::pressureAngle:
     case GaugeKind::transmissionAngle: r.dimension = dimension::kAngle; break;
     case GaugeKind::curvature: r.dimension = -1.0 * dimension::kLength; break;
+    case GaugeKind::driveForce: r.dimension = forceAlong(drivenDimension(ctx, r.drive)); break;
+    case GaugeKind::drivePower: r.dimension = dimension::kPower; break;
+    case GaugeKind::reaction:
+    case GaugeKind::shaking:
+      r.dimension = r.component >= static_cast<int>(Component::mx) ? dimension::kMoment : dimension::kForce;
+      break;
+    case GaugeKind::contactForce: r.dimension = dimension::kForce; break;
+    case GaugeKind::energy: r.dimension = dimension::kMoment; break;
+    case GaugeKind::massCentre: r.dimension = dimension::kLength; break;
     case GaugeKind::formula: break;
   }
+}
+
+/// A component that this kind of gauge has.
+static bool readComponent(Resolving& ctx, const Gauge& g, const std::string& object, Resolved::GaugeR& r) {
+  const auto first = Component::fx, last = Component::mz;
+  if (g.component.known()) r.component = static_cast<int>(g.component.value());
+  const bool six = g.component.known() && g.component.value() >= first && g.component.value() <= last;
+  if (hasForceComponent(g.kind))
+    return six || ctx.fail("figure", object, "needs a 'component' out of fx, fy, fz, mx, my, mz");
+  if (g.component.empty()) return true;
+  const bool normal = g.component == Component::normal && g.kind == GaugeKind::contactForce;
+  return normal || (g.component.known() && g.component.value() < first) ||
+         ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component.text()));
 }
 
 static bool resolveGauge(Resolving& ctx, const Gauge& g) {
@@ -138,11 +206,7 @@ static bool resolveGauge(Resolving& ctx, const Gauge& g) {
     if (in == ctx.linkIndex.end()) return ctx.fail("missing-link", object, "the link that it is measured in is gone");
     r.in = in->second;
   }
-  if (!g.component.empty()) {
-    if (!g.component.known())
-      return ctx.fail("figure", object, fmt::format("component '{}' is none of x, y, z, size", g.component.text()));
-    r.component = static_cast<int>(g.component.value());
-  }
+  if (!readComponent(ctx, g, object, r)) return false;
   if (g.about) {
     const auto s = ctx.seatIndex.find(g.about->id);
     if (s == ctx.seatIndex.end()) return ctx.fail("missing-seat", object, "the seat it is measured about is gone");
@@ -242,10 +306,17 @@ bool resolveRequirements(Resolving& ctx) {
 }
 /// Of the travel axis of the first run, which is the one that a place on the axis means.
 static Dimension axisDimension(Resolving& ctx) {
-  const auto d = ctx.m.runs.empty() ? nullptr : findById(ctx.m.drives, ctx.m.runs[0]->axis);
-  if (!d) return dimension::kTime;
+  if (!ctx.m.runs.empty())
+    for (std::size_t d = 0; d < ctx.m.drives.size(); ++d)
+      if (ctx.m.drives[d]->id == ctx.m.runs[0]->axis) return drivenDimension(ctx, static_cast<int>(d));
+  return dimension::kTime;
+}
+/// Of what a drive moves, by its index, before drives are worked out.
+static Dimension drivenDimension(Resolving& ctx, int drive) {
+  const auto& d = ctx.m.drives[static_cast<std::size_t>(drive)];
   if (d->gauge == 0) return jointValueDimension(ctx, d->value);
   const auto g = findById(ctx.m.gauges, d->gauge);
+  if (g && g->kind == GaugeKind::jointValue && !g->of.empty()) return jointValueDimension(ctx, g->of[0]);
   return g && g->kind == GaugeKind::angle ? dimension::kAngle : dimension::kLength;
 }
 static Dimension jointValueDimension(Resolving& ctx, const Symbol& s) {

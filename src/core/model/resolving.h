@@ -83,8 +83,12 @@ bool valueFormula(Resolving& ctx, const Field& f, const Dimension& wanted, const
 bool resolveCamPairs(Resolving& ctx);
 /// Links that push one another.
 bool resolveContacts(Resolving& ctx);
-/// Loads.
-bool resolveForces(Resolving& ctx);
+/// Gravity, springs, forces, friction.
+bool resolveLoads(Resolving& ctx);
+/// What a body's own density or its material says; a material that is not known is a warning.
+bool resolveDensity(Resolving& ctx, const Body& b, const std::string& object, std::optional<double>& into);
+/// A mass that was typed: error where nothing can weigh like that.
+bool resolveMass(Resolving& ctx, const TypedMass& mass, const std::string& object, Resolved::MassR& into);
 /// A place on a travel axis.
 bool readOnAxis(Resolving& ctx, const Field& f, const Dimension& axis, const std::string& object, const char* what,
                 double& into);

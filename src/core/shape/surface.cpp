@@ -75,7 +75,6 @@ Result<std::shared_ptr<const model::Surface>> surfaceOf(const SolidPtr& solid, i
 
 namespace {
 
-using SolidOf = std::function<SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>;
 
 Status attachCurves(model::Resolved& resolved, const SolidOf& solidOf) {
   for (auto& c : resolved.curveList) {

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "model/mesh_check.h"
+#include "shape/mass.h"
 #include "shape/surface.h"
 
 namespace cooperage::study {
@@ -62,6 +63,7 @@ PreparedPtr prepare(model::MechanismPtr mechanism, Resolved resolved, int run, c
   out->mechanism = std::move(mechanism);
   out->run = run < static_cast<int>(resolved.runs.size()) ? run : -1;
   Status done = shape::attachGeometry(resolved, solidOf);
+  if (solidOf) shape::attachMasses(resolved, solidOf);
   for (const auto& l : resolved.links) out->poses.push_back(l.placement);
   out->resolved = std::make_shared<const Resolved>(std::move(resolved));
   if (done.ok()) done = workOut(*out);

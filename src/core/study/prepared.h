@@ -8,7 +8,7 @@
 #include "contact/pushing.h"
 #include "kinematics/travel.h"
 #include "model/edits.h"
-#include "shape/solid.h"
+#include "shape/surface.h"
 
 /// Documents worked out, and what is computed on them: runs, checks, envelopes. The window, the command line and
 /// scripts all go this one way.
@@ -36,7 +36,7 @@ struct Prepared {
 using PreparedPtr = std::shared_ptr<const Prepared>;
 
 /// The solid of a body, or null if it is not there (yet).
-using SolidOf = std::function<shape::SolidPtr(const model::Resolved::LinkR&, const model::Resolved::BodyR&)>;
+using shape::SolidOf;
 
 /// Works a document out. Never fails as a whole: what can't be worked out says why in `problem`.
 /// @param resolved its figures

@@ -6,13 +6,18 @@
 #include <algorithm>
 #include <chrono>
 
+#include "dynamics/load_gauges.h"
+
 namespace cooperage::study {
 namespace {
 
 std::unique_ptr<kinematics::Measurer> measurerOf(RunStudy& study) {
-  if (!study.geometry) return std::make_unique<kinematics::Measurer>(*study.travel);
+  auto loads = dynamics::loadMeasure(*study.travel);
+  if (!study.geometry)
+    return std::make_unique<kinematics::Measurer>(*study.travel, kinematics::ClearanceAt(),
+                                                  kinematics::ClearanceAlong(), std::move(loads));
   return std::make_unique<kinematics::Measurer>(*study.travel, clearance::clearanceWith(*study.geometry),
-                                                clearance::clearanceAlong(*study.geometry));
+                                                clearance::clearanceAlong(*study.geometry), std::move(loads));
 }
 
 }  // namespace
@@ -47,6 +52,7 @@ Result<RunStudy> runStudy(const PreparedPtr& source, int run, const Tools& tools
   if (ask.begin) sink = ask.begin(*out.travel, *out.measurer);
   const auto start = std::chrono::steady_clock::now();
   out.result = kinematics::tabulate(*out.travel, *out.measurer, tools.progress, sink);
+  for (Message& m : out.measurer->loadMessages()) out.result.travel.messages.push_back(std::move(m));
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   if (out.geometry && !out.result.travel.cancelled)
     clearance::stopAtContact(*out.travel, *out.measurer, *out.geometry, out.result, tools.progress);

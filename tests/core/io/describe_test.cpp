@@ -32,6 +32,10 @@ class Noted {
   void points(const char* key, const std::vector<Pair>& list, const Measures&, const Measures&) {
     for (const Pair& p : list) note(key, fieldText(m_, p[0]) + " " + fieldText(m_, p[1]));
   }
+  template <std::size_t N>
+  void list(const char* key, const std::array<Field, N>& figures, const Measures&) {
+    for (const Field& f : figures) note(key, fieldText(m_, f));
+  }
   void flag(const char* key, bool on, bool) { note(key, on ? "on" : "off"); }
   void whole(const char* key, int n, int, bool) { note(key, std::to_string(n)); }
   template <class E>
@@ -114,7 +118,13 @@ class Filled {
   void field(const char*, std::optional<Field>& f, const Measures&) { f = next(); }
   void must(const char*, Field& f, const Measures&) { f = next(); }
   void fields(const char*, std::vector<Field>& list, const Measures&) { list = {next(), next()}; }
-  void points(const char*, std::vector<Pair>& list, const Measures&, const Measures&) { list = {{next(), next()}}; }
+  void points(const char*, std::vector<Pair>& list, const Measures&, const Measures&) {
+    list = {{next(), next()}, {next(), next()}};
+  }
+  template <std::size_t N>
+  void list(const char*, std::array<Field, N>& figures, const Measures&) {
+    for (Field& f : figures) f = next();
+  }
   void flag(const char*, bool& on, bool normally) { on = !normally; }
   void whole(const char*, int& n, int normally, bool) { n = normally + 7; }
   template <class E>
@@ -132,7 +142,9 @@ class Filled {
   void text(const char*, std::string&) {}  // a file that is named stands in place of points
   void ref(const char*, Id& id, Ref to, const char*) { id = one(to); }
   void ref(const char*, std::optional<Id>& id, Ref to, const char*) { id = one(to); }
-  void ref(const char*, std::optional<Symbol>& s, Ref to, const char*) { s = Symbol{one(to), ""}; }
+  void ref(const char*, std::optional<Symbol>& s, Ref to, const char*) {
+    s = Symbol{one(to), to == Ref::value ? infoOf(m_.joints.front()->kind).values.front().name : ""};
+  }
   void later(const char*, Id& id, Id) { id = m_.gauges.back()->id; }
   void refs(const char*, std::vector<Id>& ids, Ref to) {
     if (const Id id = one(to)) ids.push_back(id);
@@ -167,7 +179,8 @@ class Filled {
     switch (to) {
       case Ref::link: return m_.links.back()->id;
       case Ref::seat: return m_.links.front()->seats.front()->id;
-      case Ref::joint: return m_.joints.front()->id;
+      case Ref::joint:
+      case Ref::value: return m_.joints.front()->id;
       case Ref::coupling: return m_.couplings.empty() ? 0 : m_.couplings.front()->id;
       case Ref::camPair: return m_.camPairs.empty() ? 0 : m_.camPairs.front()->id;
       case Ref::contact: return m_.contacts.empty() ? 0 : m_.contacts.front()->id;
@@ -283,6 +296,109 @@ TEST(Describe, ContactsAndForcesComeBackToo) {
   EXPECT_TRUE(less->contacts.empty());
 }
 
+TEST(Describe, MassesSpringsAndFrictionComeBackToo) {
+  Mechanism m = demo("stave-lifter");
+  Filled filled(m);
+  const Symbol turn{m.joints.front()->id, infoOf(m.joints.front()->kind).values.front().name};
+  const auto named = [&](auto x, const char* name, auto describe) {
+    x.id = newId();
+    x.name = name;
+    describe(x);
+    return std::make_shared<const decltype(x)>(x);
+  };
+  m.gravity = Triple{Field(0), Field(0), *parseField(m, "-9.81 m/s^2")};
+  m.materials = {named(Material(), "cork", [&](Material& x) { describeMaterial(filled, x); })};
+  m.springs = {named(Spring(), "between",
+                     [&](Spring& x) {
+                       x.seats = {m.links[0]->seats[0]->id, m.links[1]->seats[0]->id};
+                       describeSpring(filled, x);
+                     }),
+               named(Spring(), "along", [&](Spring& x) {
+                 x.of = turn;
+                 describeSpring(filled, x);
+                 x.stiffness.reset();
+               })};
+  m.frictions = {named(Friction(), "rubs", [&](Friction& x) {
+    x.of = turn;
+    describeFriction(filled, x);
+  })};
+  m = changedLink(m, m.links[1]->id, [&](Link& l) {
+    describeMass(filled, l.mass.emplace());
+    for (auto& b : l.bodies) {
+      auto copy = std::make_shared<Body>(*b);
+      copy->material = "cork";
+      copy->density = *parseField(m, "0.3 kg/m^3");
+      b = copy;
+    }
+  });
+  const std::string text = writeCoop(m);
+  const auto again = readCoop(text);
+  ASSERT_TRUE(again.ok()) << again.error().text;
+  EXPECT_EQ(writeCoop(*again), text);
+  Noted before(m), after(*again);
+  const auto both = [&](const auto& describe) {
+    describe(before, m);
+    describe(after, *again);
+  };
+  both([](Noted& n, const Mechanism& x) {
+    describeMaterial(n, *x.materials[0]);
+    describeSpring(n, *x.springs[0]);
+    describeSpring(n, *x.springs[1]);
+    describeFriction(n, *x.frictions[0]);
+    describeMass(n, *x.links[1]->mass);
+  });
+  EXPECT_EQ(before.keys, after.keys);
+  for (const auto& x : again->springs) EXPECT_TRUE(x->extra.empty());
+  EXPECT_EQ(again->links[1]->bodies[0]->material, "cork");
+  ASSERT_TRUE(again->gravity);
+  // plain numbers stand in the document's units, whatever these are changed to
+  const auto r = resolve(*again);
+  ASSERT_FALSE(r.ok()) << "the figures of the inertia are of no body";
+  EXPECT_EQ(r.error().code, "mass");
+  // a material that goes by another name does so where it is used; one that is gone is none
+  const auto renamed = model::renamed(*again, again->materials[0]->id, "bark");
+  ASSERT_TRUE(renamed.ok()) << renamed.error().text;
+  EXPECT_EQ(renamed->links[1]->bodies[0]->material, "bark");
+  const auto less = model::removed(*again, {again->materials[0]->id, again->joints[0]->id});
+  ASSERT_TRUE(less.ok()) << less.error().text;
+  EXPECT_EQ(less->links[1]->bodies[0]->material, "");
+  EXPECT_EQ(less->springs.size(), 1u);
+  EXPECT_TRUE(less->frictions.empty());
+}
+
+TEST(Describe, GaugesOfLoadsComeBackToo) {
+  Mechanism m = demo("stave-lifter");
+  const auto add = [&](GaugeKind kind, std::vector<Symbol> of, const std::function<void(Gauge&)>& more = {}) {
+    Gauge g;
+    g.id = newId();
+    g.name = wordFor(kind);
+    g.kind = kind;
+    g.of = std::move(of);
+    if (more) more(g);
+    m.gauges.push_back(std::make_shared<const Gauge>(g));
+  };
+  const auto joint = m.joints.front();
+  add(GaugeKind::driveForce, {{m.drives.front()->id, ""}});
+  add(GaugeKind::drivePower, {{m.drives.front()->id, ""}});
+  add(GaugeKind::reaction, {{joint->id, ""}}, [&](Gauge& g) {
+    g.component = Component::my;
+    g.on = findSeat(m, joint->seats[0])->link->id;
+  });
+  add(GaugeKind::energy, {}, [](Gauge& g) { g.part = EnergyPart::kinetic; });
+  add(GaugeKind::massCentre, {{m.links[1]->id, ""}}, [](Gauge& g) { g.component = Component::x; });
+  add(GaugeKind::shaking, {}, [](Gauge& g) { g.component = Component::fx; });
+  const std::string text = writeCoop(m);
+  const auto again = readCoop(text);
+  ASSERT_TRUE(again.ok()) << again.error().text;
+  EXPECT_EQ(writeCoop(*again), text);
+  const auto r = resolve(*again);
+  ASSERT_TRUE(r.ok()) << r.error().text;
+  // a gauge of a drive goes with it
+  const auto less = model::removed(*again, {again->drives[0]->id});
+  ASSERT_TRUE(less.ok()) << less.error().text;
+  EXPECT_EQ(less->gauges.size() + 2, again->gauges.size());
+}
+
 /// Keys of an object in the schema, those within it too: "sweep.from".
 std::set<std::string> schemaKeys(const char* object, const std::set<std::string>& head) {
   const auto json = nlohmann::json::parse(*readFile(std::filesystem::path(COOPERAGE_DOCS) / "cooperage.schema.json"));
@@ -310,7 +426,8 @@ std::set<std::string> described(Describe describe) {
     x.ghostMarks = {Field(1)};
     x.leaveOut = {{0, 0}};
   }
-  if constexpr (std::is_same_v<T, Gauge>) x.overPoints = {{Field(1), Field(1)}};
+  if constexpr (std::is_same_v<T, Gauge> || std::is_same_v<T, Force>) x.overPoints = {{Field(1), Field(1)}};
+  if constexpr (std::is_same_v<T, Spring>) x.points = {{Field(1), Field(1)}};
   describe(noted, std::as_const(x));
   std::set<std::string> out;
   for (const auto& [key, text] : noted.keys) out.insert(key);
@@ -323,6 +440,11 @@ TEST(Describe, TheSchemaHasTheSameKeys) {
   EXPECT_EQ(described<Contact>([](auto& a, auto& x) { describeContact(a, x); }), schemaKeys("contact", {"name"}));
   EXPECT_EQ(described<Force>([](auto& a, auto& x) { describeForce(a, x); }),
             schemaKeys("force", {"name", "of", "effort", "on", "force", "moment"}));
+  EXPECT_EQ(described<Spring>([](auto& a, auto& x) { describeSpring(a, x); }),
+            schemaKeys("spring", {"name", "between", "of"}));
+  EXPECT_EQ(described<Friction>([](auto& a, auto& x) { describeFriction(a, x); }),
+            schemaKeys("friction", {"name", "of"}));
+  EXPECT_EQ(described<Material>([](auto& a, auto& x) { describeMaterial(a, x); }), schemaKeys("material", {"name"}));
   EXPECT_EQ(described<Drive>([](auto& a, auto& x) { describeDrive(a, x); }),
             schemaKeys("drive", {"name", "value", "gauge", "programme"}));
   EXPECT_EQ(described<Gauge>([](auto& a, auto& x) { describeGauge(a, x); }),
