@@ -389,7 +389,8 @@ void clearanceFigures(const std::string& prefix) {
                                                     {"envelope_speedup", envelopes},
                                                     {"check_cancel_ms", cancels},
                                                     {"contact_over_bullet", contactAgainstBullet},
-                                                    {"contact_demo_ms", contactDemos}};
+                                                    {"contact_demo_ms", contactDemos},
+                                                    {"inverse_dynamics", inverseDynamics}};
   for (const auto& [name, f] : all)
     if (std::string(name).compare(0, prefix.size(), prefix) == 0) {
       f();

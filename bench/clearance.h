@@ -14,5 +14,7 @@ void gearChecks();
 /// A turn of an indexing wheel by contact beside the same by a dynamics engine; runs of the demos by contact.
 void contactAgainstBullet();
 void contactDemos();
+/// A travel with its drive's torque and all reactions beside the same without.
+void inverseDynamics();
 
 }  // namespace bench

@@ -308,6 +308,76 @@ TEST_F(Cli, AFileKeepsItsRightsAndALinkLeadsOn) {
   EXPECT_TRUE(fs::is_character_file("/dev/null"));
 }
 
+/// A flywheel on a shaft, held in two stiff bearings, with a mass that is typed and one of its solid.
+std::string flywheel(const std::string& mass = "0.5 kg") {
+  return R"({"format":"cooperage","version":1,"units":{"length":"mm","angle":"deg"},"gravity":[0,0,"-9.81 m/s^2"],
+    "materials":[{"name":"bog oak","density":"900 kg/m^3"}],"links":[
+    {"name":"frame","ground":true,"seats":[{"name":"a"},{"name":"b","at":[0,0,100]}]},
+    {"name":"shaft","seats":[{"name":"a"},{"name":"b","at":[0,0,100]},{"name":"w","at":[0,0,50]}],
+      "bodies":[{"name":"rim","element":"cylinder","radius":60,"length":20,"material":"bog oak"}]},
+    {"name":"weight","placement":{"at":[40,0,50]},"seats":[{"name":"w","at":[-40,0,0]}],
+      "mass":{"value":")" +
+         mass + R"(","centre":[10,0,0],"inertia":["0.001 kg*m^2","0.001 kg*m^2","0.002 kg*m^2",0,0,0]}}],
+    "joints":[{"name":"low","kind":"revolute","between":["frame/a","shaft/a"]},
+      {"name":"high","kind":"revolute","between":["frame/b","shaft/b"]},
+      {"name":"bolt","kind":"fixed","between":["shaft/w","weight/w"]}],
+    "drives":[{"name":"m","value":"low.turn","programme":[{"law":"poly-345","by":"90 deg","time":"1 s"}]}],
+    "gauges":[{"name":"T","kind":"drive-force","of":"m"},{"name":"P","kind":"drive-power","of":"m"},
+      {"name":"Fz","kind":"reaction","of":"low","component":"fz"},
+      {"name":"bolt fx","kind":"reaction","of":"bolt","component":"fx"},
+      {"name":"E","kind":"energy","part":"kinetic"}],
+    "runs":[{"name":"r","duration":"1 s","steps":20}]})";
+}
+
+TEST_F(Cli, MassesAndEffortsStandInInfoAndRun) {
+  const auto file = write("wheel.coop", flywheel());
+  const auto told = cli("info " + file + " --json");
+  ASSERT_EQ(told.code, 0) << told.err;
+  const auto info = nlohmann::json::parse(told.out);
+  const auto& mass = info["mass"];
+  ASSERT_EQ(mass.size(), 3u);
+  EXPECT_EQ(mass[0]["mass"], 0.0) << "the frame has no density";
+  EXPECT_TRUE(mass[0]["centre"].is_null());
+  const double rim = 900 * kPi * 0.06 * 0.06 * 0.02, spin = rim * 0.06 * 0.06 / 2;
+  EXPECT_NEAR(mass[1]["mass"].get<double>(), rim, 1e-9 * rim);
+  EXPECT_NEAR(mass[1]["inertia"][2].get<double>(), spin, 1e-9 * spin);
+  EXPECT_EQ(mass[2]["link"], "weight");
+  EXPECT_DOUBLE_EQ(mass[2]["centre"][0].get<double>(), 0.01);
+
+  const auto ran = cli("run " + file + " --json");
+  ASSERT_EQ(ran.code, 0) << ran.err;
+  const auto run = nlohmann::json::parse(ran.out);
+  const auto column = [&](const std::string& head) {
+    for (std::size_t i = 0; i < run["columns"].size(); ++i)
+      if (run["columns"][i] == head) return i;
+    ADD_FAILURE() << head << " is none of " << run["columns"];
+    return std::size_t{0};
+  };
+  const double all = spin + 0.002 + 0.5 * 0.05 * 0.05;  // the weight's centre is 50 mm out
+  for (const auto& row : run["rows"]) {
+    const double acc = row[column("low.turn acc [rad/s^2]")], rate = row[column("low.turn rate [rad/s]")],
+                 angle = row[column("low.turn [rad]")];
+    EXPECT_NEAR(row[column("T [N*m]")].get<double>(), all * acc, 1e-10);
+    EXPECT_NEAR(row[column("P [N*m/s]")].get<double>(), all * acc * rate, 1e-10);
+    EXPECT_NEAR(row[column("E [N*m]")].get<double>(), 0.5 * all * rate * rate, 1e-10);
+    EXPECT_NEAR(row[column("bolt fx [N]")].get<double>(),
+                -0.5 * 0.05 * (acc * std::sin(angle) + rate * rate * std::cos(angle)), 1e-10);
+    EXPECT_TRUE(row[column("Fz [N]")].is_null()) << "two bearings share the weight, nobody knows how";
+  }
+  const auto undetermined = std::find_if(run["messages"].begin(), run["messages"].end(),
+                                         [](const auto& m) { return m["code"] == "undetermined"; });
+  ASSERT_NE(undetermined, run["messages"].end());
+  const std::string text = (*undetermined)["text"];
+  EXPECT_THAT(text, HasSubstr("joint low"));
+  EXPECT_THAT(text, HasSubstr("fz"));
+  EXPECT_THAT(text, HasSubstr("could be")) << "the cure";
+  EXPECT_THAT(ran.err, HasSubstr("undetermined"));
+
+  const auto bad = cli("run " + write("bad.coop", flywheel("-1 kg")) + " --json");
+  EXPECT_EQ(bad.code, 2);
+  EXPECT_THAT(bad.err, HasSubstr("link weight: its mass is negative"));
+}
+
 TEST_F(Cli, AGaugeOfALaterKindIsAWarningAndIsKept) {
   std::string content = test::sliderCrank(20, 60, 0);
   const std::string gauge = R"({"name":"torque","kind":"drive-force","of":"motor"},)";

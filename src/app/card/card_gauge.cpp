@@ -34,6 +34,7 @@ class GaugePage : public JudgedPage {
   void showGauge(const Gauge& gauge);
 
  private:
+  void reactionOn(QFormLayout* form, const Gauge& gauge);
   void gaugeBounds(const Gauge& gauge);
   void gaugeReadings(const Gauge& gauge);
   void gaugeOverlay(const Gauge& gauge);
@@ -67,11 +68,24 @@ void GaugePage::showGauge(const Gauge& gauge) {
                      return change([&](Gauge& g) { g.formula = f.value_or(Field(0)); });
                    });
   else
-    note(form, tr("%1 of %2").arg(q(gauge.kind.text()).replace('-', ' '), of));
-  const bool vector = isOfPoint(gauge.kind) || isOfLink(gauge.kind);
+    note(form, of.isEmpty() ? q(gauge.kind.text()).replace('-', ' ')
+                            : tr("%1 of %2").arg(q(gauge.kind.text()).replace('-', ' '), of));
+  const bool forces = hasForceComponent(gauge.kind);
+  const bool vector = isOfPoint(gauge.kind) || isOfLink(gauge.kind) || gauge.kind == GaugeKind::massCentre || forces;
+  if (gauge.kind == GaugeKind::reaction) reactionOn(form, gauge);
+  if (gauge.kind == GaugeKind::energy) {
+    std::vector<std::pair<QString, QString>> parts;
+    for (const auto word : wordsOf(EnergyPart{})) parts.emplace_back(q(std::string(word)), q(std::string(word)));
+    pickOne(form, tr("Part"), QStringLiteral("part"), parts,
+            gauge.part.empty() ? q(wordFor(EnergyPart::total)) : q(gauge.part.text()),
+            [change](const QString& c) -> Result<Mechanism> {
+              return change([&](Gauge& g) { g.part = Word<EnergyPart>::read(c.toStdString()); });
+            });
+  }
   if (vector) {
     std::vector<std::pair<QString, QString>> parts;
-    for (const char* c : {"x", "y", "z", "size"}) parts.emplace_back(QLatin1String(c), QLatin1String(c));
+    const std::vector<const char*> six{"fx", "fy", "fz", "mx", "my", "mz"}, three{"x", "y", "z", "size"};
+    for (const char* c : forces ? six : three) parts.emplace_back(QLatin1String(c), QLatin1String(c));
     pickOne(form, tr("Component"), QStringLiteral("component"), parts,
             gauge.component.empty() ? QStringLiteral("size") : q(gauge.component.text()),
             [change](const QString& c) -> Result<Mechanism> {
@@ -127,6 +141,23 @@ void GaugePage::showGauge(const Gauge& gauge) {
   line->addWidget(chart);
   more->addRow(line);
   gaugeOverlay(gauge);
+}
+
+/// The link that a reaction acts on: one of the joint's two.
+void GaugePage::reactionOn(QFormLayout* form, const Gauge& gauge) {
+  const auto& m = *bench_.document().mechanism();
+  const auto joint = gauge.of.empty() ? nullptr : findJoint(m, gauge.of[0].id);
+  if (!joint) return;
+  std::vector<std::pair<QString, QString>> links;
+  for (const Id seat : joint->seats)
+    if (const auto place = findSeat(m, seat))
+      links.emplace_back(QString::number(place->link->id), q(place->link->name));
+  if (links.size() != 2) return;
+  pickOne(form, tr("On"), QStringLiteral("on"), links, gauge.on ? QString::number(*gauge.on) : links[1].first,
+          [this, id = gauge.id](const QString& key) -> Result<Mechanism> {
+            return changed<Gauge>(*bench_.document().mechanism(), &Mechanism::gauges, id,
+                                  [&](Gauge& g) { g.on = key.toULongLong(); });
+          });
 }
 
 /// What it must keep within at every pose: no way to a requirement is shorter.

@@ -9,7 +9,7 @@
 #include "../choice_box.h"
 #include "../text.h"
 #include "../theme.h"
-#include "card_page.h"
+#include "card_mass.h"
 #include "model/gauge_edits.h"
 
 namespace cooperage::app {
@@ -22,9 +22,9 @@ class ParameterPage : public CardPage {
   using CardPage::CardPage;
   void showParameter(const Parameter& parameter);
 };
-class MechanismPage : public CardPage {
+class MechanismPage : public MassPage {
  public:
-  using CardPage::CardPage;
+  using MassPage::MassPage;
   void showMechanism();
 
  private:
@@ -110,6 +110,13 @@ void MechanismPage::showMechanism() {
   unit(tr("Lengths"), dimension::kLength, &DocumentUnits::length);
   unit(tr("Angles"), dimension::kAngle, &DocumentUnits::angle);
   unit(tr("Times"), dimension::kTime, &DocumentUnits::time);
+  const bool loaded = m.gravity || !m.forces.empty() || !m.springs.empty() ||
+                      std::any_of(m.links.begin(), m.links.end(), [](const auto& l) { return l->mass.has_value(); });
+  if (loaded) {
+    unit(tr("Masses"), dimension::kMass, &DocumentUnits::mass);
+    unit(tr("Forces"), dimension::kForce, &DocumentUnits::force);
+  }
+  wholeMass();
   groups();
   parameters();
 }

@@ -9,7 +9,7 @@
 
 #include "../theme.h"
 #include "../text.h"
-#include "card_page.h"
+#include "card_mass.h"
 #include "elements/figures.h"
 #include "model/joint_edits.h"
 
@@ -19,9 +19,9 @@ using namespace model;
 
 namespace {
 /// What a body's own page and that of a link with one body share.
-class ShapePage : public CardPage {
+class ShapePage : public MassPage {
  public:
-  using CardPage::CardPage;
+  using MassPage::MassPage;
 
  protected:
   void figures(QFormLayout* form, const Body& body);
@@ -78,6 +78,7 @@ void LinkPage::showLink(const Link& link) {
         ++n;
       }
   if (n == 0) note(list, tr("None yet. Stage Join makes them."));
+  mass(link);
   exchange(link);
   equals(link);
   if (only) geometry(link, *only);
@@ -164,6 +165,7 @@ void BodyPage::showBody(const Link& link, const Body& body) {
   placement(place, body.placement, [this, id](const Placement& p) {
     return changedBody(*bench_.document().mechanism(), id, [&](Body& b) { b.placement = p; });
   });
+  material(body);
   geometry(link, body);
 }
 

@@ -11,6 +11,7 @@
 #include "model/gauge_edits.h"
 #include "motion/programme.h"
 #include "run_panel.h"
+#include "load_gauges.h"
 
 namespace cooperage::app {
 
@@ -62,6 +63,8 @@ RunPanel::RunPanel(Workbench& bench, Maker& maker, QWidget* parent)
   menu->addAction(tr("Pressure angle of the chosen contact"), this, [this] { addNamed(GaugeKind::pressureAngle); });
   menu->addAction(tr("Curvature at the chosen contact"), this, [this] { addNamed(GaugeKind::curvature); });
   menu->addAction(tr("Formula of joint values"), this, [this] { addFormulaGauge(); });
+  menu->addSeparator();
+  addLoadGauges(menu, bench_, [this](const QString& what, std::vector<Gauge> made) { return add(what, made); });
   pick->setMenu(menu);
   toolRow({pick,
            tool(QStringLiteral("lucide/route"), tr("Path"), tr("The curve that a picked point draws"),

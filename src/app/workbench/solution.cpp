@@ -18,7 +18,9 @@ bool Solution::standsOnSolids() const {
   return std::any_of(r.joints.begin(), r.joints.end(),
                      [](const auto& j) { return j.kind == JointKind::pointSurface; }) ||
          std::any_of(r.curveList.begin(), r.curveList.end(), [](const auto& c) { return !c.edges.empty(); }) ||
-         !r.contacts.empty();
+         !r.contacts.empty() || std::any_of(r.links.begin(), r.links.end(), [](const auto& l) {
+           return std::any_of(l.bodies.begin(), l.bodies.end(), [](const auto& b) { return b.density.has_value(); });
+         });
 }
 
 void Solution::make(const MechanismPtr& mechanism, Resolved figures, int run) {

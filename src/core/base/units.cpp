@@ -55,6 +55,9 @@ double factorOf(const std::string& name) {
   return unit ? unit->factor : 1.0;
 }
 
+/// A force times something: energies, powers, stiffness, damping. Inertia and the like are not.
+bool isOfForce(const Dimension& d) { return same(d.mass, 1) && d.time < -0.5; }
+
 void append(std::string& top, std::string& bottom, const std::string& unit, double exponent) {
   if (same(exponent, 0)) return;
   std::string& side = exponent > 0 ? top : bottom;
@@ -93,7 +96,7 @@ std::vector<std::string> unitsOf(const Dimension& dimension) {
 double DocumentUnits::factor(const Dimension& d) const {
   Dimension rest = d;
   double f = 1;
-  if (same(d.mass, 1) && same(d.time, -2)) {  // a force times something
+  if (isOfForce(d)) {  // a force times something
     f *= factorOf(force);
     rest = d + (-1.0 * dimension::kForce);
   }
@@ -107,7 +110,7 @@ double DocumentUnits::factor(const Dimension& d) const {
 std::string DocumentUnits::label(const Dimension& d) const {
   std::string top, bottom;
   Dimension rest = d;
-  if (same(d.mass, 1) && same(d.time, -2)) {
+  if (isOfForce(d)) {
     append(top, bottom, force, 1);
     rest = d + (-1.0 * dimension::kForce);
   }

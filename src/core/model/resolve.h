@@ -95,8 +95,9 @@ struct Resolved {
     Pose placement;  ///< X_GL, the start guess
     std::vector<SeatR> seats;
     std::vector<BodyR> bodies;
-    bool massTyped = false;     ///< `mass` is as it was typed; else it comes from the solids, where they are known
-    std::optional<MassR> mass;  ///< none: massless
+    bool massTyped = false;         ///< `mass` is as it was typed; else it comes from the solids, where they are known
+    std::optional<MassR> mass;      ///< that counts; none: massless
+    std::optional<MassR> ofSolids;  ///< what its solids weigh, where they are known and have a density
   };
   struct JointR {
     COOPERAGE_SPECIAL_MEMBERS(JointR);

@@ -69,7 +69,6 @@ Measured& measured() {
 
 void attachMasses(model::Resolved& resolved, const SolidOf& solidOf) {
   for (auto& link : resolved.links) {
-    if (link.massTyped) continue;
     double mass = 0;
     Vec3 first = Vec3::Zero();
     struct Part {
@@ -97,7 +96,8 @@ void attachMasses(model::Resolved& resolved, const SolidOf& solidOf) {
       const Vec3 d = p.centre - out.centre;
       out.inertia += p.inertia + p.mass * (d.squaredNorm() * Mat3::Identity() - d * d.transpose());
     }
-    link.mass = out;
+    link.ofSolids = out;
+    if (!link.massTyped) link.mass = out;
   }
 }
 

@@ -15,8 +15,8 @@ struct VolumeFigures {
 /// these. What encloses nothing has none.
 VolumeFigures volumeFigures(const TopoDS_Shape& solid);
 
-/// Puts the masses of links without a typed one into a mechanism: of their bodies that have a density. Solids are
-/// measured once.
+/// Puts into a mechanism what the solids of its links weigh that have a density; it counts where no mass is typed.
+/// Solids are measured once.
 void attachMasses(model::Resolved& resolved, const SolidOf& solidOf);
 
 }  // namespace cooperage::shape
