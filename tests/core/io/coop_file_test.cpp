@@ -65,10 +65,10 @@ TEST(CoopFile, DemosAreWrittenAsTheyWereRead) {
 TEST(CoopFile, UnknownKeysComeBackWhereverTheyStand) {
   const std::string text =
       R"({"format":"cooperage","version":1,"future":{"a":[1,2]},"links":[{"name":"l","shade":"blue","bodies":[{"name":"b","element":"box","size":[1,2,3],"grain":7}],
-    "seats":[{"name":"s","taper":true}]}],"gravity":[0,0,"-9.81 m/s^2"],"springs":[{"name":"c"}]})";
+    "seats":[{"name":"s","taper":true}]}],"wind":[0,0,"-9.81 m/s^2"],"clutches":[{"name":"c"}]})";
   const std::string out = writeCoop(*readCoop(text));
   for (const char* key :
-       {"\"future\"", "\"shade\": \"blue\"", "\"grain\": 7", "\"taper\": true", "\"gravity\"", "\"springs\""})
+       {"\"future\"", "\"shade\": \"blue\"", "\"grain\": 7", "\"taper\": true", "\"wind\"", "\"clutches\""})
     EXPECT_THAT(out, HasSubstr(key));
 }
 
