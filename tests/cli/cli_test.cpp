@@ -380,12 +380,12 @@ TEST_F(Cli, MassesAndEffortsStandInInfoAndRun) {
 
 TEST_F(Cli, AGaugeOfALaterKindIsAWarningAndIsKept) {
   std::string content = test::sliderCrank(20, 60, 0);
-  const std::string gauge = R"({"name":"torque","kind":"drive-force","of":"motor"},)";
+  const std::string gauge = R"({"name":"heat","kind":"drive-heat","of":"motor"},)";
   content.insert(content.find("\"gauges\":[") + 10, gauge);
   const std::string file = write("c.coop", content);
   const Answer a = cli("info " + file);
   EXPECT_EQ(a.code, 0);
-  EXPECT_THAT(a.err, HasSubstr("warning: gauge torque"));
+  EXPECT_THAT(a.err, HasSubstr("warning: gauge heat"));
   EXPECT_THAT(io::writeCoop(test::read(content)), HasSubstr(R"("of": "motor")"));
 }
 
