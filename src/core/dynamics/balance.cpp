@@ -44,6 +44,7 @@ void Balance::readPlan() {
     made.matrix.setZero(n, n);
     made.lu = Eigen::PartialPivLU<Eigen::MatrixXd>(n);
     made.rhs.setZero(n);
+    made.bears.setZero(n);
     const auto columnOf = [&](int dof) {
       const auto at = std::find(b.dofs.begin(), b.dofs.end(), dof);
       return at == b.dofs.end() ? -1 : static_cast<int>(at - b.dofs.begin());
@@ -148,19 +149,19 @@ void Balance::borne(Solution& out) {
   for (auto b = blocks_.rbegin(); b != blocks_.rend(); ++b) {
     for (std::size_t k = 0; k < b->dofs.size(); ++k) b->rhs[static_cast<Eigen::Index>(k)] = work_[u(b->dofs[k])];
     if (b->dofs.size() == 1)
-      b->rhs[0] /= b->matrix(0, 0);
+      b->bears[0] = b->rhs[0] / b->matrix(0, 0);
     else
-      b->rhs = b->lu.solve(b->rhs);
+      b->bears = b->lu.solve(b->rhs);  // not in place: that would take memory for a copy
     for (const LoopPart& part : b->loops) {
       Column bears = Column::Zero();
-      for (const auto& [at, row] : part.rows) bears += b->rhs[at] * direction(part.loop, row);
+      for (const auto& [at, row] : part.rows) bears += b->bears[at] * direction(part.loop, row);
       closure_[u(part.loop)] += bears;
       const auto& columns = solver_.loopColumns(part.loop);
       const auto& members = system_.loops[u(part.loop)].members;
       for (std::size_t m = 0; m < members.size(); ++m) work_[u(members[m].dof)] -= bears.dot(columns[m]);
     }
     for (const ScalarPart& s : b->scalars) {
-      const double bears = b->rhs[s.row];
+      const double bears = b->bears[s.row];
       out.relation[u(s.scalar)] += bears;
       const auto& dofs = system_.scalars[u(s.scalar)].dofs;
       for (std::size_t k = 0; k < dofs.size(); ++k) work_[u(dofs[k])] -= bears * solver_.scalarGradient(s.scalar)[k];

@@ -71,7 +71,7 @@ class Balance {
     std::vector<ScalarPart> scalars;
     Eigen::MatrixXd matrix;
     Eigen::PartialPivLU<Eigen::MatrixXd> lu;
-    Eigen::VectorXd rhs;
+    Eigen::VectorXd rhs, bears;  ///< what is asked of its rows, and what they bear
     double pivot = 0, pivotAtPick = 0;
   };
   struct Dropped {

@@ -180,10 +180,9 @@ RC_GTEST_PROP(InverseDynamics, PowerOfAllDrivesIsTheChangeOfEnergyAndWhatIsLost,
     gauges += R"(,{"name":"V)" + n + R"(","kind":"joint-rate","of":"J)" + n +
               (arm.stages[i - 1].slides ? ".slide" : ".turn") + R"("})";
   }
-  const std::string way = arm.stages[0].slides ? "slide" : "turn";
   const std::string last = std::to_string(count);
   const std::string loads =
-      R"("springs":[{"name":"s","between":["L0/out","L)" + last + (count == 1 ? "/in" : "/in") +
+      R"("springs":[{"name":"s","between":["L0/out","L)" + last + "/in" +
       R"("],"stiffness":80,"free":0.1},{"name":"c","of":"J1.turn","stiffness":3,"damping":0.7}],)";
   constexpr int kSteps = 400;
   const auto result = runFirst(test::read(arm.document(gauges, loads, kSteps)));
